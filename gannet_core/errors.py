@@ -1,0 +1,39 @@
+"""The named errors of the core. Each message says what was given and what is wrong."""
+
+
+class GannetError(Exception):
+    """Base of every error that the core raises on purpose."""
+
+
+class CalendarError(GannetError):
+    """A service calendar is malformed; the message names the place in the data."""
+
+
+class CalendarExhausted(GannetError):
+    """A calendar will never have the open time that was asked for."""
+
+    def __init__(self, missing_seconds: int) -> None:
+        super().__init__(
+            f"the calendar has {missing_seconds} s of open time too little, now and for ever"
+        )
+        self.missing_seconds = missing_seconds
+
+
+class ConditionError(GannetError):
+    """A condition is malformed; the message names the leaf."""
+
+
+class LifecycleError(GannetError):
+    """A move that the lifecycle does not allow."""
+
+
+class RoutingError(GannetError):
+    """A routing mode that does not exist."""
+
+
+class AgreementError(GannetError):
+    """An agreement cannot answer: no default, or no target for a priority."""
+
+
+class PriorityError(GannetError):
+    """An impact and urgency outside the matrix, or an empty cell."""

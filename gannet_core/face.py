@@ -1,0 +1,187 @@
+"""The core's JSON face: one case in, one answer out.
+
+Each operation takes the `in` object of a case and returns its `out`. A named error
+becomes `{"error": "ClassName"}`; an operation that this version does not have is
+`{"error": "UnknownOperation"}`.
+"""
+
+import json
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from decimal import Decimal
+from fractions import Fraction
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from gannet_core import clocks, conditions, measures, routing
+from gannet_core.errors import GannetError
+from gannet_core.instants import format_instant, instant_of, parse_instant
+from gannet_core.servicetime import ServiceCalendar
+
+Case = Mapping[str, Any]
+Operation = Callable[[Case], dict[str, Any]]
+
+
+def answer(case: Case) -> dict[str, Any]:
+    """Answer one case: `{"id", "out"}`; never raises for a bad case."""
+    operation = OPERATIONS.get(case.get("op", ""))
+    if operation is None:
+        return {"id": case.get("id"), "out": {"error": "UnknownOperation"}}
+    try:
+        out = operation(case["in"])
+    except (GannetError, ValueError, TypeError, KeyError, AttributeError) as error:
+        out = {"error": type(error).__name__, "message": str(error)}
+    return {"id": case.get("id"), "out": out}
+
+
+def answer_lines(lines: Iterable[str]) -> Iterator[str]:
+    """Answer JSON lines with JSON lines; a line that is no JSON is a `ValueError` case."""
+    for line in lines:
+        if not line.strip():
+            continue
+        try:
+            case = json.loads(line)
+        except ValueError as error:
+            yield json.dumps({"id": None, "out": {"error": "ValueError", "message": str(error)}})
+            continue
+        if not isinstance(case, dict):
+            yield json.dumps({"id": None, "out": {"error": "ValueError"}})
+            continue
+        yield json.dumps(answer(case), ensure_ascii=False)
+
+
+def _calendar(case: Case) -> ServiceCalendar:
+    return ServiceCalendar.from_json(case.get("calendar"))
+
+
+def _at(instant: Any) -> str | None:
+    return None if instant is None else format_instant(instant)
+
+
+def _at_s(seconds: int | None) -> str | None:
+    return None if seconds is None else format_instant(instant_of(seconds))
+
+
+def _elapsed(case: Case) -> dict[str, Any]:
+    calendar = _calendar(case)
+    return {"seconds": calendar.elapsed(parse_instant(case["from"]), parse_instant(case["to"]))}
+
+
+def _due(case: Case) -> dict[str, Any]:
+    calendar = _calendar(case)
+    return {"at": _at(calendar.due(parse_instant(case["from"]), case["seconds"]))}
+
+
+def _next_opening(case: Case) -> dict[str, Any]:
+    return {"at": _at(_calendar(case).next_opening(parse_instant(case["at"])))}
+
+
+def _next_closing(case: Case) -> dict[str, Any]:
+    return {"at": _at(_calendar(case).next_closing(parse_instant(case["at"])))}
+
+
+def _is_open(case: Case) -> dict[str, Any]:
+    return {"open": _calendar(case).is_open(parse_instant(case["at"]))}
+
+
+def _open_spans(case: Case) -> dict[str, Any]:
+    spans = _calendar(case).open_spans(parse_instant(case["from"]), parse_instant(case["to"]))
+    return {"spans": [[_at(start), _at(end)] for start, end in spans]}
+
+
+def _ledger(case: Case) -> dict[str, Any]:
+    calendar = _calendar(case)
+    events = [(parse_instant(event["at"]), event["kind"]) for event in case["events"]]
+    found = clocks.ledger(events, case["target"], calendar, parse_instant(case["now"]))
+    return ledger_json(found)
+
+
+def ledger_json(found: clocks.Ledger) -> dict[str, Any]:
+    """A ledger in the open JSON form."""
+    return {
+        "state": str(found.state),
+        "consumed": found.consumed,
+        "remaining": found.remaining,
+        "due": _at_s(found.due),
+        "missed_at": _at_s(found.missed_at),
+        "rows": [
+            {
+                "from": _at_s(row.start),
+                "to": _at_s(row.end),
+                "kind": str(row.kind),
+                "seconds": row.seconds,
+            }
+            for row in found.rows
+        ],
+    }
+
+
+def _target_share(case: Case) -> dict[str, Any]:
+    return {"seconds": clocks.target_share(case["seconds"], str(case["share"]))}
+
+
+def _evaluate(case: Case) -> dict[str, Any]:
+    trace = conditions.evaluate(case["tree"], case["record"], case.get("changes"))
+    return {"result": trace.result}
+
+
+def _pick(case: Case) -> dict[str, Any]:
+    weights = {name: _exact(weight) for name, weight in (case.get("weights") or {}).items()}
+    found = routing.pick(
+        case["mode"], [_candidate(data) for data in case["candidates"]], case["needs"], weights
+    )
+    return {"picked": found.picked, "ruled_out": found.ruled_out}
+
+
+def _exact(number: Any) -> Fraction:
+    """A number as it is written in decimal: 0.1 is one tenth."""
+    return Fraction(Decimal(str(number)))
+
+
+def _candidate(data: Case) -> routing.Candidate:
+    return routing.Candidate(
+        id=data["id"],
+        active=data["active"],
+        set_aside=data["set_aside"],
+        on_shift=data["on_shift"],
+        absent=data["absent"],
+        skills=frozenset(data["skills"]),
+        cap=data["cap"],
+        last_auto=data["last_auto"],
+        open=[routing.OpenWork(item["priority"], item["move"]) for item in data["open"]],
+    )
+
+
+def _summary(case: Case) -> dict[str, Any]:
+    found = measures.summary(case["values"])
+    return {name: getattr(found, name) for name in found.__slots__}
+
+
+def _bucket(case: Case) -> dict[str, Any]:
+    found = measures.bucket(
+        parse_instant(case["at"]),
+        case["by"],
+        ZoneInfo(case["zone"]),
+        case.get("year_starts_month", 1),
+    )
+    return {
+        "key": found.key,
+        "label_from": found.label,
+        "from": _at(found.start),
+        "to": _at(found.end),
+    }
+
+
+OPERATIONS: Mapping[str, Operation] = {
+    "servicetime.elapsed": _elapsed,
+    "servicetime.due": _due,
+    "servicetime.next_opening": _next_opening,
+    "servicetime.next_closing": _next_closing,
+    "servicetime.is_open": _is_open,
+    "servicetime.open_spans": _open_spans,
+    "clock.ledger": _ledger,
+    "clock.target_share": _target_share,
+    "conditions.evaluate": _evaluate,
+    "routing.pick": _pick,
+    "measures.summary": _summary,
+    "measures.bucket": _bucket,
+}

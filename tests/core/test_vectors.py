@@ -1,0 +1,93 @@
+"""The shared cases, through the JSON face, compared as their README says."""
+
+import json
+import math
+import subprocess
+import sys
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from gannet_core.face import OPERATIONS, answer, answer_lines
+
+FOLDER = Path(__file__).parent / "vectors"
+CASES = [
+    json.loads(line)
+    for path in sorted(FOLDER.glob("*.jsonl"))
+    for line in path.read_text(encoding="utf-8").splitlines()
+]
+ANSWERED = [case for case in CASES if case["op"] in OPERATIONS]
+LATER = [case for case in CASES if case["op"] not in OPERATIONS]
+
+
+def agrees(got: Any, wanted: Any, *, is_top: bool = False) -> bool:
+    if isinstance(wanted, bool) or wanted is None or isinstance(got, bool) or got is None:
+        return got is wanted
+    if isinstance(wanted, (int, float)):
+        return isinstance(got, (int, float)) and math.isclose(
+            got, wanted, rel_tol=1e-9, abs_tol=1e-9
+        )
+    if isinstance(wanted, str):
+        return isinstance(got, str) and (got == wanted or same_instant(got, wanted))
+    if isinstance(wanted, list):
+        return (
+            isinstance(got, list)
+            and len(got) == len(wanted)
+            and all(agrees(a, b) for a, b in zip(got, wanted, strict=True))
+        )
+    if not isinstance(got, dict) or (not is_top and set(got) != set(wanted)):
+        return False
+    return all(key in got and agrees(got[key], value) for key, value in wanted.items())
+
+
+def same_instant(got: str, wanted: str) -> bool:
+    try:
+        left, right = datetime.fromisoformat(got), datetime.fromisoformat(wanted)
+        return left.tzinfo is not None and right.tzinfo is not None and left == right
+    except ValueError:
+        return False
+
+
+@pytest.mark.parametrize("case", ANSWERED, ids=[case["id"] for case in ANSWERED])
+def test_case(case: dict[str, Any]) -> None:
+    out = answer(case)["out"]
+    assert agrees(out, case["out"], is_top=True), f"{case['note']}: {out} != {case['out']}"
+
+
+@pytest.mark.parametrize("op", sorted({case["op"] for case in LATER}))
+def test_later_operations_say_so(op: str) -> None:
+    assert answer({"id": 1, "op": op, "in": {}})["out"] == {"error": "UnknownOperation"}
+
+
+def test_the_comparison_can_fail() -> None:
+    assert not agrees({"a": 1}, {"a": True})
+    assert not agrees([{"a": 1, "b": 2}], [{"a": 1}])
+    assert agrees({"at": "2026-11-23T10:00:00+01:00"}, {"at": "2026-11-23T09:00:00Z"})
+
+
+def test_a_bad_line_does_not_stop_the_next_one() -> None:
+    good = json.dumps(ANSWERED[0], ensure_ascii=False)
+    answers = [json.loads(line) for line in answer_lines(["{", "[1]", '{"op": 3}', "", good])]
+    assert [a["out"].get("error") for a in answers[:3]] == [
+        "ValueError",
+        "ValueError",
+        "UnknownOperation",
+    ]
+    assert answers[3]["id"] == ANSWERED[0]["id"]
+
+
+def test_the_command_speaks_utf8_and_ends_well() -> None:
+    cases = "\n".join(json.dumps(case, ensure_ascii=False) for case in CASES)
+    done = subprocess.run(
+        [sys.executable, "-m", "gannet_core"],
+        input=cases.encode(),
+        capture_output=True,
+        check=True,
+        env={"LC_ALL": "C", "PATH": ""},
+        cwd=Path(__file__).parents[2],
+    )
+    ids = [json.loads(line)["id"] for line in done.stdout.decode("utf-8").splitlines()]
+    assert ids == [case["id"] for case in CASES]
+    assert done.stderr == b""
