@@ -64,21 +64,32 @@ class Act(StrEnum):
 
 OPEN_STATES = frozenset({State.NEW, State.IN_HAND, State.WAITING})
 
-# The legal moves of incidents and requests: act -> states it may start from, state it
-# leads to (None: the state stays).
-MOVES: Mapping[Act, tuple[frozenset[State], State | None]] = {
-    Act.TAKEN: (OPEN_STATES, State.IN_HAND),
-    Act.HANDED_OVER: (OPEN_STATES, None),
-    Act.REPLIED: (OPEN_STATES | {State.RESOLVED}, None),
-    Act.NOTED: (frozenset(State), None),
-    Act.REQUESTER_WROTE: (frozenset(State), None),
-    Act.WAITING: (OPEN_STATES, State.WAITING),
-    Act.RESUMED: (frozenset({State.WAITING}), State.IN_HAND),
-    Act.RESOLVED: (OPEN_STATES, State.RESOLVED),
-    Act.REOPENED: (frozenset({State.RESOLVED}), State.IN_HAND),
-    Act.CLOSED: (frozenset({State.RESOLVED}), State.CLOSED),
-    Act.CANCELLED: (OPEN_STATES, State.CANCELLED),
-    Act.CHANGED: (OPEN_STATES, None),
+
+def _stays(*states: State) -> dict[State, State]:
+    return {state: state for state in states}
+
+
+# The legal moves of incidents and requests: act -> state it may start from -> state it
+# leads to. Taking or answering a new record puts it in hand; a waiting one stays waiting.
+MOVES: Mapping[Act, Mapping[State, State]] = {
+    Act.TAKEN: {
+        State.NEW: State.IN_HAND,
+        **_stays(State.IN_HAND, State.WAITING),
+    },
+    Act.HANDED_OVER: _stays(State.NEW, State.IN_HAND, State.WAITING),
+    Act.REPLIED: {
+        State.NEW: State.IN_HAND,
+        **_stays(State.IN_HAND, State.WAITING, State.RESOLVED),
+    },
+    Act.NOTED: _stays(*State),
+    Act.REQUESTER_WROTE: _stays(*State),
+    Act.WAITING: dict.fromkeys((State.NEW, State.IN_HAND, State.WAITING), State.WAITING),
+    Act.RESUMED: {State.WAITING: State.IN_HAND},
+    Act.RESOLVED: dict.fromkeys((State.NEW, State.IN_HAND, State.WAITING), State.RESOLVED),
+    Act.REOPENED: {State.RESOLVED: State.IN_HAND},
+    Act.CLOSED: {State.RESOLVED: State.CLOSED},
+    Act.CANCELLED: dict.fromkeys((State.NEW, State.IN_HAND, State.WAITING), State.CANCELLED),
+    Act.CHANGED: _stays(State.NEW, State.IN_HAND, State.WAITING, State.RESOLVED),
 }
 
 _MOVE_OF_WAITING = {
@@ -117,15 +128,14 @@ class Markers:
 
 def after(state: State, act: Act) -> State:
     """The state an act leads to; an act that the state does not allow is `LifecycleError`."""
-    allowed, following = MOVES[act]
-    if state not in allowed:
+    if not can(state, act):
         raise LifecycleError(f"this is {state}: it cannot be {act} from there")
-    return state if following is None else following
+    return MOVES[act][state]
 
 
 def can(state: State, act: Act) -> bool:
     """Whether an act is legal in a state."""
-    return state in MOVES[act][0]
+    return state in MOVES[act]
 
 
 def move_of(state: State, waiting_on: Waiting | None) -> Move:
@@ -142,6 +152,14 @@ def move_of(state: State, waiting_on: Waiting | None) -> Move:
 _STATE_CHANGES = frozenset(
     {Act.TAKEN, Act.WAITING, Act.RESUMED, Act.RESOLVED, Act.REOPENED, Act.CLOSED, Act.CANCELLED}
 )
+
+
+def state_of(history: Iterable[Happening]) -> State:
+    """The state that a history leads to; acts that were not legal change nothing."""
+    state = State.NEW
+    for event in history:
+        state = MOVES.get(event.act, {}).get(state, state)
+    return state
 
 
 def markers(history: Iterable[Happening]) -> Markers:
@@ -171,9 +189,7 @@ def markers(history: Iterable[Happening]) -> Markers:
                 is_unread = False
                 if event.actor == handed_to:
                     handed_to = None
-        following = MOVES.get(act)
-        if following and following[1] is not None:
-            state = following[1]
+        state = MOVES.get(act, {}).get(state, state)
         on = Waiting(facts["on"]) if act is Act.WAITING else on
     is_open = state in OPEN_STATES
     return Markers(
@@ -277,7 +293,7 @@ def clock_events(
 def _waiting_after(on: str | None, event: Happening) -> str | None:
     if event.act is Act.WAITING:
         return str(event.facts["on"])
-    if event.act in (Act.RESUMED, Act.TAKEN, Act.RESOLVED, Act.REOPENED, Act.CANCELLED):
+    if event.act in (Act.RESUMED, Act.RESOLVED, Act.REOPENED, Act.CANCELLED):
         return None
     return on
 
@@ -318,7 +334,7 @@ class _HolderFollower:
                 event.facts["on"] == Waiting.SUPPLIER
                 and event.facts.get("supplier") == self._holder
             )
-        ends = (Act.RESUMED, Act.TAKEN, Act.RESOLVED, Act.CANCELLED)
+        ends = (Act.RESUMED, Act.RESOLVED, Act.CANCELLED)
         return self._has_it and event.act not in ends
 
     @staticmethod

@@ -1,0 +1,7 @@
+"""`python -m gannet` is the `gannet` command."""
+
+import sys
+
+from gannet.cli import main
+
+sys.exit(main())

@@ -1,0 +1,19 @@
+"""One server for both kinds of traffic.
+
+Live streams are held by the event loop, where 200 idle ones cost next to nothing. All
+else goes to Django as WSGI in a pool of kept threads: each keeps its database
+connection, which an ASGI request would open anew.
+"""
+
+import os
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "gannet.settings.production")
+
+from a2wsgi import WSGIMiddleware
+
+from gannet.live.stream import LiveStreams
+from gannet.wsgi import application as django_application
+
+THREADS = 8
+
+application = LiveStreams(WSGIMiddleware(django_application, workers=THREADS))

@@ -1,0 +1,116 @@
+"""The `gannet` command."""
+
+import argparse
+import os
+import sys
+from collections.abc import Callable, Sequence
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run a command; the settings come from DJANGO_SETTINGS_MODULE (default: production)."""
+    parser = argparse.ArgumentParser(prog="gannet", description="The Gannet service desk")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, (about, arguments, _) in COMMANDS.items():
+        sub = commands.add_parser(name, help=about, description=about)
+        for flags, options in arguments:
+            sub.add_argument(*flags, **options)
+    given, rest = parser.parse_known_args(argv)
+    if rest and given.command != "manage":
+        parser.error(f"unknown argument {rest[0]}")
+    if given.command == "compute":
+        return _compute(given, rest)
+    default = "gannet.settings.demo" if given.command == "demo" else "gannet.settings.production"
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", default)
+    import django
+
+    django.setup()
+    return COMMANDS[given.command][2](given, rest)
+
+
+def _compute(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet_core.__main__ import main as face
+
+    face()
+    return 0
+
+
+def _serve(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.serving import serve
+
+    return serve(given.host, given.port, with_worker=given.with_worker)
+
+
+def _work(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.serving import work_until_stopped
+
+    return work_until_stopped()
+
+
+def _demo(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.demo.command import demo
+
+    return demo(given.host, given.port, keep=given.keep, only_data=given.only_data)
+
+
+def _verify(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.audit.log import verify
+
+    held, broken = verify()
+    if broken is None:
+        print(f"The chain holds: {held} events, none changed, none missing.")
+        return 0
+    print(f"The chain breaks at event {broken.event_id}: {broken.because}.", file=sys.stderr)
+    return 1
+
+
+def _backup(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.audit.backup import backup
+
+    print(backup(given.file))
+    return 0
+
+
+def _restore(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.audit.backup import restore
+
+    print(restore(given.file))
+    return 0
+
+
+def _manage(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from django.core.management import execute_from_command_line
+
+    execute_from_command_line(["gannet manage", *rest])
+    return 0
+
+
+_ADDRESS = [
+    (("--host",), {"default": "127.0.0.1"}),
+    (("--port",), {"type": int, "default": int(os.environ.get("GANNET_PORT", "8000"))}),
+]
+_Command = tuple[str, list, Callable[[argparse.Namespace, Sequence[str]], int]]  # type: ignore[type-arg]
+COMMANDS: dict[str, _Command] = {
+    "serve": (
+        "serve the interface and the API",
+        [*_ADDRESS, (("--with-worker",), {"action": "store_true"})],
+        _serve,
+    ),
+    "work": ("fire timers, send and read mail", [], _work),
+    "demo": (
+        "make the demo data if need be, serve and work",
+        [
+            *_ADDRESS,
+            (("--keep",), {"action": "store_true", "help": "keep data older than a day"}),
+            (("--only-data",), {"action": "store_true", "help": "make the data and stop"}),
+        ],
+        _demo,
+    ),
+    "verify": ("check the chain of the event log", [], _verify),
+    "backup": ("copy the database while it runs", [(("file",), {})], _backup),
+    "restore": ("put a checked backup in place", [(("file",), {})], _restore),
+    "compute": ("answer cases of the core on standard input", [], _compute),
+    "manage": ("Django's own commands", [], _manage),
+}
+
+if __name__ == "__main__":
+    sys.exit(main())

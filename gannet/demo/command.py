@@ -1,0 +1,133 @@
+"""`gannet demo`: the data if need be, then serving and working in one terminal."""
+
+import os
+import sys
+import time
+from datetime import timedelta
+from pathlib import Path
+
+from django.conf import settings
+from django.core.management import call_command
+from django.db import connection, connections
+from django.utils import timezone
+
+SEED = 20
+TICKETS = 12_000
+HISTORY_ENDS_BEFORE = timedelta(hours=36)
+_STALE_AFTER = timedelta(days=1)
+
+
+def demo(host: str, port: int, *, keep: bool, only_data: bool) -> int:
+    """Make the demo data when missing or older than a day, then serve and work."""
+    from gannet.serving import port_problem, serve
+
+    if not settings.IS_DEMO:
+        print("The demo runs with its own settings only: gannet.settings.demo.", file=sys.stderr)
+        return 2
+    if not only_data and (problem := port_problem(host, port)):
+        print(problem, file=sys.stderr)
+        return 2
+    if needs_data(keep=keep):
+        make(Progress())
+    if only_data:
+        return 0
+    _greet(port)
+    connections.close_all()
+    os.environ["DJANGO_SETTINGS_MODULE"] = "gannet.settings.demo"
+    return serve(host, port, with_worker=True)
+
+
+def needs_data(*, keep: bool) -> bool:
+    """Whether there is no complete data, or only old data that is not to be kept."""
+    database = Path(settings.DATABASES["default"]["NAME"])
+    stamp = database.with_name("demo-made-at")
+    if not database.exists() or not stamp.exists():
+        return True
+    if "people_person" not in connection.introspection.table_names():
+        return True
+    from django.db.migrations.executor import MigrationExecutor
+
+    executor = MigrationExecutor(connection)
+    if executor.migration_plan(executor.loader.graph.leaf_nodes()):
+        return True
+    age = time.time() - float(stamp.read_text())
+    return not keep and age > _STALE_AFTER.total_seconds()
+
+
+class Progress:
+    """Shows what is being made on one line per step."""
+
+    def __init__(self) -> None:
+        self._started = time.monotonic()
+        self._step = ""
+
+    def __call__(self, step: str, done: int, of: int) -> None:
+        if step != self._step and self._step:
+            print()
+        self._step = step
+        seconds = time.monotonic() - self._started
+        print(f"\r  {step:<12} {done:>7,} of {of:>7,}   {seconds:4.0f} s", end="", flush=True)
+
+    def finish(self, words: str) -> None:
+        print(f"\n  {words} ({time.monotonic() - self._started:.0f} s)")
+
+
+def make(progress: Progress, tickets: int = TICKETS, seed: int = SEED) -> None:
+    """Make the whole demo afresh; it is only marked as made when it is complete."""
+    from gannet.rulebook import book
+
+    database = Path(settings.DATABASES["default"]["NAME"])
+    stamp = database.with_name("demo-made-at")
+    stamp.unlink(missing_ok=True)
+    connections.close_all()
+    for ending in ("", "-wal", "-shm"):
+        Path(f"{database}{ending}").unlink(missing_ok=True)
+    database.parent.mkdir(parents=True, exist_ok=True)
+    book.forget()
+    print("Making Northmere Ferries: two years of work, seeded and relative to now.")
+    call_command("migrate", verbosity=0)
+    fill(progress, tickets=tickets, seed=seed)
+    stamp.write_text(str(time.time()))
+
+
+def fill(progress: Progress, *, tickets: int, seed: int) -> None:
+    """Fill an empty, migrated database."""
+    from gannet.demo.history import History
+    from gannet.demo.organisation import make_organisation
+    from gannet.demo.rulebook import document
+    from gannet.demo.today import Today
+    from gannet.people.models import Person
+    from gannet.rulebook.book import current
+    from gannet.rulebook.models import Edition
+    from gannet.tickets.classify import retrain
+    from gannet_core.instants import seconds_of
+
+    now = timezone.now().replace(microsecond=0)
+    make_organisation()
+    Edition.objects.create(
+        number=1,
+        document=document(now.date()),
+        published_at=now - timedelta(days=800),
+        published_by=Person.objects.filter(name="Anneke Dray").first(),
+        comment="The first rulebook.",
+    )
+    ends_s = seconds_of(now - HISTORY_ENDS_BEFORE)
+    told = History(current(), ends_s, seed, tickets).write(progress)
+    progress("learning", 0, told)
+    retrain()
+    progress("learning", told, told)
+    Today(now, seed).write(progress)
+    progress.finish("Ready")
+
+
+def _greet(port: int) -> None:
+    from gannet.people.api import demo_people
+
+    print(f"\nGannet is at http://localhost:{port} – sign in with one click as:\n")
+    for person in demo_people():
+        print(f"  {person['name']:<16} {person['about']}")
+    print(
+        "\nMail goes to the stand-in server "
+        f"(SMTP on port {settings.EMAIL_PORT}); see Mail room. Ctrl C stops.\n",
+        flush=True,
+    )

@@ -1,0 +1,301 @@
+"""The live stream: server-sent events, read from the numbers of the event log.
+
+One poller per process reads what is new and hands it to the streams whose person may
+know of it. Any number of processes can do so; a client that comes back with the number
+it saw last (Last-Event-ID) misses nothing.
+"""
+
+import asyncio
+import contextlib
+import json
+import logging
+from collections.abc import Awaitable, Callable, Iterable
+from dataclasses import dataclass, field
+from http.cookies import SimpleCookie
+from importlib import import_module
+from typing import Any
+from urllib.parse import parse_qs
+
+from asgiref.sync import sync_to_async
+from django.conf import settings
+from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
+from django.db import close_old_connections
+from django.utils.crypto import constant_time_compare
+
+from gannet.audit.models import Event
+from gannet.people.models import Person
+from gannet.tickets import policies
+from gannet.tickets.models import Follower
+
+log = logging.getLogger(__name__)
+
+PATH = "/api/live"
+_KEEP_ALIVE_SECONDS = 15
+_MOST_BEHIND = 500
+_MAX_STREAMS = 1000
+Scope = dict[str, Any]
+Receive = Callable[[], Awaitable[dict[str, Any]]]
+Send = Callable[[dict[str, Any]], Awaitable[None]]
+
+
+@dataclass(frozen=True)
+class Watcher:
+    """What a person may know of, as the stream checks it event by event."""
+
+    person_id: int
+    reads_desk: bool
+    team_ids: frozenset[int]
+
+    def may_see(self, news: "News") -> bool:
+        takes_part = self.person_id == news.requester_id or self.person_id in news.followers
+        if not self.reads_desk:
+            return takes_part and news.audience == 1
+        holds = news.holder_id == self.person_id or news.team_id in self.team_ids
+        return not news.is_confidential or takes_part or holds
+
+
+@dataclass(frozen=True)
+class News:
+    """One event as the stream tells it: that something happened, not what was said."""
+
+    id: int
+    kind: str
+    ticket_id: int
+    audience: int
+    is_confidential: bool
+    requester_id: int
+    holder_id: int | None
+    team_id: int
+    followers: frozenset[int]
+
+    def as_sse(self) -> bytes:
+        data = json.dumps({"ticket": self.ticket_id, "kind": self.kind})
+        return f"id: {self.id}\nevent: news\ndata: {data}\n\n".encode()
+
+
+@dataclass(eq=False)
+class _Stream:
+    watcher: Watcher
+    queue: asyncio.Queue[bytes | None] = field(default_factory=lambda: asyncio.Queue(200))
+
+
+class LiveStreams:
+    """ASGI: answers the live path itself and passes everything else on."""
+
+    def __init__(self, application: Any) -> None:
+        self._application = application
+        self._streams: set[_Stream] = set()
+        self._poller: asyncio.Task[None] | None = None
+        self._seen = 0
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "lifespan":
+            await self._lifespan(receive, send)
+        elif scope["type"] == "http" and scope["path"] == PATH:
+            await self._serve(scope, receive, send)
+        elif scope["type"] == "http":
+            await self._application(scope, receive, send)
+
+    async def _lifespan(self, receive: Receive, send: Send) -> None:
+        while True:
+            message = await receive()
+            if message["type"] == "lifespan.startup":
+                await send({"type": "lifespan.startup.complete"})
+            elif message["type"] == "lifespan.shutdown":
+                for stream in list(self._streams):
+                    _offer(stream, None)
+                await send({"type": "lifespan.shutdown.complete"})
+                return
+
+    async def _serve(self, scope: Scope, receive: Receive, send: Send) -> None:
+        watcher = await sync_to_async(_watcher_of, thread_sensitive=False)(_session_key(scope))
+        if watcher is None or len(self._streams) >= _MAX_STREAMS:
+            await _refuse(send, 401 if watcher is None else 503)
+            return
+        stream = _Stream(watcher)
+        last_seen = _last_event_id(scope)
+        await self._start_poller()
+        self._streams.add(stream)
+        leaving = asyncio.create_task(_wait_for_leave(receive))
+        try:
+            await send(_START)
+            await send(_chunk(f"retry: 2000\nid: {last_seen or self._seen}\n\n".encode()))
+            if last_seen is not None:
+                await self._catch_up(stream, last_seen)
+            await _pump(stream, leaving, send)
+        finally:
+            self._streams.discard(stream)
+            leaving.cancel()
+
+    async def _catch_up(self, stream: _Stream, last_seen: int) -> None:
+        behind = await sync_to_async(_read_news, thread_sensitive=False)(last_seen, self._seen)
+        for news in behind:
+            if stream.watcher.may_see(news):
+                _offer(stream, news.as_sse())
+
+    async def _start_poller(self) -> None:
+        if self._poller is None or self._poller.done():
+            self._seen = await sync_to_async(_last_number, thread_sensitive=False)()
+            self._poller = asyncio.create_task(self._poll())
+
+    async def _poll(self) -> None:
+        while self._streams or self._poller is not None:
+            await asyncio.sleep(settings.LIVE_POLL_SECONDS)
+            if not self._streams:
+                self._poller = None
+                return
+            try:
+                news = await sync_to_async(_read_news, thread_sensitive=False)(self._seen, None)
+            except Exception:
+                log.exception("the live stream could not read")
+                continue
+            for item in news:
+                self._seen = max(self._seen, item.id)
+                line = item.as_sse()
+                for stream in list(self._streams):
+                    if stream.watcher.may_see(item):
+                        _offer(stream, line)
+
+
+def _offer(stream: _Stream, line: bytes | None) -> None:
+    """Hand a line to a stream; one that does not keep up is ended and comes back."""
+    try:
+        stream.queue.put_nowait(line)
+    except asyncio.QueueFull:
+        while not stream.queue.empty():
+            stream.queue.get_nowait()
+        stream.queue.put_nowait(None)
+
+
+async def _pump(stream: _Stream, leaving: "asyncio.Task[None]", send: Send) -> None:
+    while not leaving.done():
+        getting = asyncio.create_task(stream.queue.get())
+        done, _ = await asyncio.wait(
+            {getting, leaving},
+            timeout=_KEEP_ALIVE_SECONDS,
+            return_when=asyncio.FIRST_COMPLETED,
+        )
+        if getting not in done:
+            getting.cancel()
+            if leaving in done:
+                return
+            await send(_chunk(b": still here\n\n"))
+            continue
+        line = getting.result()
+        if line is None:
+            break
+        await send(_chunk(line))
+    with contextlib.suppress(RuntimeError):
+        await send({"type": "http.response.body", "body": b"", "more_body": False})
+
+
+async def _wait_for_leave(receive: Receive) -> None:
+    while (await receive())["type"] != "http.disconnect":
+        pass
+
+
+async def _refuse(send: Send, status: int) -> None:
+    await send(
+        {
+            "type": "http.response.start",
+            "status": status,
+            "headers": [(b"content-type", b"text/plain"), (b"cache-control", b"no-store")],
+        }
+    )
+    await send({"type": "http.response.body", "body": b"not now"})
+
+
+_START = {
+    "type": "http.response.start",
+    "status": 200,
+    "headers": [
+        (b"content-type", b"text/event-stream; charset=utf-8"),
+        (b"cache-control", b"no-store"),
+        (b"x-content-type-options", b"nosniff"),
+        (b"x-accel-buffering", b"no"),
+    ],
+}
+
+
+def _chunk(body: bytes) -> dict[str, Any]:
+    return {"type": "http.response.body", "body": body, "more_body": True}
+
+
+def _session_key(scope: Scope) -> str | None:
+    for name, value in scope["headers"]:
+        if name == b"cookie":
+            cookie = SimpleCookie(value.decode("latin-1")).get(settings.SESSION_COOKIE_NAME)
+            if cookie is not None:
+                return cookie.value
+    return None
+
+
+def _last_event_id(scope: Scope) -> int | None:
+    headers = dict(scope["headers"])
+    query = parse_qs(scope.get("query_string", b"").decode("latin-1"))
+    said = headers.get(b"last-event-id", b"").decode("latin-1") or query.get("after", [""])[0]
+    return int(said) if said.isdigit() and len(said) < 16 else None
+
+
+def _watcher_of(session_key: str | None) -> Watcher | None:
+    """The person of a session, checked as Django's own middleware checks it."""
+    if not session_key:
+        return None
+    try:
+        store = import_module(settings.SESSION_ENGINE).SessionStore(session_key)
+        person = Person.objects.filter(pk=store.get(SESSION_KEY), is_active=True).first()
+        known_backend = store.get(BACKEND_SESSION_KEY) in settings.AUTHENTICATION_BACKENDS
+        if person is None or not known_backend:
+            return None
+        said = store.get(HASH_SESSION_KEY) or ""
+        if not constant_time_compare(said, person.get_session_auth_hash()):
+            return None
+        teams = frozenset(policies.team_ids(person)) if person.is_on_desk else frozenset()
+        return Watcher(person.pk, policies.reads_desk(person), teams)
+    finally:
+        close_old_connections()
+
+
+def _last_number() -> int:
+    return Event.objects.order_by("-id").values_list("id", flat=True).first() or 0
+
+
+def _read_news(after: int, until: int | None) -> list[News]:
+    events = Event.objects.filter(id__gt=after, ticket__isnull=False).order_by("id")
+    if until is not None:
+        events = events.filter(id__lte=until)
+    rows = list(
+        events.values(
+            "id",
+            "kind",
+            "audience",
+            "ticket_id",
+            "ticket__is_confidential",
+            "ticket__requester_id",
+            "ticket__holder_id",
+            "ticket__team_id",
+        )[:_MOST_BEHIND]
+    )
+    followers = _followers({row["ticket_id"] for row in rows})
+    return [
+        News(
+            id=row["id"],
+            kind=row["kind"],
+            ticket_id=row["ticket_id"],
+            audience=row["audience"],
+            is_confidential=bool(row["ticket__is_confidential"]),
+            requester_id=row["ticket__requester_id"],
+            holder_id=row["ticket__holder_id"],
+            team_id=row["ticket__team_id"],
+            followers=followers.get(row["ticket_id"], frozenset()),
+        )
+        for row in rows
+    ]
+
+
+def _followers(tickets: Iterable[int]) -> dict[int, frozenset[int]]:
+    found: dict[int, set[int]] = {}
+    rows = Follower.objects.filter(ticket__in=list(tickets)).values_list("ticket_id", "person_id")
+    for ticket_id, person_id in rows:
+        found.setdefault(ticket_id, set()).add(person_id)
+    return {ticket_id: frozenset(people) for ticket_id, people in found.items()}

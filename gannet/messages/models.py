@@ -1,0 +1,75 @@
+"""Mail going out, mail coming in, and what the stand-in server has seen."""
+
+from django.db import models
+from django.db.models import Q
+
+from gannet.people.models import Person
+
+
+class Outgoing(models.Model):
+    """A message in the outbox. Its Message-ID makes a second sending harmless."""
+
+    message_id = models.CharField(max_length=200, unique=True)
+    to = models.EmailField()
+    person = models.ForeignKey(Person, models.SET_NULL, null=True)
+    subject = models.CharField(max_length=300)
+    body = models.TextField()
+    headers = models.JSONField(default=dict)
+    ticket = models.ForeignKey("tickets.Ticket", models.CASCADE, null=True)
+    event_id = models.BigIntegerField(null=True, db_index=True)
+    made_at = models.DateTimeField()
+    send_at_s = models.BigIntegerField()
+    sent_s = models.BigIntegerField(null=True)
+    withdrawn = models.PositiveSmallIntegerField(default=0)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    problem = models.TextField(blank=True)
+
+    class Meta:
+        indexes = [
+            models.Index(
+                fields=["send_at_s", "id"],
+                condition=Q(sent_s__isnull=True, withdrawn=0),
+                name="outgoing_waiting",
+            )
+        ]
+
+
+class Outcome(models.TextChoices):
+    """What became of a message that came in."""
+
+    LOGGED = "logged", "became a ticket"
+    ANSWERED = "answered", "was added to a ticket"
+    TWICE = "twice", "had come in before"
+    AUTOMATIC = "automatic", "was automatic mail; nothing was done"
+    UNKNOWN = "unknown", "came from nobody we know; kept aside"
+    TOO_LARGE = "too large", "was too large; kept aside"
+    UNREADABLE = "unreadable", "could not be read; kept aside"
+
+
+class Incoming(models.Model):
+    """A message that was read, and what became of it. Nothing is dropped."""
+
+    message_id = models.CharField(max_length=200, unique=True)
+    stand_in_id = models.BigIntegerField(null=True)
+    from_address = models.CharField(max_length=254)
+    subject = models.CharField(max_length=300, blank=True)
+    outcome = models.CharField(max_length=20, choices=Outcome)
+    because = models.CharField(max_length=300, blank=True)
+    ticket = models.ForeignKey("tickets.Ticket", models.SET_NULL, null=True)
+    read_at = models.DateTimeField()
+
+
+class StandInMessage(models.Model):
+    """A message that the stand-in mail server accepted, as it came over the wire."""
+
+    received_at = models.DateTimeField()
+    envelope_from = models.CharField(max_length=254, blank=True)
+    envelope_to = models.JSONField(default=list)
+    raw = models.BinaryField()
+    for_desk = models.PositiveSmallIntegerField(default=0)
+    is_read = models.PositiveSmallIntegerField(default=0)
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["id"], condition=Q(for_desk=1, is_read=0), name="standin_unread")
+        ]

@@ -1,0 +1,159 @@
+"""The outbox: messages are rows, sent after commit, at least once."""
+
+import logging
+import smtplib
+from collections.abc import Iterable
+from email.message import EmailMessage
+from email.utils import formataddr, formatdate
+
+from django.conf import settings
+from django.db import transaction
+
+from gannet.audit.models import Event
+from gannet.messages.models import Outgoing
+from gannet.people.models import Person
+from gannet.rulebook.book import Book
+from gannet.tickets.models import Ticket
+from gannet.tickets.words import due_words
+from gannet_core.instants import instant_of
+
+log = logging.getLogger(__name__)
+_BATCH = 50
+_MAX_ATTEMPTS = 8
+_TO_DESK = frozenset({"handed over", "requester wrote", "reopened", "date reached", "taken over"})
+
+Wanted = tuple[Person, str, Event, str]
+
+
+def queue(ticket: Ticket, book: Book, now_s: int, wanted: Iterable[Wanted]) -> None:
+    """Queue messages about events of a ticket, in the caller's transaction."""
+    rows = []
+    for person, template, event, text in wanted:
+        if not person.is_active or not person.email:
+            continue
+        subject, body = book.message(template, _values(ticket, book, person, text, event, now_s))
+        rows.append(
+            Outgoing(
+                message_id=message_id(ticket.pk, event.id, person.pk),
+                to=person.email,
+                person=person,
+                subject=subject[:300],
+                body=body,
+                headers=_headers(ticket),
+                ticket=ticket,
+                event_id=event.id,
+                made_at=instant_of(now_s),
+                send_at_s=now_s + settings.MAIL_DELAY_SECONDS,
+            )
+        )
+    Outgoing.objects.bulk_create(rows)
+
+
+def withdraw(event_id: int) -> int:
+    """Keep messages about an event from leaving; returns how many had not left."""
+    return Outgoing.objects.filter(event_id=event_id, sent_s__isnull=True).update(withdrawn=1)
+
+
+def message_id(ticket_id: int, event_id: int, person_id: int) -> str:
+    return f"<gannet.{ticket_id}.{event_id}.{person_id}@{_domain()}>"
+
+
+def thread_id(ticket_id: int) -> str:
+    """The reference that every message about a ticket carries."""
+    return f"<gannet.{ticket_id}@{_domain()}>"
+
+
+def send_due(now_s: int) -> int:
+    """Send what is due, oldest first; returns how many were sent.
+
+    A row is marked only after the server took the message: a crash between the two sends
+    it once more, under the same Message-ID.
+    """
+    due = Outgoing.objects.filter(sent_s__isnull=True, withdrawn=0, send_at_s__lte=now_s)
+    rows = list(due.order_by("send_at_s", "id")[:_BATCH])
+    if not rows:
+        return 0
+    try:
+        server = smtplib.SMTP(settings.EMAIL_HOST, settings.EMAIL_PORT, timeout=10)
+    except OSError as error:
+        _put_off(rows, now_s, f"The mail server does not answer: {error}")
+        return 0
+    sent = 0
+    with server:
+        for row in rows:
+            try:
+                server.send_message(as_message(row))
+            except (smtplib.SMTPException, OSError) as error:
+                _put_off([row], now_s, str(error))
+                continue
+            Outgoing.objects.filter(pk=row.pk).update(sent_s=now_s)
+            sent += 1
+    return sent
+
+
+def as_message(row: Outgoing) -> EmailMessage:
+    message = EmailMessage()
+    message["From"] = formataddr((settings.DESK_NAME, settings.DESK_ADDRESS))
+    message["To"] = row.to
+    message["Subject"] = row.subject
+    message["Message-ID"] = row.message_id
+    message["Date"] = formatdate(row.made_at.timestamp(), usegmt=True)
+    message["Auto-Submitted"] = "auto-generated"
+    for name, value in row.headers.items():
+        message[name] = value
+    message.set_content(row.body)
+    return message
+
+
+def _headers(ticket: Ticket) -> dict[str, str]:
+    return {"References": thread_id(ticket.pk), "In-Reply-To": thread_id(ticket.pk)}
+
+
+def _put_off(rows: Iterable[Outgoing], now_s: int, problem: str) -> None:
+    with transaction.atomic():
+        for row in rows:
+            row.attempts += 1
+            row.problem = problem[:500]
+            row.send_at_s = now_s + min(15 * 2**row.attempts, 3600)
+            if row.attempts >= _MAX_ATTEMPTS:
+                row.send_at_s = now_s + 3600
+            row.save(update_fields=["attempts", "problem", "send_at_s"])
+    log.warning("mail put off: %s", problem)
+
+
+def _values(
+    ticket: Ticket, book: Book, person: Person, text: str, event: Event, now_s: int
+) -> dict[str, str]:
+    actor = event.actor.name if event.actor_id and event.actor else settings.DESK_NAME
+    holder = ticket.holder.name if ticket.holder else f"{ticket.team.name}"
+    answer = next((c for c in _clocks(ticket) if c.kind == "answer"), None)
+    fix = next((c for c in _clocks(ticket) if c.kind == "fix"), None)
+    place = "/desk/tickets" if person.is_on_desk and person.pk != ticket.requester_id else "/my"
+    return {
+        "number": str(ticket.pk),
+        "kind": ticket.kind,
+        "title": ticket.title,
+        "name": person.first_name,
+        "requester": ticket.requester.name,
+        "actor": actor,
+        "text": text,
+        "service": ticket.service.name if ticket.service else "not known yet",
+        "team": ticket.team.name,
+        "holder": holder,
+        "priority": f"P{ticket.priority}",
+        "answer_by": due_words(answer.due_s if answer else None, now_s, person.zone),
+        "fix_by": due_words(fix.due_s if fix else None, now_s, person.zone),
+        "link": f"{settings.PUBLIC_URL}{place}/{ticket.pk}",
+    }
+
+
+def _clocks(ticket: Ticket) -> list:  # type: ignore[type-arg]
+    cached = getattr(ticket, "_mail_clocks", None)
+    if cached is None:
+        cached = list(ticket.clocks.filter(holder=""))
+        ticket._mail_clocks = cached  # type: ignore[attr-defined]
+    return cached
+
+
+def _domain() -> str:
+    return settings.DESK_ADDRESS.partition("@")[2] or "localhost"

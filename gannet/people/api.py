@@ -1,0 +1,296 @@
+"""Signing in and out, and finding people."""
+
+from typing import Any
+
+from axes.exceptions import AxesBackendPermissionDenied
+from axes.handlers.proxy import AxesProxyHandler
+from django.conf import settings
+from django.contrib.auth import authenticate, login, logout
+from django.db import transaction
+from django.middleware.csrf import get_token
+from django.urls import path
+from django.utils import timezone
+from django.utils.decorators import method_decorator
+from django.views.decorators.csrf import csrf_protect
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers
+from rest_framework.permissions import AllowAny
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from gannet.audit import log as audit
+from gannet.audit.models import Kind
+from gannet.people.models import Membership, Person, Team
+from gannet.tickets import policies
+from gannet.tickets.queries import ROW_FIELDS, asked_by, row_json
+from gannet.web.base import GannetView, person_of
+from gannet.web.errors import Invalid, Locked, Missing
+from gannet.web.permissions import DeskReads
+from gannet_core.conditions import fold
+
+
+class PersonSerializer(serializers.Serializer[Person]):
+    id = serializers.IntegerField()
+    name = serializers.CharField()
+    email = serializers.CharField()
+    department = serializers.CharField()
+    job = serializers.CharField()
+    place = serializers.CharField()
+    phone = serializers.CharField()
+    zone = serializers.CharField()
+    care_tiers = serializers.ListField(child=serializers.CharField())
+
+
+class DeviceSerializer(serializers.Serializer[Any]):
+    id = serializers.IntegerField()
+    name = serializers.CharField()
+
+
+class MeSerializer(PersonSerializer):
+    roles = serializers.ListField(child=serializers.CharField())
+    teams = serializers.ListField(child=serializers.CharField())
+    is_on_desk = serializers.BooleanField()
+    reads_desk = serializers.BooleanField()
+    devices = DeviceSerializer(many=True)
+
+
+class SessionSerializer(serializers.Serializer[Any]):
+    """Who is signed in (null: nobody), and whether this is the demo."""
+
+    person = MeSerializer(allow_null=True)
+    csrf = serializers.CharField()
+    is_demo = serializers.BooleanField()
+    organisation_zone = serializers.CharField()
+
+
+class SignInSerializer(serializers.Serializer[Any]):
+    email = serializers.EmailField(max_length=254)
+    password = serializers.CharField(max_length=200, trim_whitespace=False)
+
+
+class DemoPersonSerializer(serializers.Serializer[Any]):
+    id = serializers.IntegerField()
+    name = serializers.CharField()
+    email = serializers.CharField()
+    about = serializers.CharField()
+
+
+class DemoSignInSerializer(serializers.Serializer[Any]):
+    person = serializers.IntegerField()
+
+
+class FoundPersonSerializer(serializers.Serializer[Any]):
+    id = serializers.IntegerField()
+    name = serializers.CharField()
+    department = serializers.CharField()
+    job = serializers.CharField()
+    place = serializers.CharField()
+    phone = serializers.CharField()
+    email = serializers.CharField()
+    open_tickets = serializers.ListField(child=serializers.DictField())
+    devices = DeviceSerializer(many=True)
+
+
+class TeamSerializer(serializers.Serializer[Team]):
+    id = serializers.IntegerField()
+    key = serializers.CharField()
+    name = serializers.CharField()
+    mode = serializers.CharField()
+    members = serializers.ListField(child=serializers.DictField())
+
+
+def me_json(person: Person) -> dict[str, Any]:
+    teams = Membership.objects.filter(person=person).select_related("team")
+    return {
+        **PersonSerializer(person).data,
+        "roles": person.roles,
+        "teams": [membership.team.name for membership in teams],
+        "is_on_desk": person.is_on_desk,
+        "reads_desk": policies.reads_desk(person),
+        "devices": DeviceSerializer(person.devices.all(), many=True).data,
+    }
+
+
+def session_json(request: Request) -> dict[str, Any]:
+    user = request.user
+    return {
+        "person": me_json(user) if isinstance(user, Person) else None,
+        "csrf": get_token(request._request),
+        "is_demo": settings.IS_DEMO,
+        "organisation_zone": settings.ORGANISATION_ZONE,
+    }
+
+
+@method_decorator(csrf_protect, name="dispatch")
+class SessionView(GannetView):
+    """The session: who is signed in, signing in, signing out."""
+
+    permission_classes = [AllowAny]
+    is_atomic = False
+
+    @extend_schema(operation_id="session", responses=SessionSerializer)
+    def get(self, request: Request) -> Response:
+        return Response(session_json(request))
+
+    @extend_schema(operation_id="sign_in", request=SignInSerializer, responses=SessionSerializer)
+    def post(self, request: Request) -> Response:
+        given = SignInSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        email = given.validated_data["email"].casefold()
+        person = _authenticate(request, email, given.validated_data["password"])
+        if person is None:
+            raise Invalid(
+                "That address and password do not go together. Check both and try again.",
+                fields={"password": "Check the address and the password."},
+            )
+        return _signed_in(request, person)
+
+    @extend_schema(operation_id="sign_out", responses=SessionSerializer)
+    def delete(self, request: Request) -> Response:
+        if isinstance(request.user, Person):
+            _record(Kind.SIGNED_OUT, request.user.pk)
+        logout(request._request)
+        request.user = None
+        return Response(session_json(request))
+
+
+def _authenticate(request: Request, email: str, password: str) -> Person | None:
+    credentials = {"username": email, "password": password}
+    plain = request._request
+    try:
+        person = authenticate(plain, **credentials)
+    except AxesBackendPermissionDenied:
+        person = None
+    if isinstance(person, Person):
+        return person
+    is_locked = AxesProxyHandler.is_locked(plain, {"username": email})
+    _record(Kind.SIGN_IN_REFUSED, None, {"email": email, "is_locked": is_locked})
+    if is_locked:
+        raise Locked("Too many tries with this address. Wait a quarter of an hour, then try again.")
+    return None
+
+
+def _signed_in(request: Request, person: Person) -> Response:
+    login(request._request, person, backend="django.contrib.auth.backends.ModelBackend")
+    _record(Kind.SIGNED_IN, person.pk)
+    request.user = person
+    return Response(session_json(request))
+
+
+def _record(kind: Kind, person_id: int | None, values: dict[str, Any] | None = None) -> None:
+    entry = audit.Entry(kind=kind, at=timezone.now(), actor_id=person_id, values=values or {})
+    with transaction.atomic():
+        audit.append([entry])
+
+
+@method_decorator(csrf_protect, name="dispatch")
+class DemoPeopleView(GannetView):
+    """The demo's one-click sign-in; outside the demo it does not exist."""
+
+    permission_classes = [AllowAny]
+
+    @extend_schema(operation_id="demo_people", responses=DemoPersonSerializer(many=True))
+    def get(self, request: Request) -> Response:
+        _only_in_demo()
+        return Response(demo_people())
+
+    @extend_schema(
+        operation_id="demo_sign_in", request=DemoSignInSerializer, responses=SessionSerializer
+    )
+    def post(self, request: Request) -> Response:
+        _only_in_demo()
+        given = DemoSignInSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        allowed = {entry["id"] for entry in demo_people()}
+        if given.validated_data["person"] not in allowed:
+            raise Missing("The demo does not offer this person.")
+        return _signed_in(request, Person.objects.get(pk=given.validated_data["person"]))
+
+
+def _only_in_demo() -> None:
+    if not settings.IS_DEMO:
+        raise Missing("There is no demo here.")
+
+
+# One person per role, in the order of a ticket's life.
+DEMO_ABOUT = {
+    "ines.corrado@northmere.example": "requester, chief mate of the Skerry Light",
+    "signe.hallam@northmere.example": "agent, Harbour Desk",
+    "joss.levering@northmere.example": "agent, Ship Systems",
+    "marit.osei@northmere.example": "team lead, Harbour Desk",
+    "tomas.wray@northmere.example": "manager, reads reports",
+    "anneke.dray@northmere.example": "administrator",
+}
+
+
+def demo_people() -> list[dict[str, Any]]:
+    people = {person.email: person for person in Person.objects.filter(email__in=DEMO_ABOUT)}
+    return [
+        {"id": people[email].pk, "name": people[email].name, "email": email, "about": about}
+        for email, about in DEMO_ABOUT.items()
+        if email in people
+    ]
+
+
+class PeopleView(GannetView):
+    """People by any part of their name, with what they have open (for the phone)."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="find_people",
+        parameters=[OpenApiParameter("q", str, required=True)],
+        responses=FoundPersonSerializer(many=True),
+    )
+    def get(self, request: Request) -> Response:
+        words = fold(request.query_params.get("q", "")[:80]).split()
+        if not words:
+            return Response([])
+        found = Person.objects.filter(is_active=True)
+        for word in words:
+            found = found.filter(name_folded__contains=word)
+        viewer = person_of(request)
+        return Response([_found(person, viewer) for person in found.order_by("name")[:8]])
+
+
+def _found(person: Person, viewer: Person) -> dict[str, Any]:
+    mine = asked_by(person, only_open=True).filter(policies.visible_q(viewer))
+    return {
+        **PersonSerializer(person).data,
+        "open_tickets": [row_json(row) for row in mine.values(*ROW_FIELDS)[:5]],
+        "devices": DeviceSerializer(person.devices.all()[:5], many=True).data,
+    }
+
+
+class TeamsView(GannetView):
+    """The teams with their members (for handing over)."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="teams", responses=TeamSerializer(many=True))
+    def get(self, request: Request) -> Response:
+        members: dict[int, list[dict[str, Any]]] = {}
+        for membership in Membership.objects.select_related("person").order_by("person__name"):
+            members.setdefault(membership.team_id, []).append(
+                {"id": membership.person_id, "name": membership.person.name}
+            )
+        return Response(
+            [
+                {
+                    "id": team.pk,
+                    "key": team.key,
+                    "name": team.name,
+                    "mode": team.mode,
+                    "members": members.get(team.pk, []),
+                }
+                for team in Team.objects.all()
+            ]
+        )
+
+
+urlpatterns = [
+    path("api/session", SessionView.as_view()),
+    path("api/session/demo", DemoPeopleView.as_view()),
+    path("api/people", PeopleView.as_view()),
+    path("api/teams", TeamsView.as_view()),
+]

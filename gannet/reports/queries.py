@@ -1,0 +1,207 @@
+"""Reports: every number is the size of a set of tickets, and that set can be opened.
+
+`behind` builds the set; the tables count it with grouping and the list behind a number
+reads it, so the two cannot disagree.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
+from django.db.models import Count, F, Q, QuerySet
+from django.db.models.functions import Coalesce
+
+from gannet.people.models import Person
+from gannet.tickets import policies
+from gannet.tickets.models import Clock, ClockStateCode, Ticket
+from gannet.web.errors import Invalid
+from gannet_core import measures
+from gannet_core.instants import seconds_of
+
+RANGES = ("this month", "last month", "this week", "last week", "last 30 days", "this quarter")
+CLOCKS = ("answer", "fix")
+DAY = 86_400
+# Age bands of open work: name -> from, up to (in seconds; None: no end).
+AGES: Mapping[str, tuple[int, int | None]] = {
+    "under a day": (0, DAY),
+    "1 to 3 days": (DAY, 3 * DAY),
+    "3 to 7 days": (3 * DAY, 7 * DAY),
+    "7 to 30 days": (7 * DAY, 30 * DAY),
+    "over 30 days": (30 * DAY, None),
+}
+_OUTCOMES = {"kept": ClockStateCode.MET, "missed": ClockStateCode.MISSED}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Asked:
+    """Which set of tickets: of a promise, of an age, or open at a moment."""
+
+    clock: str = ""
+    outcome: str = ""
+    span: str = ""
+    team: str = ""
+    priority: int | None = None
+    age: str = ""
+    open_at_s: int | None = None
+
+
+def zone() -> ZoneInfo:
+    return ZoneInfo(settings.ORGANISATION_ZONE)
+
+
+def span_of(name: str, now: datetime) -> tuple[int, int]:
+    """A relative range as [from, to) in epoch seconds, on the organisation's calendar."""
+    if name not in RANGES:
+        raise Invalid(f"{name!r} is not a range of reports.", fields={"span": "Choose one."})
+    start, end = measures.relative_range(name, now, zone())
+    return seconds_of(start), seconds_of(end)
+
+
+def behind(person: Person, asked: Asked, now: datetime) -> QuerySet[Ticket]:
+    """Exactly the tickets that a number counts."""
+    found = policies.visible_to(person)
+    if asked.team:
+        found = found.filter(team__key=asked.team)
+    if asked.clock:
+        clocks = _clocks(asked, now)
+        return found.filter(pk__in=clocks.values("ticket_id"))
+    if asked.priority is not None:
+        found = found.filter(priority=asked.priority)
+    if asked.age:
+        return found.filter(_age_q(asked.age, seconds_of(now)))
+    if asked.open_at_s is not None:
+        return found.filter(_open_at_q(asked.open_at_s))
+    raise Invalid("Say which number to open.")
+
+
+def _clocks(asked: Asked, now: datetime) -> QuerySet[Clock]:
+    """The clocks of one kind that came to stand in the span, kept or missed."""
+    if asked.clock not in CLOCKS:
+        raise Invalid(f"There is no report of {asked.clock!r}.", fields={"clock": "Choose one."})
+    start, end = span_of(asked.span, now)
+    wanted = list(_OUTCOMES.values())
+    if asked.outcome:
+        if asked.outcome not in _OUTCOMES:
+            raise Invalid("A promise is kept or missed.", fields={"outcome": "Choose one."})
+        wanted = [_OUTCOMES[asked.outcome]]
+    clocks = Clock.objects.filter(
+        kind=asked.clock, holder="", ended_s__gte=start, ended_s__lt=end, state__in=wanted
+    )
+    if asked.priority is not None:
+        clocks = clocks.filter(priority=asked.priority)
+    return clocks
+
+
+def _age_q(age: str, now_s: int) -> Q:
+    if age not in AGES:
+        raise Invalid("There is no such age.", fields={"age": "Choose one."})
+    least, most = AGES[age]
+    condition = Q(is_open=1, opened_s__lte=now_s - least)
+    return condition if most is None else condition & Q(opened_s__gt=now_s - most)
+
+
+def _open_at_q(moment_s: int) -> Q:
+    not_ended = Q(resolved_s__isnull=True, closed_s__isnull=True)
+    ended_later = Q(resolved_s__gt=moment_s) | Q(resolved_s__isnull=True, closed_s__gt=moment_s)
+    return Q(opened_s__lte=moment_s) & (not_ended | ended_later)
+
+
+def promises_kept(person: Person, span: str, now: datetime) -> dict[str, Any]:
+    """Promises kept and missed in a span, by team and priority, with true totals."""
+    tables = {}
+    for clock in CLOCKS:
+        clocks = _clocks(Asked(clock=clock, span=span), now)
+        visible = policies.visible_to(person)
+        grouped = (
+            clocks.filter(ticket__in=visible)
+            .values("priority", team=F("ticket__team__key"), name=F("ticket__team__name"))
+            .annotate(
+                kept=Count("id", filter=Q(state=ClockStateCode.MET)),
+                missed=Count("id", filter=Q(state=ClockStateCode.MISSED)),
+            )
+            .order_by("name", "priority")
+        )
+        tables[clock] = _table(list(grouped))
+    start, end = span_of(span, now)
+    return {"span": span, "from_s": start, "to_s": end, "tables": tables}
+
+
+def _table(cells: list[dict[str, Any]]) -> dict[str, Any]:
+    """Rows by team, columns by priority; totals from the records, not from shares."""
+    teams: dict[str, dict[str, Any]] = {}
+    for cell in cells:
+        row = teams.setdefault(
+            cell["team"], {"team": cell["team"], "name": cell["name"], "cells": {}}
+        )
+        row["cells"][str(cell["priority"])] = _cell(cell["kept"], cell["missed"])
+    for row in teams.values():
+        row["total"] = _sum(row["cells"].values())
+    totals = {
+        str(priority): _sum(
+            row["cells"][str(priority)] for row in teams.values() if str(priority) in row["cells"]
+        )
+        for priority in range(1, 5)
+    }
+    return {
+        "rows": list(teams.values()),
+        "totals": totals,
+        "total": _sum(row["total"] for row in teams.values()),
+    }
+
+
+def _cell(kept: int, missed: int) -> dict[str, Any]:
+    return {"kept": kept, "missed": missed, "share": measures.share(kept, kept + missed)}
+
+
+def _sum(cells: Any) -> dict[str, Any]:
+    listed = list(cells)
+    return _cell(sum(c["kept"] for c in listed), sum(c["missed"] for c in listed))
+
+
+def age_of_open(person: Person, now: datetime) -> list[dict[str, Any]]:
+    """Open work by age and team: every band, empty ones as zero."""
+    now_s = seconds_of(now)
+    bands = {
+        f"band{index}": Count("id", filter=_age_q(age, now_s)) for index, age in enumerate(AGES)
+    }
+    rows = (
+        policies.visible_to(person)
+        .filter(is_open=1)
+        .values(key=F("team__key"), name=F("team__name"))
+        .annotate(**bands)
+        .order_by("name")
+    )
+    return [
+        {
+            "team": row["key"],
+            "name": row["name"],
+            "counts": {age: row[f"band{index}"] for index, age in enumerate(AGES)},
+            "total": sum(row[f"band{index}"] for index in range(len(AGES))),
+        }
+        for row in rows
+    ]
+
+
+def open_by_day(person: Person, now: datetime, days: int = 30) -> list[dict[str, Any]]:
+    """How much was open at the end of each of the last days (today: now)."""
+    start, end = measures.relative_range(f"last {days} days", now, zone())
+    buckets = measures.buckets(start, end, "day", zone())
+    moments = [min(seconds_of(bucket.end), seconds_of(now)) for bucket in buckets]
+    touching = (
+        policies.visible_to(person)
+        .filter(opened_s__lte=moments[-1])
+        .filter(
+            Q(is_open=1)
+            | Q(resolved_s__gt=moments[0])
+            | Q(resolved_s__isnull=True, closed_s__gt=moments[0])
+        )
+    )
+    spans = touching.values_list("opened_s", Coalesce("resolved_s", "closed_s"))
+    counts = measures.open_at(spans, moments)
+    return [
+        {"day": bucket.key, "at_s": moment, "open": count}
+        for bucket, moment, count in zip(buckets, moments, counts, strict=True)
+    ]

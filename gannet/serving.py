@@ -1,0 +1,94 @@
+"""Serving and working: one process to serve, one to work."""
+
+import signal
+import socket
+import subprocess
+import sys
+import threading
+
+import uvicorn
+from django.conf import settings
+from django.core.management import call_command
+from django.core.management.base import SystemCheckError
+
+
+def serve(host: str, port: int, *, with_worker: bool = False) -> int:
+    """Serve until stopped; with a worker process beside when asked for."""
+    problem = port_problem(host, port)
+    if problem:
+        print(problem, file=sys.stderr)
+        return 2
+    try:
+        call_command("check", "--fail-level", "ERROR")
+    except SystemCheckError as error:
+        print(error, file=sys.stderr)
+        return 2
+    worker = start_worker() if with_worker else None
+    try:
+        uvicorn.run(
+            "gannet.asgi:application",
+            host=host,
+            port=port,
+            log_level="warning",
+            access_log=False,
+            timeout_graceful_shutdown=3,
+            server_header=False,
+            proxy_headers=not settings.IS_DEMO,
+        )
+    finally:
+        if worker is not None:
+            stop(worker)
+    return 0
+
+
+def start_worker() -> "subprocess.Popen[bytes]":
+    return subprocess.Popen([sys.executable, "-m", "gannet", "work"])
+
+
+def stop(process: "subprocess.Popen[bytes]") -> None:
+    process.terminate()
+    try:
+        process.wait(timeout=10)
+    except subprocess.TimeoutExpired:
+        process.kill()
+
+
+def port_problem(host: str, port: int) -> str | None:
+    """One sentence when the port cannot be had."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            return (
+                f"Port {port} is in use: stop what uses it, or choose another, for example "
+                f"GANNET_PORT={port + 1} make demo."
+            )
+    return None
+
+
+def work_until_stopped() -> int:
+    """The worker, with the stand-in mail server beside it where settings say so."""
+    from gannet.work.worker import run
+
+    stopping = threading.Event()
+    for name in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(name, lambda *_: stopping.set())
+    mail = None
+    if settings.STANDIN_MAIL:
+        from gannet.messages import standin
+
+        try:
+            mail = standin.start()
+        except OSError:
+            print(
+                f"Port {settings.EMAIL_PORT} for the stand-in mail server is in use: set "
+                "GANNET_MAIL_PORT to another. Mail waits in the outbox until then.",
+                file=sys.stderr,
+            )
+    try:
+        run(stopping.is_set)
+    finally:
+        if mail is not None:
+            mail.stop()
+    return 0

@@ -1,0 +1,200 @@
+"""Settings that every way of running shares. What differs is in demo, test, production."""
+
+from datetime import timedelta
+from pathlib import Path
+
+from csp.constants import NONCE, NONE, SELF
+
+ROOT = Path(__file__).resolve().parents[2]
+VAR = ROOT / "var"
+FRONTEND = ROOT / "frontend" / "dist"
+
+DEBUG = False
+IS_DEMO = False
+ALLOWED_HOSTS: list[str] = []
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "axes",
+    "csp",
+    "rest_framework",
+    "drf_spectacular",
+    "gannet.audit",
+    "gannet.people",
+    "gannet.estate",
+    "gannet.rulebook",
+    "gannet.tickets",
+    "gannet.messages",
+    "gannet.reports",
+    "gannet.web",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "gannet.web.middleware.SecurityHeaders",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "gannet.urls"
+WSGI_APPLICATION = "gannet.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [ROOT / "gannet" / "web" / "templates"],
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+    }
+]
+
+
+def sqlite(name: Path | str) -> dict[str, object]:
+    """A SQLite database as Gannet wants it.
+
+    WAL lets readers go on while one writes; with it, synchronous=NORMAL keeps every
+    committed write over a crash of the program and may lose the last ones only when the
+    machine itself loses power. IMMEDIATE takes the write lock at the start of a
+    transaction, so that a read in it cannot be stale by the time it writes.
+    """
+    return {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": str(name),
+        "CONN_MAX_AGE": None,
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            "init_command": (
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; "
+                "PRAGMA foreign_keys=ON; PRAGMA temp_store=MEMORY; PRAGMA cache_size=-32000; "
+                "PRAGMA mmap_size=268435456"
+            ),
+        },
+    }
+
+
+DATABASES = {"default": sqlite(VAR / "gannet.sqlite3")}
+
+AUTH_USER_MODEL = "people.Person"
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {
+        "NAME": "django.contrib.auth.password_validation.MinimumLengthValidator",
+        "OPTIONS": {"min_length": 12},
+    },
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_ENABLE_ADMIN = False
+AXES_SENSITIVE_PARAMETERS = ["password"]
+AXES_VERBOSE = False
+
+SESSION_COOKIE_NAME = "gannet_session"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 12 * 3600  # a shift and a half
+CSRF_COOKIE_NAME = "gannet_csrf"
+CSRF_COOKIE_SAMESITE = "Lax"
+CSRF_FAILURE_VIEW = "gannet.web.views.csrf_failure"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF, NONCE],
+        "font-src": [SELF],
+        "img-src": [SELF, "blob:"],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+        "manifest-src": [SELF],
+    }
+}
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = "UTC"
+USE_TZ = True
+USE_I18N = False
+
+STATIC_URL = "/static/"
+STATIC_ROOT = None
+WHITENOISE_ROOT = FRONTEND
+WHITENOISE_INDEX_FILE = False
+WHITENOISE_MAX_AGE = 0
+
+
+def immutable_file_test(path: str, url: str) -> bool:
+    """Vite puts a content hash into the names of what it builds."""
+    return url.startswith("/assets/")
+
+
+WHITENOISE_IMMUTABLE_FILE_TEST = immutable_file_test
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
+}
+MEDIA_ROOT = VAR / "files"
+FILE_UPLOAD_PERMISSIONS = 0o600
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
+
+REST_FRAMEWORK = {
+    "DEFAULT_AUTHENTICATION_CLASSES": ["gannet.web.auth.SignedIn"],
+    "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
+    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_SCHEMA_CLASS": "gannet.web.schema.GannetSchema",
+    "EXCEPTION_HANDLER": "gannet.web.problems.exception_handler",
+    "UNAUTHENTICATED_USER": None,
+    "DEFAULT_THROTTLE_RATES": {},
+}
+SPECTACULAR_SETTINGS = {
+    "TITLE": "Gannet",
+    "DESCRIPTION": "The API of the Gannet service desk. Errors are RFC 9457 problem details.",
+    "VERSION": "1",
+    "OAS_VERSION": "3.1.0",
+    "SERVE_INCLUDE_SCHEMA": False,
+    "SCHEMA_PATH_PREFIX": "/api",
+    "COMPONENT_SPLIT_REQUEST": True,
+    "ENUM_GENERATE_CHOICE_DESCRIPTION": False,
+}
+
+# Mail: where to send, and the address people write to.
+EMAIL_HOST = "127.0.0.1"
+EMAIL_PORT = 8025
+DESK_ADDRESS = "help@northmere.example"
+DESK_NAME = "Northmere IT help"
+MAIL_DELAY_SECONDS = 10  # what can be undone must not have left yet
+STANDIN_MAIL = False
+PUBLIC_URL = "http://localhost:8000"
+
+ORGANISATION_ZONE = "Europe/London"
+MAX_UPLOAD_BYTES = 10 * 1024 * 1024
+LIVE_POLL_SECONDS = 0.5
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"plain": {"format": "{levelname} {name}: {message}", "style": "{"}},
+    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "plain"}},
+    "root": {"handlers": ["stderr"], "level": "WARNING"},
+    "loggers": {
+        "gannet": {"level": "INFO"},
+        "django.request": {"level": "ERROR"},
+        "axes": {"level": "ERROR"},
+    },
+}

@@ -1,0 +1,21 @@
+"""The demo: Northmere Ferries on this machine, with one-click sign-in and stand-in mail."""
+
+import os
+import secrets
+
+from gannet.settings.base import *  # noqa: F403
+from gannet.settings.base import VAR
+
+IS_DEMO = True
+ALLOWED_HOSTS = ["localhost", "127.0.0.1", "[::1]", "testserver"]
+STANDIN_MAIL = True
+PORT = int(os.environ.get("GANNET_PORT", "8000"))
+EMAIL_PORT = int(os.environ.get("GANNET_MAIL_PORT", "8025"))
+PUBLIC_URL = f"http://localhost:{PORT}"
+
+VAR.mkdir(exist_ok=True)
+_key_file = VAR / "demo-secret"
+if not _key_file.exists():
+    _key_file.write_text(secrets.token_urlsafe(50))
+    _key_file.chmod(0o600)
+SECRET_KEY = _key_file.read_text()

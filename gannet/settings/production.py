@@ -1,0 +1,30 @@
+"""Production: everything secret or local comes from the environment.
+
+GANNET_SECRET_KEY, GANNET_HOSTS (comma separated), GANNET_DATA (folder), GANNET_URL,
+GANNET_MAIL_HOST and _PORT, GANNET_DESK_ADDRESS. `gannet check --deploy` refuses what is
+unsafe, see `gannet.web.checks`.
+"""
+
+import os
+from pathlib import Path
+
+from gannet.settings.base import *  # noqa: F403
+from gannet.settings.base import sqlite
+
+SECRET_KEY = os.environ.get("GANNET_SECRET_KEY", "")
+ALLOWED_HOSTS = [host for host in os.environ.get("GANNET_HOSTS", "").split(",") if host]
+VAR = Path(os.environ.get("GANNET_DATA", "/var/lib/gannet"))
+DATABASES = {"default": sqlite(VAR / "gannet.sqlite3")}
+MEDIA_ROOT = VAR / "files"
+PUBLIC_URL = os.environ.get("GANNET_URL", "")
+EMAIL_HOST = os.environ.get("GANNET_MAIL_HOST", "localhost")
+EMAIL_PORT = int(os.environ.get("GANNET_MAIL_PORT", "25"))
+DESK_ADDRESS = os.environ.get("GANNET_DESK_ADDRESS", "")
+
+SESSION_COOKIE_SECURE = True
+CSRF_COOKIE_SECURE = True
+CSRF_TRUSTED_ORIGINS = [PUBLIC_URL] if PUBLIC_URL else []
+SECURE_SSL_REDIRECT = os.environ.get("GANNET_SSL_REDIRECT", "1") == "1"
+SECURE_HSTS_SECONDS = 31_536_000
+SECURE_HSTS_INCLUDE_SUBDOMAINS = True
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")

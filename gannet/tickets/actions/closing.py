@@ -1,0 +1,81 @@
+"""The end of a ticket: resolve, reopen, close, cancel."""
+
+from gannet.audit.models import Audience, Kind
+from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.talk import end_wait
+from gannet.tickets.models import StateCode, Ticket
+from gannet.web.errors import Conflict, Invalid
+from gannet_core.lifecycle import Act
+
+
+def resolve(ticket_id: int, acting: Acting, what: str, seen_version: int | None = None) -> Ticket:
+    """Resolve with what was done, which the requester reads."""
+    if not what.strip():
+        raise Invalid(
+            "Say what was done: the requester reads it.",
+            fields={"what": "A resolution needs its words."},
+        )
+    with working(ticket_id, acting, Act.RESOLVED, seen_version) as work:
+        ticket = work.ticket
+        if ticket.holder_id is None and acting.person is not None:
+            ticket.holder = acting.person
+        work.record(Kind.RESOLVED, text=what.strip(), audience=Audience.EVERYBODY)
+        end_wait(work)
+        ticket.resolution = what.strip()
+        ticket.resolved_s = acting.now_s
+        work.tell(ticket.requester, "resolved", what.strip())
+        _end_announcement(work)
+    return work.ticket
+
+
+def reopen(ticket_id: int, acting: Acting, why: str) -> Ticket:
+    """It is not solved after all: the fix clock goes on with what it had consumed."""
+    if not why.strip():
+        raise Invalid("Say what is still wrong.", fields={"why": "This is empty."})
+    with working(ticket_id, acting, Act.REOPENED) as work:
+        ticket = work.ticket
+        if ticket.state == StateCode.CLOSED:
+            raise Conflict(
+                f"{ticket.kind.capitalize()} {ticket.pk} is closed. Report it again and name "
+                f"this number: nothing you write there is lost."
+            )
+        work.record(Kind.REOPENED, audience=Audience.EVERYBODY, by_desk=work.by_desk())
+        work.record(
+            Kind.REQUESTER_WROTE if not work.by_desk() else Kind.NOTED,
+            text=why.strip(),
+            audience=Audience.EVERYBODY if not work.by_desk() else Audience.DESK,
+        )
+        ticket.resolved_s, ticket.resolution = None, ""
+        ticket.reopenings += 1
+        work.tell(ticket.holder, "reopened", why.strip())
+    return work.ticket
+
+
+def close(ticket_id: int, acting: Acting) -> Ticket:
+    """Close a resolved ticket (the worker does, after the closing period)."""
+    with working(ticket_id, acting, Act.CLOSED) as work:
+        work.record(Kind.CLOSED, audience=Audience.EVERYBODY)
+        work.ticket.closed_s = acting.now_s
+    return work.ticket
+
+
+def cancel(ticket_id: int, acting: Acting, why: str, seen_version: int | None = None) -> Ticket:
+    """Cancel: it turned out not to be needed."""
+    if not why.strip():
+        raise Invalid("Say why it is not needed.", fields={"why": "This is empty."})
+    with working(ticket_id, acting, Act.CANCELLED, seen_version) as work:
+        ticket = work.ticket
+        work.record(Kind.CANCELLED, text=why.strip(), audience=Audience.EVERYBODY)
+        end_wait(work)
+        ticket.closed_s = acting.now_s
+        work.tell(ticket.requester, "cancelled", why.strip())
+        work.tell(ticket.holder, "cancelled", why.strip())
+        _end_announcement(work)
+    return work.ticket
+
+
+def _end_announcement(work: Work) -> None:
+    if work.ticket.is_announced:
+        work.ticket.is_announced = 0
+        work.ticket.next_news_s = None
+        work.record(Kind.ANNOUNCEMENT_ENDED, audience=Audience.EVERYBODY)

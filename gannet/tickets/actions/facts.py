@@ -1,0 +1,141 @@
+"""Changing the facts of a ticket in place, and its priority."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from gannet.audit.models import Kind
+from gannet.estate.models import ConfigItem, Service
+from gannet.people.models import Person
+from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.models import Ticket
+from gannet.web.errors import Invalid
+from gannet_core.errors import PriorityError
+from gannet_core.lifecycle import Act
+from gannet_core.priority import priority_of
+
+# Facts that can be changed in place, with the model behind those that are references.
+_REFERENCES = {"service": Service, "ci": ConfigItem, "requester": Person}
+_PLAIN = {"title": 200, "category": 80, "place": 80}
+_LEVELS = ("impact", "urgency")
+# A change of these makes the promise be read again.
+_RETARGETS = frozenset({"service", "requester", "impact", "urgency", "category", "place", "ci"})
+
+
+def change_facts(
+    ticket_id: int, acting: Acting, changes: Mapping[str, Any], seen_version: int | None
+) -> Ticket:
+    """Change facts; what follows from them (priority, agreement, clocks) follows."""
+    with working(ticket_id, acting, Act.CHANGED, seen_version) as work:
+        done: dict[str, list[Any]] = {}
+        keys: dict[str, list[Any]] = {}
+        for name, value in changes.items():
+            before, key = _shown(work.ticket, name), _key(work.ticket, name)
+            _set(work, name, value)
+            after = _shown(work.ticket, name)
+            if key != _key(work.ticket, name):
+                done[name] = [before, after]
+                keys[name] = [key, _key(work.ticket, name)]
+        if not done:
+            return work.ticket
+        _follow_matrix(work, done)
+        work.record(Kind.CHANGED, values={"changes": done, "keys": keys})
+        if set(done) & _RETARGETS or "priority" in done:
+            work.retarget()
+    return work.ticket
+
+
+def set_priority(
+    ticket_id: int, acting: Acting, priority: int, reason: str, seen_version: int | None = None
+) -> Ticket:
+    """Set the priority by hand, with the reason; the matrix's own answer stays on record."""
+    if not reason.strip():
+        raise Invalid(
+            "Say why the priority is another than the matrix gives.",
+            fields={"reason": "A priority set by hand needs its reason."},
+        )
+    if not 1 <= priority <= 4:
+        raise Invalid("There are priorities P1 to P4.", fields={"priority": "Choose P1 to P4."})
+    with working(ticket_id, acting, Act.CHANGED, seen_version) as work:
+        ticket = work.ticket
+        if ticket.priority == priority:
+            raise Invalid(f"It is P{priority} already.", fields={"priority": "Choose another."})
+        before = f"P{ticket.priority}"
+        ticket.priority, ticket.priority_reason = priority, reason.strip()[:300]
+        work.record(
+            Kind.CHANGED,
+            values={"changes": {"priority": [before, f"P{priority}"]}, "by_hand": True},
+            text=reason.strip(),
+        )
+        work.retarget()
+        work.tell(ticket.holder, "priority changed", reason.strip())
+    return work.ticket
+
+
+def _set(work: Work, name: str, value: Any) -> None:
+    ticket = work.ticket
+    if name in _PLAIN:
+        text = " ".join(str(value or "").split())
+        if name == "title" and not text:
+            raise Invalid("A ticket needs a title.", fields={"title": "This is empty."})
+        if len(text) > _PLAIN[name]:
+            raise Invalid("That is too long.", fields={name: f"At most {_PLAIN[name]} characters."})
+        if name == "category" and text and text not in work.book.categories:
+            raise Invalid("There is no such category.", fields={"category": "Choose one."})
+        setattr(ticket, name, text)
+    elif name in _LEVELS:
+        setattr(ticket, name, _level(work, name, value))
+    elif name in _REFERENCES:
+        _set_reference(ticket, name, value)
+    else:
+        raise Invalid(f"{name} cannot be changed here.", fields={name: "Not a fact."})
+
+
+def _level(work: Work, name: str, value: Any) -> int:
+    levels = work.book.matrix[name]
+    if not isinstance(value, int) or not 1 <= value <= len(levels):
+        raise Invalid(f"Choose one of {', '.join(levels)}.", fields={name: "Not a level."})
+    return value
+
+
+def _set_reference(ticket: Ticket, name: str, value: Any) -> None:
+    model = _REFERENCES[name]
+    if value is None:
+        if name == "requester":
+            raise Invalid("Somebody must have asked.", fields={"requester": "Choose a person."})
+        setattr(ticket, name, None)
+        return
+    found = model.objects.filter(pk=value).first() if isinstance(value, int) else None
+    if found is None:
+        raise Invalid(f"There is no such {name}.", fields={name: "Choose one from the list."})
+    setattr(ticket, name, found)
+    if name == "service" and isinstance(found, Service):
+        if found.category:
+            ticket.category = found.category
+        if ticket.ci and ticket.ci.service_id != found.pk:
+            ticket.ci = None
+
+
+def _follow_matrix(work: Work, done: dict[str, list[Any]]) -> None:
+    """A change of impact or urgency re-reads the matrix and ends a priority set by hand."""
+    if not set(done) & set(_LEVELS):
+        return
+    ticket = work.ticket
+    try:
+        answer = priority_of(work.book.matrix, ticket.impact, ticket.urgency)
+    except PriorityError as error:
+        raise Invalid(str(error), fields={"impact": str(error)}) from error
+    if answer.priority != ticket.priority:
+        done["priority"] = [f"P{ticket.priority}", f"P{answer.priority}"]
+        ticket.priority = answer.priority
+    ticket.priority_reason = ""
+
+
+def _key(ticket: Ticket, name: str) -> Any:
+    return getattr(ticket, f"{name}_id" if name in _REFERENCES else name, None)
+
+
+def _shown(ticket: Ticket, name: str) -> Any:
+    if name in _REFERENCES:
+        thing = getattr(ticket, name)
+        return None if thing is None else thing.name
+    return getattr(ticket, name, None)

@@ -1,0 +1,28 @@
+"""Following a ticket."""
+
+from gannet.audit.models import Kind
+from gannet.people.models import Person
+from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.models import Follower, Ticket
+from gannet_core.lifecycle import Act
+
+
+def follow(ticket_id: int, acting: Acting, person: Person) -> Ticket:
+    """Let somebody follow a ticket; the desk may add others, anybody themselves."""
+    act = None if acting.person == person else Act.NOTED
+    with working(ticket_id, acting, act) as work:
+        _, is_new = Follower.objects.get_or_create(ticket=work.ticket, person=person)
+        if is_new:
+            work.record(Kind.FOLLOWED, values={"person": person.name})
+            work.tell(person, "followed")
+    return work.ticket
+
+
+def unfollow(ticket_id: int, acting: Acting, person: Person) -> Ticket:
+    """Stop following a ticket."""
+    act = None if acting.person == person else Act.NOTED
+    with working(ticket_id, acting, act) as work:
+        gone, _ = Follower.objects.filter(ticket=work.ticket, person=person).delete()
+        if gone:
+            work.record(Kind.UNFOLLOWED, values={"person": person.name})
+    return work.ticket

@@ -1,0 +1,324 @@
+"""The frame of every write to a ticket: load and lock, check, record, recompute, save.
+
+An act names what happened (`Work.record`); everything that can be derived – state, move,
+markers, clocks, due, timers – is recomputed from the whole history at the end, in the
+same transaction, and nowhere else.
+"""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from django.db import transaction
+
+from gannet.audit import log as audit
+from gannet.audit.models import Audience, Event, Kind
+from gannet.people.models import Person
+from gannet.rulebook.book import Book, current, edition
+from gannet.tickets import policies, promises
+from gannet.tickets.actions.timers import wanted_timers
+from gannet.tickets.derive import derive
+from gannet.tickets.history import happenings, row_of, rows_of
+from gannet.tickets.models import (
+    Clock,
+    StateCode,
+    Ticket,
+    Timer,
+    TimerState,
+)
+from gannet.web.errors import Conflict, Missing, Refused, Stale
+from gannet_core import lifecycle
+from gannet_core.errors import LifecycleError
+from gannet_core.instants import seconds_of
+from gannet_core.lifecycle import Act
+
+WITH_RELATED = ("requester", "service", "service__team", "ci", "team", "holder")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Acting:
+    """Who acts, when, and through what; nobody means Gannet itself."""
+
+    person: Person | None
+    now: datetime
+    by_mail: bool = False
+
+    @property
+    def person_id(self) -> int | None:
+        return None if self.person is None else self.person.pk
+
+    @property
+    def now_s(self) -> int:
+        return seconds_of(self.now)
+
+    @property
+    def is_automatic(self) -> bool:
+        return self.person is None
+
+
+@dataclass(frozen=True)
+class _Mail:
+    """A message to be queued once its event has a number."""
+
+    person: Person
+    template: str
+    entry_index: int
+    text: str
+
+
+class Work:
+    """One act on one ticket, being done."""
+
+    def __init__(
+        self, ticket: Ticket, acting: Acting, rows: list[dict[str, Any]], *, is_new: bool = False
+    ) -> None:
+        self.ticket = ticket
+        self.acting = acting
+        self.is_new = is_new
+        self.entries: list[audit.Entry] = []
+        self.events: list[Event] = []
+        self._rows = rows
+        self._mails: list[_Mail] = []
+        self._clocks: list[Clock] | None = [] if is_new else None
+        self.book: Book = current() if is_new else edition(ticket.edition)
+
+    @property
+    def clocks(self) -> list[Clock]:
+        if self._clocks is None:
+            self._clocks = list(Clock.objects.filter(ticket=self.ticket))
+        return self._clocks
+
+    @property
+    def state(self) -> StateCode:
+        return StateCode(self.ticket.state)
+
+    def by_desk(self) -> bool:
+        """Whether the actor acts for the desk, rather than as the requester."""
+        person = self.acting.person
+        return person is not None and policies.works_on(person, self.ticket)
+
+    def record(
+        self,
+        kind: Kind,
+        *,
+        facts: dict[str, Any] | None = None,
+        values: dict[str, Any] | None = None,
+        text: str = "",
+        audience: Audience = Audience.DESK,
+        by_desk: bool | None = None,
+        is_automatic: bool | None = None,
+    ) -> None:
+        """Record that something happened; an act the state does not allow is `Conflict`."""
+        act = _ACTS.get(kind)
+        if act is not None and act in lifecycle.MOVES:
+            self._move(act)
+        all_facts = dict(facts or {})
+        as_desk = self.by_desk() if by_desk is None else by_desk
+        if as_desk and act in _TEAM_ACTS and self._acts_for_team():
+            all_facts["for_team"] = self.ticket.team.key
+        automatic = self.acting.is_automatic if is_automatic is None else is_automatic
+        self.entries.append(
+            audit.Entry(
+                kind=kind,
+                at=self.acting.now,
+                actor_id=None if automatic else self.acting.person_id,
+                by_desk=as_desk,
+                is_automatic=automatic,
+                audience=audience,
+                ticket_id=self.ticket.pk,
+                facts=all_facts,
+                values=values or {},
+                text=text,
+            )
+        )
+
+    def tell(self, person: Person | None, template: str, text: str = "") -> None:
+        """Queue a message about the event recorded last; nobody is told of their own act."""
+        if person is None or (person.pk == self.acting.person_id and template != "logged"):
+            return
+        if any(m.person.pk == person.pk and m.template == template for m in self._mails):
+            return
+        self._mails.append(_Mail(person, template, len(self.entries) - 1, text))
+
+    def retarget(self) -> None:
+        """Choose the customer agreement again and fit the clocks to it, keeping their history."""
+        found = promises.promise(self.book, self.ticket, "customer", self.acting.now_s)
+        fitted = promises.fit_clocks(self.book, self.ticket, found, "customer", self.clocks)
+        self._keep(fitted)
+        self.ticket.agreement = found.agreement if found else ""
+        tiers = {clock.care_tier for clock in fitted if clock.care_tier}
+        self.ticket.care_tier = min(tiers, default="")
+        self._refit_team_clocks()
+        self.record(
+            Kind.PROMISED,
+            by_desk=False,
+            is_automatic=True,
+            values={
+                "agreement": found.agreement if found else None,
+                "why": found.why if found else [],
+                "targets": {clock.kind: clock.target_seconds for clock in fitted},
+                "normal": {clock.kind: clock.normal_seconds for clock in fitted},
+                "priority": self.ticket.priority,
+            },
+        )
+
+    def start_team_clocks(self) -> None:
+        """Give the holding team its clocks; a team that had them goes on with them."""
+        team = self.ticket.team
+        found = promises.promise(self.book, self.ticket, "team", self.acting.now_s, team=team.name)
+        self._keep(
+            promises.fit_clocks(self.book, self.ticket, found, "team", self.clocks, team.key)
+        )
+
+    def _refit_team_clocks(self) -> None:
+        """The holding team's targets follow the priority; those of former holders stay."""
+        if any(clock.holder == self.ticket.team.key for clock in self.clocks):
+            self.start_team_clocks()
+
+    def _keep(self, fitted: list[Clock]) -> None:
+        known = {id(clock) for clock in self.clocks}
+        self.clocks.extend(clock for clock in fitted if id(clock) not in known)
+
+    def _move(self, act: Act) -> None:
+        try:
+            following = lifecycle.after(self.state.core, act)
+        except LifecycleError as error:
+            raise Conflict(
+                f"{self.ticket.kind.capitalize()} {self.ticket.pk} is "
+                f"{self.state.label}, so it cannot be {act} now."
+            ) from error
+        self.ticket.state = StateCode[following.name]
+
+    def _acts_for_team(self) -> bool:
+        person = self.acting.person
+        return person is not None and self.ticket.team_id in policies.team_ids(person)
+
+    def finish(self) -> None:
+        """Write events, recompute what follows from them, save."""
+        ticket = self.ticket
+        if not self.entries:
+            return
+        ticket.changed_s = max(self.acting.now_s, ticket.opened_s)
+        if self.is_new:
+            ticket.save(force_insert=True)
+            self.entries = [_with_ticket(entry, ticket.pk) for entry in self.entries]
+        else:
+            ticket.version += 1
+        self.events = audit.append(self.entries)
+        history = happenings([*self._rows, *(row_of(event) for event in self.events)])
+        derive(ticket, self.clocks, history, self.book, self.acting.now_s)
+        ticket.save()
+        self._save_clocks()
+        self._arm_timers()
+        self._queue_mails()
+
+    def _save_clocks(self) -> None:
+        fresh = [clock for clock in self.clocks if clock.pk is None]
+        for clock in fresh:
+            clock.ticket = self.ticket
+        if fresh:
+            Clock.objects.bulk_create(fresh)
+        known = [clock for clock in self.clocks if not any(clock is other for other in fresh)]
+        if known:
+            Clock.objects.bulk_update(known, _CLOCK_FIELDS)
+
+    def _arm_timers(self) -> None:
+        wanted = wanted_timers(self.ticket, self.clocks, self.book)
+        armed: list[Timer] = []
+        if not self.is_new:
+            armed = list(Timer.objects.filter(ticket=self.ticket, state=TimerState.ARMED))
+        kept = set()
+        for timer in armed:
+            name = (timer.kind, timer.subject)
+            if wanted.get(name) == timer.at_s:
+                kept.add(name)
+                continue
+            timer.state = TimerState.DROPPED
+            timer.save(update_fields=["state"])
+        fresh = [
+            Timer(ticket=self.ticket, kind=kind, subject=subject, at_s=at_s)
+            for (kind, subject), at_s in wanted.items()
+            if (kind, subject) not in kept
+        ]
+        if fresh:
+            Timer.objects.bulk_create(fresh)
+
+    def _queue_mails(self) -> None:
+        if not self._mails:
+            return
+        from gannet.messages.outbox import queue
+
+        queue(
+            self.ticket,
+            self.book,
+            self.acting.now_s,
+            [
+                (mail.person, mail.template, self.events[mail.entry_index], mail.text)
+                for mail in self._mails
+            ],
+        )
+
+
+_CLOCK_FIELDS = [
+    "agreement",
+    "edition",
+    "calendar",
+    "target_seconds",
+    "normal_seconds",
+    "care_tier",
+    "priority",
+    "state",
+    "remaining_seconds",
+    "due_s",
+    "missed_s",
+    "started_s",
+    "ended_s",
+]
+_ACTS = {Kind(str(act)): act for act in Act}
+_TEAM_ACTS = frozenset({Act.TAKEN, Act.REPLIED, Act.NOTED})
+
+
+def _with_ticket(entry: audit.Entry, ticket_id: int) -> audit.Entry:
+    from dataclasses import replace
+
+    return replace(entry, ticket_id=ticket_id)
+
+
+@contextmanager
+def working(
+    ticket_id: int, acting: Acting, act: Act | None = None, seen_version: int | None = None
+) -> Iterator[Work]:
+    """Do an act on a ticket: locked, permitted, at the version seen, in one transaction."""
+    with transaction.atomic():
+        ticket = (
+            Ticket.objects.select_for_update(of=("self",))
+            .select_related(*WITH_RELATED)
+            .filter(pk=ticket_id)
+            .first()
+        )
+        if ticket is None:
+            raise Missing("There is no such ticket, or it is not for you to see.")
+        _check(ticket, acting, act)
+        if seen_version is not None and ticket.version != seen_version:
+            raise Stale(
+                f"{ticket.kind.capitalize()} {ticket.pk} has changed since you opened it.",
+                version=ticket.version,
+            )
+        work = Work(ticket, acting, rows_of(ticket_id))
+        yield work
+        work.finish()
+
+
+def _check(ticket: Ticket, acting: Acting, act: Act | None) -> None:
+    person = acting.person
+    if person is None:
+        return
+    if not policies.visible_to(person).filter(pk=ticket.pk).exists():
+        raise Missing("There is no such ticket, or it is not for you to see.")
+    if act is None:
+        return
+    decision = policies.may(person, act, ticket)
+    if not decision:
+        raise Refused(decision.reason)

@@ -1,0 +1,145 @@
+"""Who holds a ticket: take it, hand it over, try routing again."""
+
+from gannet.audit.models import Audience, Kind
+from gannet.people.models import Person, Team
+from gannet.tickets import policies, routing
+from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.models import Follower, StateCode, Ticket
+from gannet.web.errors import Conflict, Invalid
+from gannet_core.lifecycle import Act
+
+
+def take(
+    ticket_id: int, acting: Acting, seen_holder: int | None = None, *, force: bool = False
+) -> Ticket:
+    """Take a ticket. When somebody else took it first, `Conflict` says who.
+
+    `seen_holder` is who the taker believes holds it; `force` takes it over on purpose.
+    """
+    with working(ticket_id, acting, Act.TAKEN) as work:
+        ticket = work.ticket
+        person = acting.person
+        if person is None:
+            raise Invalid("Only a person can take a ticket.")
+        if ticket.holder_id == person.pk and ticket.state != StateCode.NEW:
+            return ticket
+        if ticket.holder_id not in (seen_holder, None, person.pk) and not force:
+            holder = ticket.holder
+            raise Conflict(
+                f"{holder.name if holder else 'Somebody'} has just taken this.",
+                holder=holder.name if holder else None,
+            )
+        before = ticket.holder_id
+        ticket.holder = person
+        if ticket.team_id not in policies.team_ids(person):
+            _move_to_own_team(work, person)
+        work.record(
+            Kind.TAKEN,
+            facts={"person": str(person.pk), "from_person": _text(before)},
+            audience=Audience.EVERYBODY,
+        )
+        former = Person.objects.filter(pk=before).first() if before else None
+        work.tell(former, "taken over")
+    return work.ticket
+
+
+def _move_to_own_team(work: Work, person: Person) -> None:
+    """Taking another team's ticket brings it to the taker's team, or the clocks would lie."""
+    membership = person.memberships.select_related("team").order_by("pk").first()
+    if membership is None:
+        raise Conflict("You are in no team, so you cannot hold tickets.")
+    _to_team(work, membership.team, person, comment="taken over")
+
+
+def hand_over(
+    ticket_id: int,
+    acting: Acting,
+    *,
+    team: Team,
+    person: Person | None,
+    comment: str,
+    seen_version: int | None = None,
+) -> Ticket:
+    """Give a ticket to another team or person, with the reason, which reaches them."""
+    if not comment.strip():
+        raise Invalid(
+            "Say why you hand it over: the new holder reads it first.",
+            fields={"comment": "A hand-over needs its reason."},
+        )
+    if person is not None and not team.memberships.filter(person=person).exists():
+        raise Invalid(
+            f"{person.name} is not in {team.name}.",
+            fields={"person": f"Choose somebody of {team.name}, or nobody."},
+        )
+    with working(ticket_id, acting, Act.HANDED_OVER, seen_version) as work:
+        ticket = work.ticket
+        if ticket.team_id == team.pk and ticket.holder_id == (person.pk if person else None):
+            who = person.name if person else team.name
+            raise Invalid(f"{who} has it already.", fields={"team": "Choose somebody else."})
+        sentence = ""
+        if person is None:
+            found = routing.choose_person(work.book, ticket, team, acting.now_s)
+            sentence = found.sentence
+            person = Person.objects.filter(pk=found.person_id).first()
+            ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
+            _to_team(work, team, person, comment.strip(), why=found.why, sentence=sentence)
+        else:
+            _to_team(work, team, person, comment.strip())
+        if acting.person is not None:
+            Follower.objects.get_or_create(ticket=ticket, person=acting.person)
+    if person is not None and sentence:
+        routing.mark_turn(team, person.pk, work.events[0].id)
+    return work.ticket
+
+
+def _to_team(
+    work: Work,
+    team: Team,
+    person: Person | None,
+    comment: str,
+    why: list[dict[str, object]] | None = None,
+    sentence: str = "",
+) -> None:
+    ticket = work.ticket
+    before_team, before_person = ticket.team.key, ticket.holder_id
+    ticket.team = team
+    ticket.holder = person
+    ticket.hand_overs += 1
+    work.record(
+        Kind.HANDED_OVER,
+        facts={
+            "team": team.key,
+            "from_team": before_team,
+            "person": _text(person.pk if person else None),
+            "from_person": _text(before_person),
+        },
+        values={"why_person": why or [], "person": sentence},
+        text=comment,
+    )
+    work.start_team_clocks()
+    if person is not None:
+        work.tell(person, "handed over", comment)
+    else:
+        for membership in team.memberships.select_related("person"):
+            work.tell(membership.person, "handed over", comment)
+
+
+def route_again(ticket_id: int, acting: Acting) -> Ticket:
+    """Try again to find a person in the holding team, when somebody has come on shift."""
+    with working(ticket_id, acting) as work:
+        ticket = work.ticket
+        if ticket.holder_id is not None or not ticket.is_open:
+            return ticket
+        found = routing.choose_person(work.book, ticket, ticket.team, acting.now_s)
+        if found.person_id is None:
+            ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
+            return ticket
+        person = Person.objects.get(pk=found.person_id)
+        _to_team(work, ticket.team, person, found.sentence, why=found.why, sentence=found.sentence)
+        ticket.hand_overs -= 1  # finding the first holder is not a hand-over
+    routing.mark_turn(work.ticket.team, found.person_id, work.events[0].id)
+    return work.ticket
+
+
+def _text(number: int | None) -> str | None:
+    return None if number is None else str(number)

@@ -1,0 +1,119 @@
+"""Taking back one's last act within ten seconds, by an event of its own.
+
+Nothing is removed: an *undone* event names the act, the history is then read without
+it, and everything derived follows. Mail waits those seconds before it leaves.
+"""
+
+from typing import Any
+
+from django.conf import settings
+
+from gannet.audit.models import Event, Kind
+from gannet.estate.models import ConfigItem, Service
+from gannet.messages.outbox import withdraw
+from gannet.people.models import Person, Team
+from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.talk import end_wait
+from gannet.tickets.models import Ticket
+from gannet.web.errors import Conflict
+
+UNDOABLE = (
+    Kind.TAKEN,
+    Kind.HANDED_OVER,
+    Kind.REPLIED,
+    Kind.NOTED,
+    Kind.WAITING,
+    Kind.RESUMED,
+    Kind.RESOLVED,
+    Kind.CHANGED,
+)
+ASIDE = (Kind.OPENED, Kind.PROMISED, Kind.ANNOUNCEMENT_ENDED)
+
+
+def undo(ticket_id: int, acting: Acting) -> Ticket:
+    """Take back one's own last act on a ticket; `Conflict` says why that is too late."""
+    with working(ticket_id, acting) as work:
+        last = (
+            Event.objects.filter(ticket_id=ticket_id)
+            .exclude(kind__in=ASIDE)
+            .order_by("-id")
+            .first()
+        )
+        if last is None or last.kind not in UNDOABLE or last.actor_id != acting.person_id:
+            raise Conflict("Something else has happened since, so this cannot be taken back.")
+        # The grace covers the way of the click; the mail itself waits for the same span.
+        if acting.now_s - last.at_s > settings.MAIL_DELAY_SECONDS:
+            raise Conflict("Ten seconds have passed: what was sent has been sent.")
+        for event in _one_move(last):
+            _restore(work, event)
+            work.record(Kind.UNDONE, facts={"event": event.id}, values={"act": str(event.kind)})
+            withdraw(event.id)
+        if last.kind in (Kind.CHANGED, Kind.HANDED_OVER, Kind.TAKEN):
+            work.retarget()
+    return work.ticket
+
+
+def _one_move(last: Event) -> list[Event]:
+    """The act and what was done with it: taking another team's ticket moves it first."""
+    if last.kind != Kind.TAKEN:
+        return [last]
+    moved = Event.objects.filter(
+        id=last.id - 1,
+        ticket_id=last.ticket_id,
+        kind=Kind.HANDED_OVER,
+        actor_id=last.actor_id,
+        at_s=last.at_s,
+    ).first()
+    return [last] if moved is None else [last, moved]
+
+
+def _restore(work: Work, event: Event) -> None:
+    ticket, facts = work.ticket, event.facts
+    match event.kind:
+        case Kind.TAKEN | Kind.HANDED_OVER:
+            ticket.holder = _person(facts.get("from_person"))
+            if facts.get("from_team"):
+                ticket.team = Team.objects.get(key=facts["from_team"])
+                ticket.hand_overs = max(0, ticket.hand_overs - 1)
+        case Kind.WAITING:
+            end_wait(work)
+        case Kind.RESUMED:
+            _wait_again(work, event)
+        case Kind.RESOLVED:
+            ticket.resolved_s, ticket.resolution = None, ""
+        case Kind.CHANGED:
+            changes = event.values.get("changes", {})
+            restored = {**changes, **event.values.get("keys", {})}
+            for name, (before, _after) in restored.items():
+                _set_back(ticket, name, before)
+            if event.values.get("by_hand"):
+                ticket.priority_reason = ""
+
+
+def _wait_again(work: Work, event: Event) -> None:
+    wait = (
+        Event.objects.filter(ticket=work.ticket, kind=Kind.WAITING, id__lt=event.id)
+        .order_by("-id")
+        .first()
+    )
+    if wait is None:
+        return
+    ticket = work.ticket
+    ticket.waiting_on, ticket.waiting_reason = wait.facts["on"], wait.text[:300]
+    ticket.waiting_since_s = wait.at_s
+    until = wait.facts.get("until")
+    ticket.waiting_until_s = int(until) if until else None
+
+
+def _set_back(ticket: Ticket, name: str, before: Any) -> None:
+    models = {"service": Service, "ci": ConfigItem, "requester": Person}
+    if name == "priority":
+        ticket.priority = int(before[1:])
+    elif name in models:
+        setattr(ticket, name, models[name].objects.filter(pk=before).first())
+    else:
+        setattr(ticket, name, before)
+
+
+def _person(key: str | None) -> Person | None:
+    return None if key is None else Person.objects.filter(pk=int(key)).first()

@@ -1,0 +1,216 @@
+"""The portal: say what is wrong, see where it is."""
+
+from typing import Any
+
+from django.utils import timezone
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from gannet.estate.models import Service
+from gannet.people.models import Person
+from gannet.tickets import actions, queries
+from gannet.tickets.actions import NewTicket, log_ticket
+from gannet.tickets.api import shapes
+from gannet.tickets.api.lists import find_item, find_service, logged_json
+from gannet.tickets.classify import suggest_services
+from gannet.tickets.models import Channel, Clock, StateCode, Ticket
+from gannet.tickets.record import Reading, find, requester_path
+from gannet.web.base import GannetView, acting, person_of
+from gannet.web.errors import Invalid
+from gannet_core.conditions import fold
+from gannet_core.instants import seconds_of
+from gannet_core.suggest import words_of
+
+_CLOSED_SHOWN = 10
+_LEAST_PROBABILITY = 0.05
+
+
+class HomeView(GannetView):
+    """My things and what is known to be broken."""
+
+    @extend_schema(operation_id="portal", responses=shapes.HomeShape)
+    def get(self, request: Request) -> Response:
+        person, now_s = person_of(request), seconds_of(timezone.now())
+        mine = queries.asked_by(person).select_related("service", "team", "holder")
+        open_things = list(mine.filter(is_open=1)[:50])
+        rest = list(mine.filter(is_open=0)[:_CLOSED_SHOWN])
+        return Response(
+            {
+                "things": things_json([*open_things, *rest]),
+                "outages": queries.outages(now_s),
+                "now_s": now_s,
+            }
+        )
+
+
+def things_json(tickets: list[Ticket]) -> list[dict[str, Any]]:
+    dues = dict(
+        Clock.objects.filter(ticket__in=tickets, kind="fix", holder="").values_list(
+            "ticket_id", "due_s"
+        )
+    )
+    return [
+        {
+            "id": ticket.pk,
+            "kind": ticket.kind,
+            "title": ticket.title,
+            "state": StateCode(ticket.state).label,
+            "is_open": bool(ticket.is_open),
+            "opened_s": ticket.opened_s,
+            "service": ticket.service.name if ticket.service else "",
+            "team": ticket.team.name,
+            "holder": ticket.holder.name if ticket.holder else "",
+            "is_waiting_for_me": ticket.waiting_on == "requester" and bool(ticket.is_open),
+            "fix_due_s": dues.get(ticket.pk),
+            "path": requester_path(ticket),
+        }
+        for ticket in tickets
+    ]
+
+
+class OffersView(GannetView):
+    """What fits the words typed so far: services, known outages, my own open things."""
+
+    @extend_schema(
+        operation_id="offers",
+        parameters=[OpenApiParameter("text", str, required=True)],
+        responses=shapes.OffersShape,
+    )
+    def get(self, request: Request) -> Response:
+        person = person_of(request)
+        text = request.query_params.get("text", "")[:2000]
+        words = set(words_of(text))
+        offered = _offered_services(text)
+        names = {entry["name"] for entry in offered}
+        outages = [
+            outage
+            for outage in queries.outages(seconds_of(timezone.now()))
+            if outage["service"] in names or words & set(words_of(outage["title"]))
+        ]
+        mine = queries.asked_by(person, only_open=True)
+        things = [
+            ticket
+            for ticket in mine.select_related("service", "team", "holder")[:50]
+            if words & set(words_of(ticket.title))
+            or (ticket.service and ticket.service.name in names)
+        ]
+        return Response(
+            {"services": offered, "outages": outages, "things": things_json(things[:3])}
+        )
+
+
+def _offered_services(text: str) -> list[dict[str, Any]]:
+    """Services by their own names first, then by what the words of past tickets say."""
+    folded = fold(text)
+    found: dict[int, dict[str, Any]] = {}
+    if folded.strip():
+        for service in Service.objects.all():
+            names = [service.name, *service.words.split(",")]
+            spoken = [n.strip() for n in names if n.strip() and fold(n.strip()) in folded]
+            if spoken:
+                found[service.pk] = _offer(service, spoken[:3], 1.0)
+    for service, suggestion in suggest_services(text):
+        if suggestion.probability >= _LEAST_PROBABILITY and service.pk not in found:
+            found[service.pk] = _offer(service, list(suggestion.words), suggestion.probability)
+    return list(found.values())[:4]
+
+
+def _offer(service: Service, words: list[str], probability: float) -> dict[str, Any]:
+    return {
+        "id": service.pk,
+        "name": service.name,
+        "plain": service.plain,
+        "words": words,
+        "probability": round(probability, 3),
+        "answer_seconds": None,
+    }
+
+
+class ReportView(GannetView):
+    """Report what is wrong; answers with a number, what was understood and when."""
+
+    @extend_schema(
+        operation_id="report", request=shapes.ReportShape, responses={201: shapes.LoggedShape}
+    )
+    def post(self, request: Request) -> Response:
+        given = shapes.ReportShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        data = given.validated_data
+        person = person_of(request)
+        item = find_item(data["ci"])
+        if item is not None and item.used_by_id not in (None, person.pk):
+            raise Invalid("That is somebody else's device.", fields={"ci": "Choose yours."})
+        title, text = _title_and_text(data["title"], data["text"])
+        new = NewTicket(
+            requester=person,
+            title=title,
+            text=text,
+            channel=Channel.PORTAL,
+            service=find_service(data["service"]),
+            ci=item,
+            place=data["place"],
+            answers=data["answers"],
+            attachments=data["attachments"],
+        )
+        return Response(logged_json(log_ticket(new, acting(request))), status=201)
+
+
+def _title_and_text(title: str, text: str) -> tuple[str, str]:
+    """A long first field is cut at a word for the title and kept whole as the text."""
+    title = " ".join(title.split())
+    if len(title) <= 120:
+        return title, text
+    short = title[:117].rsplit(" ", 1)[0] + "…"
+    return short, f"{title}\n\n{text}".strip()
+
+
+def my_ticket_json(number: int, person: Person) -> dict[str, Any]:
+    now_s = seconds_of(timezone.now())
+    return {**Reading(find(number, person), person, now_s).as_requester_sees(), "now_s": now_s}
+
+
+class MyTicketView(GannetView):
+    """One of my things (or one I follow)."""
+
+    @extend_schema(operation_id="my_ticket", responses=shapes.MyTicketShape)
+    def get(self, request: Request, number: int) -> Response:
+        return Response(my_ticket_json(number, person_of(request)))
+
+
+class WriteView(GannetView):
+    """Writing to the desk about one of my things."""
+
+    @extend_schema(operation_id="write", request=shapes.TextShape, responses=shapes.MyTicketShape)
+    def post(self, request: Request, number: int) -> Response:
+        given = shapes.TextShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        data = given.validated_data
+        actions.requester_writes(number, acting(request), data["text"], data["attachments"])
+        return Response(my_ticket_json(number, person_of(request)))
+
+
+class ReopenView(GannetView):
+    """It is still broken."""
+
+    @extend_schema(
+        operation_id="reopen_mine", request=shapes.ReasonShape, responses=shapes.MyTicketShape
+    )
+    def post(self, request: Request, number: int) -> Response:
+        given = shapes.ReasonShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        actions.reopen(number, acting(request), given.validated_data["why"])
+        return Response(my_ticket_json(number, person_of(request)))
+
+
+class CancelView(GannetView):
+    """It is no longer needed."""
+
+    @extend_schema(
+        operation_id="cancel_mine", request=shapes.ReasonShape, responses=shapes.MyTicketShape
+    )
+    def post(self, request: Request, number: int) -> Response:
+        given = shapes.ReasonShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        actions.cancel(number, acting(request), given.validated_data["why"])
+        return Response(my_ticket_json(number, person_of(request)))

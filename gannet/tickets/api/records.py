@@ -1,0 +1,365 @@
+"""One ticket: its page, every act on it, drafts, presence and files."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from django.http import FileResponse
+from django.utils import timezone
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from gannet.people.models import Person, Team
+from gannet.tickets import actions, policies
+from gannet.tickets.actions import Acting
+from gannet.tickets.api import shapes
+from gannet.tickets.files import keep_upload
+from gannet.tickets.models import Attachment, Draft, Presence
+from gannet.tickets.record import Reading, file_json, find
+from gannet.web.base import GannetView, acting, person_of
+from gannet.web.errors import Invalid, Missing, Stale
+from gannet.web.permissions import DeskReads
+from gannet_core.instants import seconds_of
+from gannet_core.lifecycle import Waiting
+
+PRESENT_SECONDS = 30
+_MAX_DRAFT = 60_000
+
+
+def ticket_json(number: int, person: Person) -> dict[str, Any]:
+    now_s = seconds_of(timezone.now())
+    shown = Reading(find(number, person), person, now_s).as_desk_sees()
+    return {**shown, "now_s": now_s}
+
+
+class TicketView(GannetView):
+    """A ticket, and changing its facts in place."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="ticket", responses=shapes.TicketShape)
+    def get(self, request: Request, number: int) -> Response:
+        return Response(ticket_json(number, person_of(request)))
+
+    @extend_schema(
+        operation_id="change_ticket", request=shapes.ChangeShape, responses=shapes.TicketShape
+    )
+    def patch(self, request: Request, number: int) -> Response:
+        given = shapes.ChangeShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        data = dict(given.validated_data)
+        version = data.pop("version")
+        person = person_of(request)
+        with_current(
+            lambda: actions.change_facts(number, acting(request), data, version), number, person
+        )
+        return Response(ticket_json(number, person))
+
+
+def with_current(act: Callable[[], Any], number: int, person: Person) -> None:
+    """Do an act; when the record has moved on, the refusal carries it as it is now."""
+    try:
+        act()
+    except Stale as stale:
+        stale.extra["current"] = ticket_json(number, person)
+        raise
+
+
+@dataclass(frozen=True)
+class ActKind:
+    """An act over the API: what it takes, and which action does it."""
+
+    shape: type[shapes.Shape]
+    does: Callable[[int, Acting, Mapping[str, Any]], Any]
+    about: str
+
+
+def _hand_over(number: int, acting: Acting, data: Mapping[str, Any]) -> Any:
+    team = Team.objects.filter(pk=data["team"]).first()
+    if team is None:
+        raise Invalid("There is no such team.", fields={"team": "Choose a team."})
+    return actions.hand_over(
+        number,
+        acting,
+        team=team,
+        person=_person(data["person"]),
+        comment=data["comment"],
+        seen_version=data["version"],
+    )
+
+
+def _person(key: int | None) -> Person | None:
+    if key is None:
+        return None
+    found = Person.objects.filter(pk=key, is_active=True).first()
+    if found is None:
+        raise Invalid("There is nobody by that number.", fields={"person": "Choose a person."})
+    return found
+
+
+def _follower(acting: Acting, data: Mapping[str, Any]) -> Person:
+    person = _person(data["person"]) or acting.person
+    if person is None:
+        raise Invalid("Say who follows.", fields={"person": "Choose a person."})
+    return person
+
+
+ACTS: Mapping[str, ActKind] = {
+    "take": ActKind(
+        shapes.TakeShape,
+        lambda n, who, d: actions.take(n, who, d["seen_holder"], force=d["force"]),
+        "Take a ticket; 409 says who took it first.",
+    ),
+    "reply": ActKind(
+        shapes.TextShape,
+        lambda n, who, d: actions.reply(n, who, d["text"], d["attachments"]),
+        "Answer the requester; meets the answer target.",
+    ),
+    "note": ActKind(
+        shapes.TextShape,
+        lambda n, who, d: actions.note(n, who, d["text"], d["attachments"]),
+        "Leave a note that only the desk reads.",
+    ),
+    "wait": ActKind(
+        shapes.WaitShape,
+        lambda n, who, d: actions.wait(
+            n,
+            who,
+            on=Waiting(d["on"]),
+            reason=d["reason"],
+            until=d["until"],
+            supplier=d["supplier"],
+            seen_version=d["version"],
+        ),
+        "Wait on the requester, a supplier or a date, with the reason.",
+    ),
+    "resume": ActKind(
+        shapes.ReasonShape,
+        lambda n, who, d: actions.resume(n, who, d["why"]),
+        "Take a waiting ticket up again.",
+    ),
+    "hand-over": ActKind(
+        shapes.HandOverShape, _hand_over, "Give it to another team or person, with the reason."
+    ),
+    "priority": ActKind(
+        shapes.PriorityShape,
+        lambda n, who, d: actions.set_priority(n, who, d["priority"], d["reason"], d["version"]),
+        "Set the priority by hand, with the reason.",
+    ),
+    "resolve": ActKind(
+        shapes.ResolveShape,
+        lambda n, who, d: actions.resolve(n, who, d["what"], d["version"]),
+        "Resolve with what was done.",
+    ),
+    "reopen": ActKind(
+        shapes.ReasonShape,
+        lambda n, who, d: actions.reopen(n, who, d["why"]),
+        "It is not solved after all.",
+    ),
+    "cancel": ActKind(
+        shapes.ReasonShape,
+        lambda n, who, d: actions.cancel(n, who, d["why"]),
+        "It is not needed.",
+    ),
+    "announce": ActKind(
+        shapes.AnnounceShape,
+        lambda n, who, d: actions.announce(
+            n, who, public_title=d["public_title"], next_news=d["next_news"]
+        ),
+        "Show it on everybody's portal as a known outage.",
+    ),
+    "end-announcement": ActKind(
+        shapes.NothingShape,
+        lambda n, who, d: actions.end_announcement(n, who),
+        "Take the announcement off the portal.",
+    ),
+    "follow": ActKind(
+        shapes.FollowShape,
+        lambda n, who, d: actions.follow(n, who, _follower(who, d)),
+        "Follow, or let somebody follow.",
+    ),
+    "unfollow": ActKind(
+        shapes.FollowShape,
+        lambda n, who, d: actions.unfollow(n, who, _follower(who, d)),
+        "Stop following.",
+    ),
+    "undo": ActKind(
+        shapes.NothingShape,
+        lambda n, who, d: actions.undo(n, who),
+        "Take back one's own last act within ten seconds.",
+    ),
+}
+
+
+def _act_view(name: str, kind: ActKind) -> type[GannetView]:
+    class ActView(GannetView):
+        permission_classes = [DeskReads]
+
+        @extend_schema(
+            operation_id=f"ticket_{name.replace('-', '_')}",
+            description=kind.about,
+            request=kind.shape,
+            responses=shapes.TicketShape,
+        )
+        def post(self, request: Request, number: int) -> Response:
+            given = kind.shape(data=request.data)
+            given.is_valid(raise_exception=True)
+            person = person_of(request)
+            with_current(
+                lambda: kind.does(number, acting(request), given.validated_data), number, person
+            )
+            if not policies.visible_to(person).filter(pk=number).exists():
+                raise_gone()
+            return Response(ticket_json(number, person))
+
+    ActView.__name__ = f"{name.title().replace('-', '')}View"
+    return ActView
+
+
+def raise_gone() -> None:
+    raise Missing("It has gone to a team whose tickets you do not see.")
+
+
+ACT_VIEWS = {name: _act_view(name, kind) for name, kind in ACTS.items()}
+
+
+class WhyView(GannetView):
+    """The why note behind a computed value."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="why",
+        parameters=[
+            OpenApiParameter(
+                "of", str, required=True, description="priority, agreement, team, holder, clock:…"
+            )
+        ],
+        responses=shapes.WhyShape,
+    )
+    def get(self, request: Request, number: int) -> Response:
+        person = person_of(request)
+        reading = Reading(find(number, person), person, seconds_of(timezone.now()))
+        return Response(reading.why(request.query_params.get("of", "")))
+
+
+class PresenceView(GannetView):
+    """Being there: says so, marks it read, and tells who else is there."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="be_present",
+        request=shapes.PresenceShape,
+        responses=shapes.OtherShape(many=True),
+    )
+    def post(self, request: Request, number: int) -> Response:
+        given = shapes.PresenceShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        person = person_of(request)
+        ticket = find(number, person)
+        who = acting(request)
+        if person.is_on_desk and (ticket.is_unread or ticket.handed_to_id == person.pk):
+            actions.open_ticket(number, who)
+        Presence.objects.update_or_create(
+            person=person,
+            ticket=ticket,
+            defaults={"seen_s": who.now_s, "is_typing": given.validated_data["is_typing"]},
+        )
+        others = (
+            Presence.objects.filter(ticket=ticket, seen_s__gt=who.now_s - PRESENT_SECONDS)
+            .exclude(person=person)
+            .select_related("person")
+            .order_by("person__name")
+        )
+        return Response(
+            [{"name": other.person.name, "is_typing": other.is_typing} for other in others]
+        )
+
+
+class DraftView(GannetView):
+    """A draft, kept per person and place, so that no typed text is lost."""
+
+    @extend_schema(operation_id="draft", responses=shapes.DraftShape)
+    def get(self, request: Request, place: str) -> Response:
+        draft = Draft.objects.filter(person=person_of(request), place=place[:80]).first()
+        if draft is None:
+            return Response({"body": {}, "kept_s": None})
+        return Response({"body": draft.body, "kept_s": seconds_of(draft.kept_at)})
+
+    @extend_schema(
+        operation_id="keep_draft", request=shapes.DraftShape, responses=shapes.DraftShape
+    )
+    def put(self, request: Request, place: str) -> Response:
+        given = shapes.DraftShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        body = given.validated_data["body"]
+        if len(str(body)) > _MAX_DRAFT:
+            raise Invalid("This draft is too long to keep.")
+        now = timezone.now()
+        if any(body.values()):
+            Draft.objects.update_or_create(
+                person=person_of(request), place=place[:80], defaults={"body": body, "kept_at": now}
+            )
+        else:
+            Draft.objects.filter(person=person_of(request), place=place[:80]).delete()
+        return Response({"body": body, "kept_s": seconds_of(now)})
+
+
+class AttachmentsView(GannetView):
+    """Uploading a file that a message will carry."""
+
+    parser_classes = [MultiPartParser]
+
+    @extend_schema(
+        operation_id="upload",
+        request={
+            "multipart/form-data": {
+                "type": "object",
+                "properties": {"file": {"type": "string", "format": "binary"}},
+                "required": ["file"],
+            }
+        },
+        responses={201: shapes.FileShape},
+    )
+    def post(self, request: Request) -> Response:
+        upload = request.FILES.get("file")
+        if upload is None:
+            raise Invalid("Choose a file.", fields={"file": "No file came."})
+        kept = keep_upload(upload, person_of(request), timezone.now())
+        return Response(file_json(kept), status=201)
+
+
+class AttachmentView(GannetView):
+    """A file, always as a download, to those who may read the message it belongs to."""
+
+    @extend_schema(operation_id="file", responses={(200, "*/*"): OpenApiTypes.BINARY})
+    def get(self, request: Request, key: Any) -> Any:
+        person = person_of(request)
+        file = Attachment.objects.select_related("ticket").filter(pk=key).first()
+        if file is None or not _may_read(person, file):
+            raise Missing("There is no such file.")
+        response = FileResponse(
+            file.file.open("rb"),
+            as_attachment=True,
+            filename=file.name,
+            content_type=file.content_type,
+        )
+        response["Content-Security-Policy"] = "default-src 'none'; sandbox"
+        response["X-Content-Type-Options"] = "nosniff"
+        return response
+
+
+def _may_read(person: Person, file: Attachment) -> bool:
+    if file.event_id is None or file.ticket is None:
+        return file.uploaded_by_id == person.pk
+    if not policies.visible_to(person).filter(pk=file.ticket_id).exists():
+        return False
+    if policies.reads_desk(person):
+        return True
+    from gannet.audit.models import Audience, Event
+
+    return Event.objects.filter(pk=file.event_id, audience=Audience.EVERYBODY).exists()

@@ -1,0 +1,503 @@
+"""The shapes of the API: what goes in is checked here, what comes out is documented."""
+
+from typing import Any
+
+from rest_framework import serializers
+
+
+class Shape(serializers.Serializer[Any]):
+    """A serializer that refuses what it does not know, naming it."""
+
+    def to_internal_value(self, data: Any) -> Any:
+        if isinstance(data, dict):
+            unknown = sorted(set(data) - set(self.fields))
+            if unknown:
+                raise serializers.ValidationError(
+                    {name: ["There is no such field here."] for name in unknown}
+                )
+        return super().to_internal_value(data)
+
+
+class NamedShape(Shape):
+    id = serializers.IntegerField()
+    name = serializers.CharField()
+
+
+class RowShape(Shape):
+    """A ticket as lists show it; instants are epoch seconds."""
+
+    id = serializers.IntegerField()
+    kind = serializers.CharField()
+    title = serializers.CharField()
+    priority = serializers.IntegerField()
+    state = serializers.CharField()
+    move = serializers.CharField()
+    place = serializers.CharField()
+    opened_s = serializers.IntegerField()
+    changed_s = serializers.IntegerField()
+    resolved_s = serializers.IntegerField(allow_null=True)
+    due_kind = serializers.CharField()
+    due_s = serializers.IntegerField(allow_null=True)
+    late_from_s = serializers.IntegerField(allow_null=True)
+    left_s = serializers.IntegerField(allow_null=True)
+    rank_s = serializers.IntegerField()
+    calendar = serializers.CharField()
+    waiting_on = serializers.CharField()
+    waiting_reason = serializers.CharField()
+    waiting_since_s = serializers.IntegerField(allow_null=True)
+    waiting_until_s = serializers.IntegerField(allow_null=True)
+    is_unread = serializers.BooleanField()
+    needs_reply = serializers.BooleanField()
+    is_answered = serializers.BooleanField()
+    is_announced = serializers.BooleanField()
+    is_confidential = serializers.BooleanField()
+    handed_to_id = serializers.IntegerField(allow_null=True)
+    holder_id = serializers.IntegerField(allow_null=True)
+    version = serializers.IntegerField()
+    service = serializers.CharField(allow_null=True)
+    team = serializers.CharField()
+    holder = serializers.CharField(allow_null=True)
+    requester = serializers.CharField()
+
+
+class PageShape(Shape):
+    rows = RowShape(many=True)
+    next_cursor = serializers.CharField(allow_null=True)
+    now_s = serializers.IntegerField()
+    sentence = serializers.CharField()
+
+
+class LookoutShape(Shape):
+    ours = RowShape(many=True)
+    others = RowShape(many=True)
+    is_cut = serializers.BooleanField()
+    now_s = serializers.IntegerField()
+
+
+class FiguresShape(Shape):
+    late = serializers.IntegerField()
+    due_soon = serializers.IntegerField()
+    nobodys = serializers.IntegerField()
+    unread = serializers.IntegerField()
+    answered = serializers.IntegerField()
+    total = serializers.IntegerField(required=False)
+
+
+class FieldShape(Shape):
+    name = serializers.CharField()
+    type = serializers.CharField()
+    label = serializers.CharField()
+    operators = serializers.ListField(child=serializers.CharField())
+    choices = serializers.ListField(child=serializers.CharField())
+
+
+class ChoiceShape(Shape):
+    key = serializers.CharField()
+    label = serializers.CharField()
+    level = serializers.IntegerField(required=False)
+
+
+class QuestionShape(Shape):
+    key = serializers.CharField()
+    asks = serializers.CharField()
+    kind = serializers.CharField()
+    choices = ChoiceShape(many=True)
+
+
+class ServiceShape(NamedShape):
+    plain = serializers.CharField()
+    team = serializers.CharField()
+
+
+class ChoicesShape(Shape):
+    services = ServiceShape(many=True)
+    categories = serializers.ListField(child=serializers.CharField())
+    places = serializers.ListField(child=serializers.CharField())
+    suppliers = serializers.ListField(child=serializers.CharField())
+    impact = serializers.ListField(child=serializers.CharField())
+    urgency = serializers.ListField(child=serializers.CharField())
+    questions = QuestionShape(many=True)
+
+
+class FileShape(Shape):
+    id = serializers.UUIDField()
+    name = serializers.CharField()
+    size = serializers.IntegerField()
+    content_type = serializers.CharField()
+    is_picture = serializers.BooleanField()
+
+
+class EntryShape(Shape):
+    """One entry of a conversation: a message, or something that happened."""
+
+    id = serializers.IntegerField()
+    at_s = serializers.IntegerField()
+    kind = serializers.CharField()
+    is_message = serializers.BooleanField()
+    is_desk_only = serializers.BooleanField()
+    by_desk = serializers.BooleanField()
+    is_automatic = serializers.BooleanField()
+    is_undone = serializers.BooleanField()
+    is_redacted = serializers.BooleanField()
+    actor = serializers.CharField()
+    actor_id = serializers.IntegerField(allow_null=True)
+    text = serializers.CharField()
+    details = serializers.DictField()
+    files = FileShape(many=True)
+
+
+class LedgerRowShape(Shape):
+    from_s = serializers.IntegerField()
+    to_s = serializers.IntegerField()
+    kind = serializers.CharField()
+    seconds = serializers.IntegerField()
+
+
+class ClockShape(Shape):
+    key = serializers.CharField()
+    kind = serializers.CharField()
+    label = serializers.CharField()
+    holder = serializers.CharField()
+    state = serializers.CharField()
+    target_seconds = serializers.IntegerField()
+    normal_seconds = serializers.IntegerField()
+    consumed_seconds = serializers.IntegerField()
+    remaining_seconds = serializers.IntegerField()
+    due_s = serializers.IntegerField(allow_null=True)
+    late_from_s = serializers.IntegerField(allow_null=True)
+    missed_s = serializers.IntegerField(allow_null=True)
+    calendar = serializers.CharField()
+    rows = LedgerRowShape(many=True)
+    ahead = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()))
+
+
+class HolderShape(Shape):
+    from_s = serializers.IntegerField()
+    to_s = serializers.IntegerField(allow_null=True)
+    team = serializers.CharField()
+    person = serializers.CharField()
+
+
+class MarkShape(Shape):
+    at_s = serializers.IntegerField()
+    kind = serializers.CharField()
+
+
+class LifelineShape(Shape):
+    from_s = serializers.IntegerField()
+    holders = HolderShape(many=True)
+    clocks = ClockShape(many=True)
+    marks = MarkShape(many=True)
+
+
+class RequesterShape(NamedShape):
+    department = serializers.CharField()
+    job = serializers.CharField()
+    place = serializers.CharField()
+    phone = serializers.CharField()
+    zone = serializers.CharField()
+    email = serializers.CharField()
+
+
+class TeamRefShape(NamedShape):
+    key = serializers.CharField()
+
+
+class FactsShape(Shape):
+    priority = serializers.IntegerField()
+    priority_reason = serializers.CharField()
+    impact = serializers.IntegerField()
+    impact_label = serializers.CharField()
+    urgency = serializers.IntegerField()
+    urgency_label = serializers.CharField()
+    service = NamedShape(allow_null=True)
+    ci = NamedShape(allow_null=True)
+    category = serializers.CharField()
+    place = serializers.CharField()
+    requester = RequesterShape()
+    team = TeamRefShape()
+    holder = NamedShape(allow_null=True)
+    agreement = serializers.CharField()
+    care_tier = serializers.CharField()
+    care_share = serializers.CharField()
+    edition = serializers.IntegerField()
+
+
+class DueShape(Shape):
+    kind = serializers.CharField()
+    due_s = serializers.IntegerField(allow_null=True)
+    late_from_s = serializers.IntegerField(allow_null=True)
+    left_s = serializers.IntegerField(allow_null=True)
+    calendar = serializers.CharField()
+
+
+class WaitingShape(Shape):
+    on = serializers.CharField()
+    reason = serializers.CharField()
+    since_s = serializers.IntegerField(allow_null=True)
+    until_s = serializers.IntegerField(allow_null=True)
+
+
+class MarkersShape(Shape):
+    is_unread = serializers.BooleanField()
+    needs_reply = serializers.BooleanField()
+    is_answered = serializers.BooleanField()
+    is_for_you = serializers.BooleanField()
+
+
+class AnnouncementShape(Shape):
+    title = serializers.CharField()
+    next_news_s = serializers.IntegerField(allow_null=True)
+
+
+class TicketShape(Shape):
+    """A ticket as the desk sees it, with the conversation and the lifeline."""
+
+    id = serializers.IntegerField()
+    kind = serializers.CharField()
+    version = serializers.IntegerField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    move = serializers.CharField()
+    is_open = serializers.BooleanField()
+    channel = serializers.CharField()
+    opened_s = serializers.IntegerField()
+    resolved_s = serializers.IntegerField(allow_null=True)
+    closes_s = serializers.IntegerField(allow_null=True)
+    resolution = serializers.CharField()
+    facts = FactsShape()
+    due = DueShape()
+    waiting = WaitingShape(allow_null=True)
+    markers = MarkersShape()
+    announcement = AnnouncementShape(allow_null=True)
+    is_confidential = serializers.BooleanField()
+    followers = NamedShape(many=True)
+    conversation = EntryShape(many=True)
+    lifeline = LifelineShape()
+    may = serializers.ListField(child=serializers.CharField())
+    undo_event = serializers.IntegerField(allow_null=True)
+    now_s = serializers.IntegerField()
+
+
+class StepShape(Shape):
+    label = serializers.CharField()
+    value = serializers.CharField(required=False)
+    chosen = serializers.BooleanField(required=False)
+    from_s = serializers.IntegerField(required=False)
+    to_s = serializers.IntegerField(required=False)
+    at_s = serializers.IntegerField(required=False)
+    seconds = serializers.IntegerField(required=False)
+    from_seconds = serializers.IntegerField(required=False)
+    is_apart = serializers.BooleanField(required=False)
+    is_total = serializers.BooleanField(required=False)
+
+
+class WhyShape(Shape):
+    title = serializers.CharField()
+    subtitle = serializers.CharField()
+    steps = StepShape(many=True)
+
+
+class LoggedShape(Shape):
+    id = serializers.IntegerField()
+    kind = serializers.CharField()
+    priority = serializers.IntegerField()
+    service = serializers.CharField(allow_blank=True)
+    team = serializers.CharField()
+    holder = serializers.CharField(allow_blank=True)
+    answer_due_s = serializers.IntegerField(allow_null=True)
+    fix_due_s = serializers.IntegerField(allow_null=True)
+
+
+class LogShape(Shape):
+    """What the desk writes down when somebody calls."""
+
+    requester = serializers.IntegerField()
+    title = serializers.CharField(max_length=200)
+    text = serializers.CharField(max_length=50_000, allow_blank=True, default="")
+    service = serializers.IntegerField(allow_null=True, default=None)
+    ci = serializers.IntegerField(allow_null=True, default=None)
+    place = serializers.CharField(max_length=80, allow_blank=True, default="")
+    answers = serializers.DictField(child=serializers.CharField(max_length=80), default=dict)
+    is_confidential = serializers.BooleanField(default=False)
+    attachments = serializers.ListField(child=serializers.UUIDField(), default=list)
+
+
+class ChangeShape(Shape):
+    """Facts to change; only those given are changed. `version` is the one that was read."""
+
+    version = serializers.IntegerField()
+    title = serializers.CharField(max_length=200, required=False)
+    service = serializers.IntegerField(allow_null=True, required=False)
+    ci = serializers.IntegerField(allow_null=True, required=False)
+    requester = serializers.IntegerField(required=False)
+    category = serializers.CharField(max_length=80, allow_blank=True, required=False)
+    place = serializers.CharField(max_length=80, allow_blank=True, required=False)
+    impact = serializers.IntegerField(required=False)
+    urgency = serializers.IntegerField(required=False)
+
+
+class TextShape(Shape):
+    text = serializers.CharField(max_length=50_000, allow_blank=True)
+    attachments = serializers.ListField(child=serializers.UUIDField(), default=list)
+
+
+class TakeShape(Shape):
+    seen_holder = serializers.IntegerField(allow_null=True, default=None)
+    force = serializers.BooleanField(default=False)
+
+
+class WaitShape(Shape):
+    on = serializers.ChoiceField(choices=["requester", "supplier", "date"])
+    reason = serializers.CharField(max_length=2000, allow_blank=True)
+    until = serializers.DateTimeField(allow_null=True, default=None)
+    supplier = serializers.CharField(max_length=60, allow_blank=True, default="")
+    version = serializers.IntegerField(allow_null=True, default=None)
+
+
+class HandOverShape(Shape):
+    team = serializers.IntegerField()
+    person = serializers.IntegerField(allow_null=True, default=None)
+    comment = serializers.CharField(max_length=5000, allow_blank=True)
+    version = serializers.IntegerField(allow_null=True, default=None)
+
+
+class PriorityShape(Shape):
+    priority = serializers.IntegerField()
+    reason = serializers.CharField(max_length=300, allow_blank=True)
+    version = serializers.IntegerField(allow_null=True, default=None)
+
+
+class ResolveShape(Shape):
+    what = serializers.CharField(max_length=20_000, allow_blank=True)
+    version = serializers.IntegerField(allow_null=True, default=None)
+
+
+class ReasonShape(Shape):
+    why = serializers.CharField(max_length=5000, allow_blank=True, default="")
+
+
+class AnnounceShape(Shape):
+    public_title = serializers.CharField(max_length=200, allow_blank=True)
+    next_news = serializers.DateTimeField()
+
+
+class FollowShape(Shape):
+    person = serializers.IntegerField(allow_null=True, default=None)
+
+
+class NothingShape(Shape):
+    pass
+
+
+class PresenceShape(Shape):
+    is_typing = serializers.BooleanField(default=False)
+
+
+class OtherShape(Shape):
+    name = serializers.CharField()
+    is_typing = serializers.BooleanField()
+
+
+class DraftShape(Shape):
+    body = serializers.DictField()
+    kept_s = serializers.IntegerField(read_only=True, allow_null=True)
+
+
+class CalendarSpansShape(Shape):
+    key = serializers.CharField()
+    name = serializers.CharField()
+    spans = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()))
+
+
+class FoundShape(Shape):
+    tickets = RowShape(many=True)
+
+
+class OutageShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    service = serializers.CharField(allow_null=True)
+    since_s = serializers.IntegerField()
+    next_news_s = serializers.IntegerField(allow_null=True)
+
+
+class PathStepShape(Shape):
+    label = serializers.CharField()
+    at_s = serializers.IntegerField(allow_null=True)
+    is_done = serializers.BooleanField()
+    is_now = serializers.BooleanField()
+
+
+class MyThingShape(Shape):
+    id = serializers.IntegerField()
+    kind = serializers.CharField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    is_open = serializers.BooleanField()
+    opened_s = serializers.IntegerField()
+    service = serializers.CharField()
+    team = serializers.CharField()
+    holder = serializers.CharField()
+    is_waiting_for_me = serializers.BooleanField()
+    fix_due_s = serializers.IntegerField(allow_null=True)
+    path = PathStepShape(many=True)
+
+
+class HomeShape(Shape):
+    things = MyThingShape(many=True)
+    outages = OutageShape(many=True)
+    now_s = serializers.IntegerField()
+
+
+class OfferedServiceShape(NamedShape):
+    plain = serializers.CharField()
+    words = serializers.ListField(child=serializers.CharField())
+    probability = serializers.FloatField()
+    answer_seconds = serializers.IntegerField(allow_null=True)
+
+
+class OffersShape(Shape):
+    services = OfferedServiceShape(many=True)
+    outages = OutageShape(many=True)
+    things = MyThingShape(many=True)
+
+
+class ReportShape(Shape):
+    """What somebody says is wrong; who, where and with what device is known already."""
+
+    title = serializers.CharField(max_length=2000)
+    text = serializers.CharField(max_length=50_000, allow_blank=True, default="")
+    service = serializers.IntegerField(allow_null=True, default=None)
+    ci = serializers.IntegerField(allow_null=True, default=None)
+    place = serializers.CharField(max_length=80, allow_blank=True, default="")
+    answers = serializers.DictField(child=serializers.CharField(max_length=80), default=dict)
+    attachments = serializers.ListField(child=serializers.UUIDField(), default=list)
+
+
+class MyTicketShape(Shape):
+    """A ticket as its requester sees it: public words, and who has it."""
+
+    id = serializers.IntegerField()
+    kind = serializers.CharField()
+    version = serializers.IntegerField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    is_open = serializers.BooleanField()
+    service = serializers.CharField()
+    place = serializers.CharField()
+    team = serializers.CharField()
+    holder = serializers.CharField()
+    opened_s = serializers.IntegerField()
+    resolved_s = serializers.IntegerField(allow_null=True)
+    closes_s = serializers.IntegerField(allow_null=True)
+    resolution = serializers.CharField()
+    waiting = WaitingShape(allow_null=True)
+    answer_due_s = serializers.IntegerField(allow_null=True)
+    answered_s = serializers.IntegerField(allow_null=True)
+    fix_due_s = serializers.IntegerField(allow_null=True)
+    is_mine = serializers.BooleanField()
+    conversation = EntryShape(many=True)
+    path = PathStepShape(many=True)
+    may = serializers.ListField(child=serializers.CharField())
+    now_s = serializers.IntegerField()

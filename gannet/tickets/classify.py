@@ -1,0 +1,82 @@
+"""Suggestions of service from words: the trained model, kept and read."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+from django.utils import timezone
+
+from gannet.audit.models import Event, Kind
+from gannet.estate.models import Service
+from gannet.tickets.models import SuggestionModel, Ticket
+from gannet_core.suggest import Suggestion, suggest, train
+
+SURE = 0.80
+_SUBJECT = "service"
+_MOST_DOCUMENTS = 20_000
+
+
+@dataclass(frozen=True)
+class Guess:
+    """The likeliest service of a text, whether that is sure enough, and why."""
+
+    service: Service | None
+    is_sure: bool
+    why: str
+
+
+def retrain() -> SuggestionModel:
+    """Train on the final classification of past tickets (newest first, bounded)."""
+    tickets = (
+        Ticket.objects.filter(service__isnull=False)
+        .order_by("-id")
+        .values_list("id", "title", "service__key")[:_MOST_DOCUMENTS]
+    )
+    rows = list(tickets)
+    texts = dict(
+        Event.objects.filter(
+            kind=Kind.LOGGED, ticket_id__gte=min((row[0] for row in rows), default=0)
+        ).values_list("ticket_id", "text")
+    )
+    documents = [(f"{title}\n{texts.get(number, '')}", key) for number, title, key in rows]
+    model = train(documents)
+    saved, _ = SuggestionModel.objects.update_or_create(
+        subject=_SUBJECT,
+        defaults={
+            "model": model,
+            "trained_at": timezone.now(),
+            "documents": len(documents),
+        },
+    )
+    _model.cache_clear()
+    return saved
+
+
+def suggest_services(text: str, most: int = 3) -> list[tuple[Service, Suggestion]]:
+    """The likeliest services of a text, with their probabilities and words."""
+    stamp = (
+        SuggestionModel.objects.filter(subject=_SUBJECT)
+        .values_list("trained_at", flat=True)
+        .first()
+    )
+    if stamp is None:
+        return []
+    found = suggest(_model(stamp.isoformat()), text, most)
+    services = {service.key: service for service in Service.objects.select_related("team")}
+    return [(services[s.label], s) for s in found if s.label in services]
+
+
+def classify(text: str) -> Guess:
+    """The service for a text that comes without one (mail)."""
+    found = suggest_services(text, 1)
+    if not found:
+        return Guess(None, False, "no word in it is known")
+    service, suggestion = found[0]
+    percent = round(100 * suggestion.probability)
+    words = ", ".join(suggestion.words)
+    return Guess(service, suggestion.probability >= SURE, f"{service.name} {percent} % by: {words}")
+
+
+@lru_cache(maxsize=2)
+def _model(stamp: str) -> dict[str, Any]:
+    return dict(SuggestionModel.objects.get(subject=_SUBJECT).model)

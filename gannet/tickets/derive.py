@@ -1,0 +1,39 @@
+"""What follows from a ticket's history: state, move, markers, clocks, next target.
+
+The one place that writes these columns; actions call it after each act, the demo's
+history once for each ticket.
+"""
+
+from collections.abc import Sequence
+
+from gannet.rulebook.book import Book, edition
+from gannet.tickets import promises
+from gannet.tickets.models import OPEN_LIMIT, Clock, MoveCode, StateCode, Ticket
+from gannet_core import lifecycle
+from gannet_core.conditions import fold
+
+
+def derive(
+    ticket: Ticket,
+    clocks: Sequence[Clock],
+    history: Sequence[lifecycle.Happening],
+    book: Book,
+    now_s: int,
+) -> None:
+    """Set every derived column of a ticket and its clocks, as of `now_s`."""
+    state = lifecycle.state_of(history)
+    ticket.state = StateCode[state.name]
+    ticket.is_open = int(ticket.state <= OPEN_LIMIT)
+    waiting = lifecycle.Waiting(ticket.waiting_on) if ticket.waiting_on else None
+    ticket.move = MoveCode[lifecycle.move_of(state, waiting).name]
+    seen = lifecycle.markers(history)
+    ticket.is_unread = int(seen.is_unread)
+    ticket.needs_reply = int(seen.needs_reply)
+    ticket.is_answered = int(seen.is_answered)
+    ticket.handed_to_id = None if seen.handed_to is None else int(seen.handed_to)
+    ticket.title_folded = fold(ticket.title)
+    for clock in clocks:
+        promises.recompute(clock, edition(clock.edition), history, now_s)
+    promises.set_next_target(ticket, clocks, book)
+    answer = next((clock for clock in clocks if clock.kind == "answer"), None)
+    ticket.answered_s = answer.ended_s if answer else None

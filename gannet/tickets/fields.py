@@ -1,0 +1,190 @@
+"""The registry of fields that conditions can ask about, with their two readings.
+
+Each field says its name, type and label, how it is read from a ticket, and how it is
+expressed in the ORM. Lists, scopes and reports all read from here.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from gannet.tickets.models import MoveCode, StateCode, Ticket
+from gannet_core.instants import format_instant, instant_of
+
+
+@dataclass(frozen=True)
+class Field:
+    """One field: `path` is its ORM path, `folded` a path to a folded column if it has one.
+
+    `to_column` turns a value of the condition into the column's value; `numbers` says
+    that the column is an integer standing for an instant or a code.
+    """
+
+    name: str
+    type: str
+    label: str
+    path: str
+    read: Callable[[Ticket], Any]
+    folded: str = ""
+    choices: Mapping[str, int] | None = None
+    is_instant: bool = False
+    is_nullable: bool = False
+    is_listed: bool = True
+
+    def about(self) -> dict[str, Any]:
+        return {"type": self.type, "label": self.label}
+
+
+def _instant(seconds: int | None) -> str | None:
+    return None if seconds is None else format_instant(instant_of(seconds))
+
+
+def _name(thing: Any) -> str | None:
+    return None if thing is None else thing.name
+
+
+_STATES = {code.label: int(code) for code in StateCode}
+_MOVES = {code.label: int(code) for code in MoveCode}
+_PRIORITIES = {f"P{n}": n for n in range(1, 5)}
+
+_FIELDS = [
+    Field("number", "number", "number", "id", lambda t: t.pk),
+    Field("kind", "choice", "kind", "kind", lambda t: t.kind),
+    Field("title", "text", "title", "title", lambda t: t.title, folded="title_folded"),
+    Field("state", "choice", "state", "state", lambda t: StateCode(t.state).label, choices=_STATES),
+    Field("open", "yes/no", "is open", "is_open", lambda t: bool(t.is_open)),
+    Field("move", "choice", "move", "move", lambda t: MoveCode(t.move).label, choices=_MOVES),
+    Field(
+        "priority",
+        "choice",
+        "priority",
+        "priority",
+        lambda t: f"P{t.priority}",
+        choices=_PRIORITIES,
+    ),
+    Field("impact", "number", "impact", "impact", lambda t: t.impact),
+    Field("urgency", "number", "urgency", "urgency", lambda t: t.urgency),
+    Field(
+        "service",
+        "choice",
+        "service",
+        "service__name",
+        lambda t: _name(t.service),
+        is_nullable=True,
+    ),
+    Field(
+        "service.criticality",
+        "number",
+        "service's criticality",
+        "service__criticality",
+        lambda t: t.service.criticality if t.service else None,
+        is_nullable=True,
+    ),
+    Field("category", "choice", "category", "category", lambda t: t.category),
+    Field(
+        "ci", "choice", "configuration item", "ci__name", lambda t: _name(t.ci), is_nullable=True
+    ),
+    Field("place", "choice", "place", "place", lambda t: t.place),
+    Field("channel", "choice", "came by", "channel", lambda t: t.channel),
+    Field("team", "team", "team", "team__name", lambda t: t.team.name),
+    Field(
+        "holder",
+        "person",
+        "held by",
+        "holder__name",
+        lambda t: _name(t.holder),
+        folded="holder__name_folded",
+        is_nullable=True,
+    ),
+    Field(
+        "requester",
+        "person",
+        "requester",
+        "requester__name",
+        lambda t: t.requester.name,
+        folded="requester__name_folded",
+    ),
+    Field(
+        "requester.department",
+        "choice",
+        "requester's department",
+        "requester__department",
+        lambda t: t.requester.department,
+    ),
+    Field(
+        "requester.job", "choice", "requester's job", "requester__job", lambda t: t.requester.job
+    ),
+    Field("care tier", "choice", "care tier", "care_tier", lambda t: t.care_tier),
+    Field("agreement", "choice", "agreement", "agreement", lambda t: t.agreement),
+    Field("waiting on", "choice", "waiting on", "waiting_on", lambda t: t.waiting_on),
+    Field("unread", "yes/no", "unread", "is_unread", lambda t: bool(t.is_unread)),
+    Field("needs reply", "yes/no", "needs a reply", "needs_reply", lambda t: bool(t.needs_reply)),
+    Field("answered", "yes/no", "answered", "is_answered", lambda t: bool(t.is_answered)),
+    Field("announced", "yes/no", "announced", "is_announced", lambda t: bool(t.is_announced)),
+    Field(
+        "due",
+        "instant",
+        "due",
+        "due_s",
+        lambda t: _instant(t.due_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field(
+        "late since",
+        "instant",
+        "late since",
+        "late_from_s",
+        lambda t: _instant(t.late_from_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field(
+        "opened", "instant", "opened", "opened_s", lambda t: _instant(t.opened_s), is_instant=True
+    ),
+    Field(
+        "changed",
+        "instant",
+        "changed",
+        "changed_s",
+        lambda t: _instant(t.changed_s),
+        is_instant=True,
+    ),
+    Field(
+        "first answer",
+        "instant",
+        "first answer",
+        "answered_s",
+        lambda t: _instant(t.answered_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field(
+        "resolved",
+        "instant",
+        "resolved",
+        "resolved_s",
+        lambda t: _instant(t.resolved_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field(
+        "closed",
+        "instant",
+        "closed",
+        "closed_s",
+        lambda t: _instant(t.closed_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field("hand-overs", "number", "hand-overs", "hand_overs", lambda t: t.hand_overs),
+    Field("reopenings", "number", "reopenings", "reopenings", lambda t: t.reopenings),
+]
+
+FIELDS: Mapping[str, Field] = {field.name: field for field in _FIELDS}
+ABOUT: Mapping[str, Mapping[str, Any]] = {name: field.about() for name, field in FIELDS.items()}
+
+
+def record_of(ticket: Ticket) -> dict[str, Any]:
+    """A ticket as conditions see it: field -> value."""
+    return {name: field.read(ticket) for name, field in FIELDS.items()}

@@ -1,0 +1,95 @@
+"""Attachments: checked by content, bounded in size, served only as downloads."""
+
+from collections.abc import Sequence
+from pathlib import PurePath
+from uuid import UUID
+
+from django.conf import settings
+from django.core.files.uploadedfile import UploadedFile
+from django.db.models import QuerySet
+from PIL import Image, UnidentifiedImageError
+
+from gannet.people.models import Person
+from gannet.tickets.models import Attachment, Ticket
+from gannet.web.errors import Invalid, TooLarge
+
+MAX_FILES = 10
+_IMAGE_TYPES = {
+    "PNG": "image/png",
+    "JPEG": "image/jpeg",
+    "GIF": "image/gif",
+    "WEBP": "image/webp",
+}
+_TEXT_ENDINGS = {".txt": "text/plain", ".log": "text/plain", ".csv": "text/csv"}
+_MAX_PIXELS = 60_000_000
+
+
+def keep_upload(upload: UploadedFile, person: Person, now: object) -> Attachment:
+    """Keep an uploaded file that is not part of a message yet."""
+    limit = settings.MAX_UPLOAD_BYTES
+    size = upload.size or 0
+    name = PurePath(upload.name or "file").name[-120:] or "file"
+    if size == 0:
+        raise Invalid(f"{name} is empty.", fields={"file": "Choose another file."})
+    if size > limit:
+        raise TooLarge(f"{name} has {size // 1_048_576} MB; at most {limit // 1_048_576} MB fit.")
+    content_type = _content_type(upload, name)
+    if content_type is None:
+        raise Invalid(
+            f"{name} is not a kind of file we take: pictures, PDF and plain text are.",
+            fields={"file": "Choose a picture, a PDF or a text file."},
+        )
+    return Attachment.objects.create(
+        uploaded_by=person,
+        uploaded_at=now,
+        name=name,
+        content_type=content_type,
+        size=size,
+        file=upload,
+    )
+
+
+def attach(
+    ticket: Ticket, ids: Sequence[UUID], event_id: int, acting: object
+) -> QuerySet[Attachment] | None:
+    """Make somebody's uploads part of an event of a ticket."""
+    if not ids:
+        return None
+    if len(ids) > MAX_FILES:
+        raise Invalid(f"At most {MAX_FILES} files go with one message.")
+    person_id = getattr(acting, "person_id", None)
+    found = Attachment.objects.filter(
+        pk__in=list(ids), uploaded_by_id=person_id, event_id__isnull=True
+    )
+    if found.count() != len(set(ids)):
+        raise Invalid("One of the files is no longer there: attach it again.")
+    found.update(ticket=ticket, event_id=event_id)
+    return found
+
+
+def _content_type(upload: UploadedFile, name: str) -> str | None:
+    """The type that the content shows; the name and the browser are not believed."""
+    head = upload.read(4096)
+    upload.seek(0)
+    if head.startswith(b"%PDF-"):
+        return "application/pdf"
+    image = _image_type(upload)
+    if image is not None:
+        return image
+    ending = PurePath(name).suffix.casefold()
+    if ending in _TEXT_ENDINGS and b"\0" not in head:
+        return _TEXT_ENDINGS[ending]
+    return None
+
+
+def _image_type(upload: UploadedFile) -> str | None:
+    try:
+        with Image.open(upload) as image:
+            if image.width * image.height > _MAX_PIXELS:
+                return None
+            image.verify()
+            return _IMAGE_TYPES.get(image.format or "")
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError):
+        return None
+    finally:
+        upload.seek(0)

@@ -1,0 +1,49 @@
+"""A ticket's history as the core reads it, straight from the event log."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from gannet.audit.models import Event, Kind
+from gannet_core.lifecycle import Act, Happening
+
+_ACTS = {str(act): act for act in Act}
+
+
+def happenings(rows: Iterable[dict[str, Any]]) -> list[Happening]:
+    """Event rows as happenings; acts that were taken back are left out."""
+    listed = list(rows)
+    undone = {row["facts"]["event"] for row in listed if row["kind"] == Kind.UNDONE}
+    return [
+        Happening(
+            at=row["at_s"],
+            act=_ACTS[row["kind"]],
+            actor=None if row["actor_id"] is None else str(row["actor_id"]),
+            by_desk=bool(row["by_desk"]),
+            is_automatic=bool(row["is_automatic"]),
+            facts=row["facts"],
+        )
+        for row in listed
+        if row["kind"] in _ACTS and row["id"] not in undone
+    ]
+
+
+def rows_of(ticket_id: int) -> list[dict[str, Any]]:
+    """The rows that `happenings` reads, in order."""
+    return list(
+        Event.objects.filter(ticket_id=ticket_id)
+        .order_by("id")
+        .values("id", "at_s", "kind", "actor_id", "by_desk", "is_automatic", "facts")
+    )
+
+
+def row_of(event: Event) -> dict[str, Any]:
+    """A freshly written event in the same form."""
+    return {
+        "id": event.id,
+        "at_s": event.at_s,
+        "kind": str(event.kind),
+        "actor_id": event.actor_id,
+        "by_desk": event.by_desk,
+        "is_automatic": event.is_automatic,
+        "facts": event.facts,
+    }

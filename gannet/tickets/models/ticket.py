@@ -1,0 +1,138 @@
+"""The ticket: one row a list can be read from.
+
+Everything here that could be derived from events (state, move, markers, due) is written
+by the one place that recomputes it, `tickets.actions.frame`, after each act. What lists
+sort by and reports group by is kept as integers: SQLite stores datetimes as text, and
+boolean columns spoil its use of indexes.
+"""
+
+from django.db import models
+from django.db.models import F, Q
+
+from gannet.estate.models import ConfigItem, Service
+from gannet.people.models import Person, Team
+from gannet_core.lifecycle import Move, State
+
+
+class StateCode(models.IntegerChoices):
+    NEW = 1, State.NEW.value
+    IN_HAND = 2, State.IN_HAND.value
+    WAITING = 3, State.WAITING.value
+    RESOLVED = 4, State.RESOLVED.value
+    CLOSED = 5, State.CLOSED.value
+    CANCELLED = 6, State.CANCELLED.value
+
+    @property
+    def core(self) -> State:
+        return State(self.label)
+
+
+OPEN_LIMIT = StateCode.WAITING  # states up to this one are open
+
+
+class MoveCode(models.IntegerChoices):
+    OURS = 1, Move.OURS.value
+    REQUESTER = 2, Move.REQUESTER.value
+    SUPPLIER = 3, Move.SUPPLIER.value
+    APPROVER = 4, Move.APPROVER.value
+    SCHEDULED = 5, Move.SCHEDULED.value
+    NOBODY = 6, Move.NOBODY.value
+
+
+class Channel(models.TextChoices):
+    PORTAL = "portal"
+    MAIL = "e-mail"
+    PHONE = "phone"
+    API = "api"
+
+
+class Ticket(models.Model):
+    """An incident, and later every other kind of record; `id` is its number."""
+
+    kind = models.CharField(max_length=20, default="incident")
+    title = models.CharField(max_length=200)
+    title_folded = models.CharField(max_length=200, editable=False)
+    requester = models.ForeignKey(Person, models.PROTECT, related_name="asked")
+    service = models.ForeignKey(Service, models.PROTECT, null=True)
+    ci = models.ForeignKey(ConfigItem, models.PROTECT, null=True)
+    category = models.CharField(max_length=80, blank=True)
+    place = models.CharField(max_length=80, blank=True)
+    channel = models.CharField(max_length=10, choices=Channel)
+    answers = models.JSONField(default=dict)
+
+    impact = models.PositiveSmallIntegerField()
+    urgency = models.PositiveSmallIntegerField()
+    priority = models.PositiveSmallIntegerField()
+    priority_reason = models.CharField(max_length=300, blank=True)
+
+    team = models.ForeignKey(Team, models.PROTECT)
+    holder = models.ForeignKey(Person, models.PROTECT, null=True, related_name="held")
+    edition = models.PositiveIntegerField()
+    agreement = models.CharField(max_length=60)
+    care_tier = models.CharField(max_length=60, blank=True)
+
+    state = models.PositiveSmallIntegerField(choices=StateCode, default=StateCode.NEW)
+    is_open = models.PositiveSmallIntegerField(default=1)
+    move = models.PositiveSmallIntegerField(choices=MoveCode, default=MoveCode.OURS)
+    waiting_on = models.CharField(max_length=20, blank=True)
+    waiting_reason = models.CharField(max_length=300, blank=True)
+    waiting_since_s = models.BigIntegerField(null=True)
+    waiting_until_s = models.BigIntegerField(null=True)
+
+    is_unread = models.PositiveSmallIntegerField(default=1)
+    needs_reply = models.PositiveSmallIntegerField(default=1)
+    is_answered = models.PositiveSmallIntegerField(default=0)
+    handed_to = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")
+
+    # The next target of the customer's clocks: what lists sort by.
+    due_kind = models.CharField(max_length=20, blank=True)
+    due_s = models.BigIntegerField(null=True)
+    late_from_s = models.BigIntegerField(null=True)
+    left_s = models.BigIntegerField(null=True)
+    calendar = models.CharField(max_length=60, blank=True)
+    rank_s = models.BigIntegerField(default=0)
+
+    opened_s = models.BigIntegerField()
+    changed_s = models.BigIntegerField()
+    answered_s = models.BigIntegerField(null=True)
+    resolved_s = models.BigIntegerField(null=True)
+    closed_s = models.BigIntegerField(null=True)
+    resolution = models.TextField(blank=True)
+    hand_overs = models.PositiveSmallIntegerField(default=0)
+    reopenings = models.PositiveSmallIntegerField(default=0)
+
+    is_confidential = models.PositiveSmallIntegerField(default=0)
+    public_title = models.CharField(max_length=200, blank=True)
+    is_announced = models.PositiveSmallIntegerField(default=0)
+    next_news_s = models.BigIntegerField(null=True)
+
+    version = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["is_open", "rank_s", "id"], name="ticket_open_rank"),
+            models.Index(fields=["is_open", "opened_s", "id"], name="ticket_open_opened"),
+            models.Index(fields=["team", "is_open", "rank_s", "id"], name="ticket_team_rank"),
+            models.Index(fields=["holder", "is_open", "rank_s", "id"], name="ticket_holder_rank"),
+            models.Index(fields=["requester", "opened_s"], name="ticket_requester"),
+            models.Index(fields=["service", "is_open", "rank_s", "id"], name="ticket_service"),
+            models.Index(fields=["ci", "opened_s"], name="ticket_ci"),
+            models.Index(fields=["opened_s", "id"], name="ticket_opened"),
+            models.Index(fields=["resolved_s", "team"], name="ticket_resolved"),
+            models.Index(
+                fields=["next_news_s"], condition=Q(is_announced=1), name="ticket_announced"
+            ),
+        ]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(state__lte=OPEN_LIMIT, is_open=1) | Q(state__gt=OPEN_LIMIT, is_open=0),
+                name="open_means_open_state",
+            ),
+            models.CheckConstraint(
+                condition=Q(version__gte=1) & Q(changed_s__gte=F("opened_s")),
+                name="changed_after_opened",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.pk}"

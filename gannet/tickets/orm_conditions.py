@@ -1,0 +1,182 @@
+"""Conditions as the database reads them: one tree, turned into a Django `Q`.
+
+Held to `gannet_core.conditions.evaluate` by a property test on random trees. A leaf over
+an empty value is false; `is not` and `is none of` are built as the negation of their
+opposite, so NULLs never swallow a row.
+"""
+
+from collections.abc import Sequence
+from datetime import timedelta
+from typing import Any
+
+from django.db.models import Q
+
+from gannet.tickets.fields import ABOUT, FIELDS, Field
+from gannet_core.conditions import Context, Tree, check, fold, is_empty
+from gannet_core.errors import ConditionError
+from gannet_core.instants import parse_instant, seconds_of
+
+_NOTHING = Q(pk__in=[])
+_LOOKUPS = {"<": "lt", "<=": "lte", ">": "gt", ">=": "gte", "before": "lt", "after": "gt"}
+
+
+def to_q(tree: Tree, context: Context | None = None) -> Q:
+    """The condition as a `Q`; `ConditionError` names what cannot be asked of the list."""
+    check(tree, ABOUT)
+    return _to_q(tree, context or Context())
+
+
+def _to_q(node: Tree, context: Context) -> Q:
+    if "all" in node:
+        found = Q()
+        for part in node["all"]:
+            found &= _to_q(part, context)
+        return found
+    if "any" in node:
+        if not node["any"]:
+            return _NOTHING
+        found = _NOTHING
+        for part in node["any"]:
+            found |= _to_q(part, context)
+        return found
+    if "not" in node:
+        return ~_certain(_to_q(node["not"], context))
+    return _leaf(FIELDS[node["field"]], node["op"], node.get("value"), context)
+
+
+def _certain(condition: Q) -> Q:
+    """A negated empty Q would match everything: an empty one is always true."""
+    return condition if condition else ~_NOTHING
+
+
+def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:
+    match op:
+        case "is not":
+            return ~_leaf(field, "is", value, context)
+        case "is none of":
+            return ~_leaf(field, "is one of", value, context)
+        case "is empty":
+            return _empty(field)
+        case "is filled":
+            return ~_empty(field)
+        case "is me":
+            return _NOTHING if context.me is None else _one_of(field, [context.me])
+        case "is my team":
+            return _one_of(field, list(context.my_teams))
+        case "in the last" | "in the next":
+            return _near(field, op, float(value), context)
+        case "is":
+            return _one_of(field, [value])
+        case "is one of":
+            return _one_of(field, value)
+        case "between":
+            low, high = value
+            return _compare(field, "gte", low) & _compare(field, "lte", high)
+        case "contains" | "starts with":
+            return _piece(field, op, value)
+        case _ if op in _LOOKUPS:
+            return _compare(field, _LOOKUPS[op], value)
+    raise ConditionError(f"{field.name}: a list cannot ask {op!r}")
+
+
+def _empty(field: Field) -> Q:
+    if field.is_nullable:
+        return Q(**{f"{field.path}__isnull": True})
+    if field.type in ("text", "choice", "person", "team") and not field.choices:
+        return Q(**{field.path: ""})
+    return _NOTHING
+
+
+def _one_of(field: Field, values: Sequence[Any]) -> Q:
+    wanted = [value for value in values if not is_empty(value)]
+    if field.is_instant:
+        wanted = [seconds_of(parse_instant(value)) for value in wanted]
+    elif field.type == "yes/no":
+        wanted = [int(value) for value in wanted]
+    elif field.choices is not None:
+        by_folded = {fold(label): code for label, code in field.choices.items()}
+        wanted = [by_folded[fold(value)] for value in wanted if fold(value) in by_folded]
+    elif field.folded:
+        return _any_of(field.folded, [fold(value) for value in wanted])
+    elif field.type in ("choice", "team"):
+        return _any_of(field.path, _spellings(field, wanted))
+    return _any_of(field.path, wanted)
+
+
+def _any_of(path: str, wanted: Sequence[Any]) -> Q:
+    if not wanted:
+        return _NOTHING
+    return Q(**{path: wanted[0]}) if len(wanted) == 1 else Q(**{f"{path}__in": list(wanted)})
+
+
+def _spellings(field: Field, wanted: Sequence[str]) -> list[str]:
+    """The stored spellings that equal the wanted ones once folded.
+
+    Names of services, teams and places are few, so they are compared here, where folding
+    knows more than ASCII.
+    """
+    folded = {fold(value) for value in wanted}
+    stored = set(wanted) | set(stored_values(field))
+    return sorted(value for value in stored if fold(value) in folded)
+
+
+def stored_values(field: Field) -> list[str]:
+    from gannet.estate.models import ConfigItem, Service
+    from gannet.people.models import Person, Team
+    from gannet.rulebook.book import current
+    from gannet.tickets.models import Channel
+
+    match field.name:
+        case "service":
+            return list(Service.objects.values_list("name", flat=True))
+        case "team":
+            return list(Team.objects.values_list("name", flat=True))
+        case "ci":
+            return list(ConfigItem.objects.values_list("name", flat=True))
+        case "category":
+            return list(current().categories)
+        case "place":
+            return list(Person.objects.values_list("place", flat=True).distinct().order_by())
+        case "requester.department":
+            return list(Person.objects.values_list("department", flat=True).distinct().order_by())
+        case "requester.job":
+            return list(Person.objects.values_list("job", flat=True).distinct().order_by())
+        case "channel":
+            return [str(value) for value in Channel.values]
+        case "kind":
+            return ["incident"]
+        case "waiting on":
+            return ["requester", "supplier", "approval", "date"]
+        case "care tier":
+            return list(current().care_tiers)
+        case "agreement":
+            return [entry["key"] for entry in current().agreements]
+    return []
+
+
+def _compare(field: Field, lookup: str, value: Any) -> Q:
+    if is_empty(value):
+        return _NOTHING
+    if field.is_instant:
+        value = seconds_of(parse_instant(value))
+    return Q(**{f"{field.path}__{lookup}": value})
+
+
+def _near(field: Field, op: str, seconds: float, context: Context) -> Q:
+    if context.now is None:
+        return _NOTHING
+    span = timedelta(seconds=seconds)
+    low, high = context.now, context.now + span
+    if op == "in the last":
+        low, high = context.now - span, context.now
+    return Q(**{f"{field.path}__gte": seconds_of(low), f"{field.path}__lte": seconds_of(high)})
+
+
+def _piece(field: Field, op: str, value: Any) -> Q:
+    if is_empty(value):
+        return _NOTHING
+    if not field.folded:
+        raise ConditionError(f"{field.name}: {op!r} does not go with this field in a list")
+    lookup = "contains" if op == "contains" else "startswith"
+    # Folded columns hold what the core would compare; GLOB and LIKE must not fold again.
+    return Q(**{f"{field.folded}__{lookup}": fold(value)})

@@ -1,0 +1,87 @@
+"""Who may see which tickets, and who may do what with one.
+
+Every query of tickets starts from `visible_to`; every action asks `may`. A denial
+carries a sentence that the person can read.
+"""
+
+from dataclasses import dataclass
+
+from django.db.models import Exists, OuterRef, Q, QuerySet
+
+from gannet.people.models import Person, Role
+from gannet.tickets.models import Follower, Ticket
+from gannet_core.lifecycle import Act
+
+READERS = (Role.MANAGER, Role.ADMINISTRATOR)
+_REQUESTER_ACTS = frozenset({Act.REQUESTER_WROTE, Act.REOPENED, Act.CANCELLED})
+
+
+@dataclass(frozen=True)
+class Decision:
+    """Yes, or no with the reason in words."""
+
+    is_allowed: bool
+    reason: str = ""
+
+    def __bool__(self) -> bool:
+        return self.is_allowed
+
+
+YES = Decision(is_allowed=True)
+
+
+def team_ids(person: Person) -> list[int]:
+    """The teams a person is in; read once per person object."""
+    cached = getattr(person, "_team_ids", None)
+    if cached is None:
+        cached = list(person.memberships.values_list("team_id", flat=True))
+        person._team_ids = cached  # type: ignore[attr-defined]
+    return list(cached)
+
+
+def reads_desk(person: Person) -> bool:
+    """Whether somebody sees the desk's lists: the desk, managers, administrators."""
+    return person.is_on_desk or person.has_role(*READERS)
+
+
+def visible_q(person: Person) -> Q:
+    """The rows a person may know of, as a condition on tickets."""
+    if not person.is_active:
+        return Q(pk__in=[])
+    follows = Exists(Follower.objects.filter(ticket=OuterRef("pk"), person=person))
+    takes_part = Q(requester=person) | Q(follows)
+    if not reads_desk(person):
+        return takes_part
+    mine = Q(holder=person)
+    teams = team_ids(person) if person.is_on_desk else []
+    if teams:
+        mine |= Q(team__in=teams)
+    return Q(is_confidential=0) | takes_part | mine
+
+
+def visible_to(person: Person) -> QuerySet[Ticket]:
+    return Ticket.objects.filter(visible_q(person))
+
+
+def works_on(person: Person, ticket: Ticket) -> bool:
+    """Whether a person acts on a ticket as the desk, not as its requester."""
+    if not person.is_on_desk:
+        return False
+    return (
+        not ticket.is_confidential
+        or ticket.team_id in team_ids(person)
+        or (ticket.holder_id == person.pk)
+    )
+
+
+def may(person: Person, act: Act, ticket: Ticket) -> Decision:
+    """Whether a person may do an act on a ticket that they can see."""
+    if works_on(person, ticket):
+        if act is Act.REQUESTER_WROTE and ticket.requester_id != person.pk:
+            return Decision(False, "Only the requester writes as the requester: reply instead.")
+        return YES
+    if ticket.requester_id == person.pk and act in _REQUESTER_ACTS:
+        return YES
+    if act in _REQUESTER_ACTS:
+        return Decision(False, "Only the person who asked can do that.")
+    return Decision(False, "Only the desk can do that.")

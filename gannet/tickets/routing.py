@@ -1,0 +1,120 @@
+"""Routing with the people that are there: reads candidates, lets the core decide."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+from gannet.people.models import Absence, Membership, Team
+from gannet.rulebook.book import Book
+from gannet.tickets.fields import record_of
+from gannet.tickets.models import MoveCode, Ticket
+from gannet_core import routing
+from gannet_core.conditions import evaluate
+from gannet_core.instants import instant_of
+
+
+@dataclass(frozen=True)
+class PersonChoice:
+    """Who gets a ticket in a team, why, and when to try again if nobody could."""
+
+    person_id: int | None
+    why: list[dict[str, Any]] = field(default_factory=list)
+    sentence: str = ""
+    retry_at_s: int | None = None
+
+
+def choose_team(book: Book, ticket: Ticket) -> tuple[Team, routing.TeamChoice]:
+    """The team of a ticket by its service, its category, else triage."""
+    category = book.categories.get(ticket.category, {})
+    service_team = ticket.service.team if ticket.service else None
+    triage = Team.objects.filter(is_triage=True).order_by("pk").first()
+    if triage is None:
+        raise LookupError("no team is the triage team: mark one as triage")
+    choice = routing.choose_team(
+        by_service=service_team.key if service_team else None,
+        by_category=category.get("team"),
+        triage=triage.key,
+    )
+    known = {team.key: team for team in (service_team, triage) if team}
+    return known.get(choice.team) or Team.objects.get(key=choice.team), choice
+
+
+def choose_person(book: Book, ticket: Ticket, team: Team, at_s: int) -> PersonChoice:
+    """The person of the team who gets the ticket by the team's mode, with the reasons."""
+    if team.mode == routing.BY_HAND:
+        return PersonChoice(None, sentence=f"{team.name} hands out its work by hand")
+    exempt = book.routing.get("exempt", {}).get(team.key)
+    if exempt and evaluate(exempt, record_of(ticket)).result:
+        return PersonChoice(None, sentence=f"{team.name} keeps such tickets for work by hand")
+    members = list(
+        Membership.objects.filter(team=team).select_related("person").order_by("person_id")
+    )
+    candidates = _candidates(book, members, at_s, needs_load=team.mode == routing.LEAST_LOADED)
+    needs = book.categories.get(ticket.category, {}).get("skills", ())
+    picked = routing.pick(team.mode, candidates, needs, book.routing.get("weights"))
+    names = {str(member.person_id): member.person.name for member in members}
+    why = picked.explain(team.mode, names)
+    if picked.picked is None:
+        retry = _next_shift(book, members, picked.ruled_out, at_s)
+        return PersonChoice(None, why, f"nobody in {team.name} can take it now", retry)
+    person_id = int(picked.picked)
+    how = "was longest without one" if team.mode == routing.IN_TURN else "has the least load"
+    return PersonChoice(person_id, why, f"{names[picked.picked]} {how} in {team.name}")
+
+
+def mark_turn(team: Team, person_id: int, sequence: int) -> None:
+    """Remember that a person had their turn; the event number is the sequence."""
+    Membership.objects.filter(team=team, person_id=person_id).update(last_auto=sequence)
+
+
+def _candidates(
+    book: Book, members: Iterable[Membership], at_s: int, *, needs_load: bool
+) -> list[routing.Candidate]:
+    members = list(members)
+    people = [member.person_id for member in members]
+    at = instant_of(at_s)
+    absent = set(
+        Absence.objects.filter(person__in=people, starts_at__lte=at, ends_at__gt=at).values_list(
+            "person_id", flat=True
+        )
+    )
+    work: dict[int, list[routing.OpenWork]] = {}
+    if needs_load or any(member.cap is not None for member in members):
+        rows = Ticket.objects.filter(holder__in=people, is_open=1).values_list(
+            "holder_id", "priority", "move"
+        )
+        for holder_id, priority, move in rows:
+            label = MoveCode(move).label
+            work.setdefault(holder_id, []).append(routing.OpenWork(f"P{priority}", label))
+    return [
+        routing.Candidate(
+            id=str(member.person_id),
+            active=member.person.is_active,
+            set_aside=member.is_set_aside,
+            on_shift=_is_on_shift(book, member, at_s),
+            absent=member.person_id in absent,
+            skills=frozenset(member.skills),
+            cap=member.cap,
+            last_auto=member.last_auto,
+            open=work.get(member.person_id, ()),
+        )
+        for member in members
+    ]
+
+
+def _is_on_shift(book: Book, member: Membership, at_s: int) -> bool:
+    key = member.person.working_calendar
+    return not key or book.calendar(key).is_open_s(at_s)
+
+
+def _next_shift(
+    book: Book, members: Iterable[Membership], ruled_out: dict[str, str], at_s: int
+) -> int | None:
+    """When the next person who is only off shift comes on."""
+    openings = []
+    for member in members:
+        if ruled_out.get(str(member.person_id)) == "off shift":
+            opening = book.calendar(member.person.working_calendar).next_opening_s(at_s + 1)
+            if opening is not None:
+                openings.append(opening)
+    return min(openings, default=None)

@@ -1,0 +1,20 @@
+"""All addresses: the API, and one page for everything else."""
+
+from django.urls import path, re_path
+from drf_spectacular.views import SpectacularAPIView
+
+from gannet.messages import api as messages
+from gannet.people import api as people
+from gannet.reports import api as reports
+from gannet.tickets import api as tickets
+from gannet.web import views
+
+urlpatterns = [
+    path("api/schema", SpectacularAPIView.as_view(), name="schema"),
+    *people.urlpatterns,
+    *tickets.urlpatterns,
+    *messages.urlpatterns,
+    *reports.urlpatterns,
+    re_path(r"^api/(?P<rest>.*)$", views.api_not_found),
+    re_path(r"^(?!assets/|static/).*$", views.index, name="index"),
+]

@@ -1,0 +1,9 @@
+from django.apps import AppConfig
+
+
+class WebConfig(AppConfig):
+    name = "gannet.web"
+    label = "web"
+
+    def ready(self) -> None:
+        from gannet.web import checks  # noqa: F401

@@ -1,0 +1,123 @@
+"""Every API error as RFC 9457 problem details: status, stable code, a sentence."""
+
+import logging
+from typing import Any
+
+from django.core.exceptions import PermissionDenied
+from django.db import OperationalError, transaction
+from django.http import Http404
+from django.utils import timezone
+from rest_framework import exceptions
+from rest_framework.response import Response
+
+from gannet.audit import log as audit
+from gannet.audit.models import Kind
+from gannet.web.errors import Problem
+from gannet_core.errors import ConditionError
+
+log = logging.getLogger(__name__)
+
+_TITLES = {
+    400: ("bad-request", "That could not be read"),
+    401: ("signed-out", "You are not signed in"),
+    403: ("refused", "That is not yours to do"),
+    404: ("not-found", "There is nothing here"),
+    405: ("wrong-method", "That cannot be done here"),
+    413: ("too-large", "That is too large"),
+    415: ("wrong-type", "That kind of content is not read here"),
+    422: ("invalid", "Something needs another look"),
+    429: ("too-often", "That was too often"),
+}
+
+
+def problem_body(status: int, code: str, title: str, detail: str, **extra: Any) -> dict[str, Any]:
+    return {
+        "type": f"urn:gannet:problem:{code}",
+        "title": title,
+        "status": status,
+        "code": code,
+        "detail": detail,
+        **extra,
+    }
+
+
+def exception_handler(error: Exception, context: dict[str, Any]) -> Response | None:
+    """DRF's hook: named problems, DRF's own errors, and a busy database."""
+    if isinstance(error, Problem):
+        response = _response(
+            problem_body(error.status, error.code, error.title, error.detail, **error.extra)
+        )
+        return _with_denial(response, error.detail) if error.status == 403 else response
+    if isinstance(error, ConditionError):
+        return _response(
+            problem_body(422, "invalid-condition", "That filter does not work", str(error))
+        )
+    if isinstance(error, OperationalError) and "locked" in str(error):
+        return _response(
+            problem_body(
+                503, "busy", "Gannet is busy", "Nothing was changed. Try again in a moment."
+            )
+        )
+    if isinstance(error, Http404):
+        error = exceptions.NotFound()
+    elif isinstance(error, PermissionDenied):
+        error = exceptions.PermissionDenied()
+    if isinstance(error, exceptions.ValidationError):
+        return _response(_validation(error))
+    if isinstance(error, exceptions.APIException):
+        return _api_error(error)
+    return None
+
+
+def _api_error(error: exceptions.APIException) -> Response:
+    status = error.status_code
+    code, title = _TITLES.get(status, ("error", "That did not work"))
+    detail = str(error.detail)
+    if status == 401:
+        detail = "Sign in again: what you have typed is kept."
+    elif status == 404:
+        detail = "There is no such thing, or it is not for you to see."
+    response = _response(problem_body(status, code, title, detail))
+    if status == 401:
+        response["WWW-Authenticate"] = "Session"
+    return _with_denial(response, detail) if status == 403 else response
+
+
+def _validation(error: exceptions.ValidationError) -> dict[str, Any]:
+    fields = {}
+    if isinstance(error.detail, dict):
+        for name, messages in error.detail.items():
+            first = messages[0] if isinstance(messages, list) and messages else messages
+            fields[name] = str(first)
+    first_words = next(iter(fields.items()), ("", str(error.detail)))
+    detail = f"{first_words[0]}: {first_words[1]}" if first_words[0] else first_words[1]
+    return problem_body(422, "invalid", "Something needs another look", detail, fields=fields)
+
+
+def _response(body: dict[str, Any]) -> Response:
+    return Response(body, status=body["status"], content_type="application/problem+json")
+
+
+def _with_denial(response: Response, detail: str) -> Response:
+    """Mark a refusal; the view records it once its own transaction is rolled back."""
+    response.denial = detail  # type: ignore[attr-defined]
+    return response
+
+
+def record_denial(person_id: int | None, method: str, path: str, detail: str) -> None:
+    """Every denial is recorded, outside the transaction that was rolled back."""
+    log.info("denied: person %s, %s %s: %s", person_id, method, path, detail)
+    try:
+        with transaction.atomic():
+            audit.append(
+                [
+                    audit.Entry(
+                        kind=Kind.DENIED,
+                        at=timezone.now(),
+                        actor_id=person_id,
+                        values={"path": f"{method} {path}"[:200], "reason": detail[:300]},
+                    )
+                ]
+            )
+    except OperationalError:
+        log.warning("a denial could not be recorded")

@@ -1,0 +1,130 @@
+"""The worker: fires timers exactly once, sends the outbox, reads inbound mail.
+
+A timer is fired in the transaction of what it does: the act and the mark that it was
+fired are committed together or not at all, so killing the worker at any instant loses
+nothing and repeats nothing. The write lock that a transaction takes at its beginning
+keeps two workers from claiming the same timer.
+"""
+
+import logging
+import time
+from collections.abc import Callable
+from datetime import timedelta
+
+from django.db import close_old_connections, connection, transaction
+from django.utils import timezone
+
+from gannet.audit.models import Kind
+from gannet.messages import inbound, outbox
+from gannet.tickets.actions import Acting, close, resume, route_again, working
+from gannet.tickets.classify import retrain
+from gannet.tickets.models import (
+    ClockStateCode,
+    IdempotentAnswer,
+    Presence,
+    SuggestionModel,
+    Ticket,
+    Timer,
+    TimerKind,
+    TimerState,
+)
+from gannet_core.instants import instant_of, seconds_of
+
+log = logging.getLogger(__name__)
+BATCH = 50
+_RETRY_SECONDS = 60
+_RETRAIN_EVERY = timedelta(days=1)
+
+
+def fire_due(now_s: int, most: int = BATCH) -> int:
+    """Fire the timers that are due, soonest first; returns how many were fired."""
+    with transaction.atomic():
+        due = Timer.objects.filter(state=TimerState.ARMED, at_s__lte=now_s)
+        timers = list(due.order_by("at_s", "id").select_for_update(skip_locked=_can_skip())[:most])
+        for timer in timers:
+            _fire(timer, now_s)
+    return len(timers)
+
+
+def _can_skip() -> bool:
+    return connection.features.has_select_for_update_skip_locked
+
+
+def _fire(timer: Timer, now_s: int) -> None:
+    # Marked before it acts, so that the act does not see its own timer as armed.
+    Timer.objects.filter(pk=timer.pk).update(
+        state=TimerState.FIRED, fired_s=now_s, attempts=timer.attempts + 1
+    )
+    try:
+        with transaction.atomic():
+            _ACTS[TimerKind(timer.kind)](timer, Acting(person=None, now=instant_of(now_s)))
+    except Exception as error:
+        log.exception("timer %s failed", timer.pk)
+        Timer.objects.filter(pk=timer.pk).update(
+            state=TimerState.ARMED,
+            fired_s=None,
+            at_s=now_s + _RETRY_SECONDS * 2 ** min(timer.attempts, 8),
+            problem=str(error)[:500],
+        )
+
+
+def _late(timer: Timer, acting: Acting) -> None:
+    """Record that a target ran out, if its clock did go past it."""
+    kind, _, holder = timer.subject.partition("/")
+    with working(timer.ticket_id, acting) as work:
+        # Recomputed by the frame; only the row's word at this instant is read here.
+        clock = next((c for c in work.clocks if c.kind == kind and c.holder == holder), None)
+        if clock is None or clock.state not in (ClockStateCode.RUNNING, ClockStateCode.LATE):
+            return
+        work.record(Kind.TARGET_MISSED, facts={"clock": kind, "holder": holder}, is_automatic=True)
+        work.tell(work.ticket.holder, "late")
+
+
+def _return(timer: Timer, acting: Acting) -> None:
+    resume(timer.ticket_id, acting, "The date it waited for has come.")
+
+
+_ACTS: dict[TimerKind, Callable[[Timer, Acting], object]] = {
+    TimerKind.CLOSE: lambda timer, acting: close(timer.ticket_id, acting),
+    TimerKind.RETURN: _return,
+    TimerKind.LATE: _late,
+    TimerKind.ROUTE: lambda timer, acting: route_again(timer.ticket_id, acting),
+}
+
+
+def step(now_s: int) -> int:
+    """One round of everything; returns how much was done."""
+    done = 0
+    while fired := fire_due(now_s):
+        done += fired
+    done += inbound.read_waiting(now_s)
+    done += outbox.send_due(now_s)
+    return done
+
+
+def tidy(now_s: int) -> None:
+    """Housekeeping: what is only kept for a while goes."""
+    IdempotentAnswer.objects.filter(made_at__lt=instant_of(now_s) - timedelta(days=2)).delete()
+    Presence.objects.filter(seen_s__lt=now_s - 3600).delete()
+    trained = SuggestionModel.objects.values_list("trained_at", flat=True).first()
+    is_old = trained is None or instant_of(now_s) - trained > _RETRAIN_EVERY
+    if is_old and Ticket.objects.exists():
+        retrain()
+
+
+def run(should_stop: Callable[[], bool], pause_seconds: float = 0.5) -> None:
+    """Work until told to stop."""
+    next_tidy = 0.0
+    while not should_stop():
+        now_s = seconds_of(timezone.now())
+        try:
+            done = step(now_s)
+            if time.monotonic() >= next_tidy:
+                tidy(now_s)
+                next_tidy = time.monotonic() + 600
+        except Exception:
+            log.exception("the worker stumbled and goes on")
+            done = 0
+        if not done:
+            close_old_connections()
+            time.sleep(pause_seconds)
