@@ -43,7 +43,7 @@ def _serve(given: argparse.Namespace, rest: Sequence[str]) -> int:
 def _work(given: argparse.Namespace, rest: Sequence[str]) -> int:
     from gannet.serving import work_until_stopped
 
-    return work_until_stopped()
+    return work_until_stopped(beside_server=given.beside_server)
 
 
 def _demo(given: argparse.Namespace, rest: Sequence[str]) -> int:
@@ -95,7 +95,11 @@ COMMANDS: dict[str, _Command] = {
         [*_ADDRESS, (("--with-worker",), {"action": "store_true"})],
         _serve,
     ),
-    "work": ("fire timers, send and read mail", [], _work),
+    "work": (
+        "fire timers, send and read mail",
+        [(("--beside-server",), {"action": "store_true", "help": "end when the server ends"})],
+        _work,
+    ),
     "demo": (
         "make the demo data if need be, serve and work",
         [

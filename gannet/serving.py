@@ -1,5 +1,6 @@
 """Serving and working: one process to serve, one to work."""
 
+import os
 import signal
 import socket
 import subprocess
@@ -24,6 +25,9 @@ def serve(host: str, port: int, *, with_worker: bool = False) -> int:
         print(error, file=sys.stderr)
         return 2
     worker = start_worker() if with_worker else None
+    # uvicorn raises the signal again when it has stopped: it must end us by way of the
+    # `finally`, or the worker would be left behind.
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     try:
         uvicorn.run(
             "gannet.asgi:application",
@@ -42,7 +46,7 @@ def serve(host: str, port: int, *, with_worker: bool = False) -> int:
 
 
 def start_worker() -> "subprocess.Popen[bytes]":
-    return subprocess.Popen([sys.executable, "-m", "gannet", "work"])
+    return subprocess.Popen([sys.executable, "-m", "gannet", "work", "--beside-server"])
 
 
 def stop(process: "subprocess.Popen[bytes]") -> None:
@@ -67,7 +71,7 @@ def port_problem(host: str, port: int) -> str | None:
     return None
 
 
-def work_until_stopped() -> int:
+def work_until_stopped(*, beside_server: bool = False) -> int:
     """The worker, with the stand-in mail server beside it where settings say so."""
     from gannet.work.worker import run
 
@@ -86,8 +90,14 @@ def work_until_stopped() -> int:
                 "GANNET_MAIL_PORT to another. Mail waits in the outbox until then.",
                 file=sys.stderr,
             )
+    parent = os.getppid()
+
+    def should_stop() -> bool:
+        # A worker that the server started does not outlive it.
+        return stopping.is_set() or (beside_server and os.getppid() != parent)
+
     try:
-        run(stopping.is_set)
+        run(should_stop)
     finally:
         if mail is not None:
             mail.stop()

@@ -227,14 +227,14 @@ SHIPPED_CLOCKS: tuple[Mapping[str, Any], ...] = (
     },
     {
         "key": "team answer",
-        "label": "team's first act",
+        "label": "first act",
         "of": "team",
         "starts": ["gained"],
         "stops": ["acted", "lost", "resolved"],
     },
     {
         "key": "team",
-        "label": "team",
+        "label": "",
         "of": "team",
         "starts": ["gained"],
         "stops": ["lost", "resolved"],
@@ -242,7 +242,7 @@ SHIPPED_CLOCKS: tuple[Mapping[str, Any], ...] = (
     },
     {
         "key": "supplier",
-        "label": "supplier",
+        "label": "",
         "of": "supplier",
         "starts": ["gained"],
         "stops": ["lost", "resolved"],

@@ -12,7 +12,7 @@ before the gap. Python's `fold=0` is exactly that rule.
 """
 
 from bisect import bisect_left, bisect_right
-from datetime import MAXYEAR, MINYEAR, date, datetime, timedelta
+from datetime import MAXYEAR, MINYEAR, UTC, date, datetime, timedelta
 from itertools import accumulate
 
 from gannet_core._calendar_data import MINUTES_PER_DAY, CalendarData, read_calendar
@@ -36,7 +36,17 @@ class ServiceCalendar:
     methods take and give epoch seconds and are what tight loops use.
     """
 
-    __slots__ = ("_data", "_ends", "_first_year", "_last_year", "_opened", "_opened_end", "_starts")
+    __slots__ = (
+        "_covered_from",
+        "_covered_to",
+        "_data",
+        "_ends",
+        "_first_year",
+        "_last_year",
+        "_opened",
+        "_opened_end",
+        "_starts",
+    )
 
     def __init__(self, data: CalendarData) -> None:
         self._data = data
@@ -46,6 +56,7 @@ class ServiceCalendar:
         self._opened_end: list[int] = []  # and after it
         self._first_year = 0
         self._last_year = -1
+        self._covered_from, self._covered_to = 0, 0
 
     @classmethod
     def from_json(cls, data: object) -> "ServiceCalendar":
@@ -166,6 +177,8 @@ class ServiceCalendar:
 
     def _cover(self, start: int, end: int) -> None:
         """Compile the years around [start, end], with one to spare on either side."""
+        if self._covered_from <= start and end < self._covered_to:
+            return
         first = max(_year_of(start) - 1, MINYEAR + 1)
         last = min(_year_of(end) + 1, _LAST_YEAR)
         if self._last_year < self._first_year:
@@ -181,6 +194,9 @@ class ServiceCalendar:
             changed = True
         if changed:
             self._sum_up()
+        # Asking again within what is compiled, with a year to spare, needs no calendar.
+        self._covered_from = seconds_of(datetime(self._first_year + 1, 1, 2, tzinfo=UTC))
+        self._covered_to = seconds_of(datetime(self._last_year, 1, 1, tzinfo=UTC)) - 86_400
 
     def _extend(self, start: int, *, beyond_rhythm: bool = False) -> bool:
         """Compile further ahead; False when looking further can bring nothing new."""

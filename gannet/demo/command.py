@@ -1,5 +1,6 @@
 """`gannet demo`: the data if need be, then serving and working in one terminal."""
 
+import gc
 import os
 import sys
 import time
@@ -86,7 +87,13 @@ def make(progress: Progress, tickets: int = TICKETS, seed: int = SEED) -> None:
     book.forget()
     print("Making Northmere Ferries: two years of work, seeded and relative to now.")
     call_command("migrate", verbosity=0)
-    fill(progress, tickets=tickets, seed=seed)
+    # Hundreds of thousands of small objects live until they are written: collecting
+    # garbage among them again and again would take as long as making them.
+    gc.disable()
+    try:
+        fill(progress, tickets=tickets, seed=seed)
+    finally:
+        gc.enable()
     stamp.write_text(str(time.time()))
 
 

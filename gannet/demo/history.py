@@ -130,9 +130,15 @@ class History:
         ago = (self.end_s - opened_s) // DAY
         weights = [fault.weight for fault in FAULTS]
         if ago in _STORM:
-            weights = [w * (6 if f.service in _STORM_SERVICES else 1) for w, f in zip(weights, FAULTS, strict=True)]
+            weights = [
+                w * (6 if f.service in _STORM_SERVICES else 1)
+                for w, f in zip(weights, FAULTS, strict=True)
+            ]
         elif ago in _UPGRADE:
-            weights = [w * (9 if f.service == "Ticket office tills" else 1) for w, f in zip(weights, FAULTS, strict=True)]
+            weights = [
+                w * (9 if f.service == "Ticket office tills" else 1)
+                for w, f in zip(weights, FAULTS, strict=True)
+            ]
         elif ago < 120 and ago % 19 < 2:  # the recurring fault of the gates at Kestrel Point
             weights = [w * (5 if i == 0 else 1) for i, w in enumerate(weights)]
         return self.rng.choices(FAULTS, weights)[0]
@@ -371,9 +377,7 @@ class _Teller:
     def _team_clocks(self) -> None:
         team = self.ticket.team
         found = promises.promise(self.h.book, self.ticket, "team", self.at, team=team.name)
-        fitted = promises.fit_clocks(
-            self.h.book, self.ticket, found, "team", self.clocks, team.key
-        )
+        fitted = promises.fit_clocks(self.h.book, self.ticket, found, "team", self.clocks, team.key)
         self._keep(fitted)
 
     def _keep(self, fitted: Iterable[Clock]) -> None:
@@ -482,9 +486,7 @@ class _Teller:
             self._take(self.h.on_shift(team, self.at))
         else:
             self._go(self._after(self._spread(1200, 0.7)))
-            self._entry(
-                Kind.NOTED, person, text=self.story.note or "I have it.", public=False
-            )
+            self._entry(Kind.NOTED, person, text=self.story.note or "I have it.", public=False)
 
     def _wait(self, on: str, reason: str, **facts: str) -> None:
         self._entry(Kind.WAITING, self.holder, text=reason, facts={"on": on, **facts})

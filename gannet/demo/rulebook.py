@@ -72,7 +72,9 @@ def _calendars(english: list[date], azorean: list[date]) -> list[dict[str, Any]]
 
     office = [{"from": start, "hours": _weekdays(["08:00", "18:00"])}]
     return [
-        _calendar("all-hours", "All hours", [{"from": start, "hours": _every_day(["00:00", "24:00"])}]),
+        _calendar(
+            "all-hours", "All hours", [{"from": start, "hours": _every_day(["00:00", "24:00"])}]
+        ),
         _calendar(
             "terminals",
             "Terminals",
@@ -93,10 +95,18 @@ def _calendars(english: list[date], azorean: list[date]) -> list[dict[str, Any]]
             zone="Atlantic/Azores",
             exceptions=closed(azorean),
         ),
-        _calendar("shift-early", "Early shift", [{"from": start, "hours": _every_day(["06:00", "14:00"])}]),
-        _calendar("shift-late", "Late shift", [{"from": start, "hours": _every_day(["13:30", "22:30"])}]),
-        _calendar("shift-night", "Night watch", [{"from": start, "hours": _every_day(["22:00", "06:30"])}]),
-        _calendar("shift-day", "Day shift", [{"from": start, "hours": _every_day(["07:00", "19:00"])}]),
+        _calendar(
+            "shift-early", "Early shift", [{"from": start, "hours": _every_day(["06:00", "14:00"])}]
+        ),
+        _calendar(
+            "shift-late", "Late shift", [{"from": start, "hours": _every_day(["13:30", "22:30"])}]
+        ),
+        _calendar(
+            "shift-night", "Night watch", [{"from": start, "hours": _every_day(["22:00", "06:30"])}]
+        ),
+        _calendar(
+            "shift-day", "Day shift", [{"from": start, "hours": _every_day(["07:00", "19:00"])}]
+        ),
     ]
 
 
@@ -299,7 +309,10 @@ _MESSAGES = {
         "{requester} wrote: {title}", "{requester} writes:", "{text}", "{link}"
     ),
     "reopened": _message(
-        "reopened: {title}", "Hello {name},", "{requester} says it is not solved:", "{text}",
+        "reopened: {title}",
+        "Hello {name},",
+        "{requester} says it is not solved:",
+        "{text}",
         "{link}",
     ),
     "priority changed": _message(
@@ -308,9 +321,7 @@ _MESSAGES = {
     "date reached": _message(
         "back to you: {title}", "{kind} {number} waited for a date, which has come.", "{link}"
     ),
-    "late": _message(
-        "late: {title}", "A target of {kind} {number} has run out.", "{link}"
-    ),
+    "late": _message("late: {title}", "A target of {kind} {number} has run out.", "{link}"),
     "followed": _message(
         "you follow: {title}", "{actor} made you a follower of {kind} {number}.", "{link}"
     ),

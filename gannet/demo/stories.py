@@ -36,14 +36,45 @@ class Story:
     note: str
 
 
-_TIMES = ("this morning", "since six", "since the first sailing", "after lunch", "since last night",
-          "for an hour now", "since the shift change", "twice today", "all day", "on and off")
-_OPENERS = ("", "", "", "Hello, ", "Good morning, ", "Hi desk, ", "Sorry to bother you again: ",
-            "Quick one: ", "Calling back as promised. ", "For your information: ")
-_CLOSERS = ("", "", "", " Thank you.", " We sail again at {clock}.", " I am on {phone}.",
-            " {colleague} has the same.", " Please ring the counter first.", " Not urgent tonight.",
-            " Passengers are asking.", " I have tried turning it off and on.",
-            " I can be reached until {clock}.", " It worked yesterday.")
+_TIMES = (
+    "this morning",
+    "since six",
+    "since the first sailing",
+    "after lunch",
+    "since last night",
+    "for an hour now",
+    "since the shift change",
+    "twice today",
+    "all day",
+    "on and off",
+)
+_OPENERS = (
+    "",
+    "",
+    "",
+    "Hello, ",
+    "Good morning, ",
+    "Hi desk, ",
+    "Sorry to bother you again: ",
+    "Quick one: ",
+    "Calling back as promised. ",
+    "For your information: ",
+)
+_CLOSERS = (
+    "",
+    "",
+    "",
+    " Thank you.",
+    " We sail again at {clock}.",
+    " I am on {phone}.",
+    " {colleague} has the same.",
+    " Please ring the counter first.",
+    " Not urgent tonight.",
+    " Passengers are asking.",
+    " I have tried turning it off and on.",
+    " I can be reached until {clock}.",
+    " It worked yesterday.",
+)
 
 FAULTS: tuple[Fault, ...] = (
     Fault("Boarding gates", 10, ((1, 1), (2, 2), (2, 1)),

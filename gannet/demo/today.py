@@ -114,9 +114,14 @@ class Today:
             holder = ticket.holder or ticket.team.memberships.first().person  # type: ignore[union-attr]
             self.stage.numbers[f"old{number}"] = number
             minutes = self.rng.uniform(200, 2000)
-            self._do(f"old{number}", minutes, holder.name, "reply", text="I have it working again here.")
             self._do(
-                f"old{number}", minutes - 5, holder.name, "resolve",
+                f"old{number}", minutes, holder.name, "reply", text="I have it working again here."
+            )
+            self._do(
+                f"old{number}",
+                minutes - 5,
+                holder.name,
+                "resolve",
                 what="Restarted the service and watched it for an hour.",
             )
 
@@ -134,8 +139,13 @@ class Today:
             key = f"bg{index}"
             who, work = rng.choice((("team", "hard"), ("me", "no"), ("me", "hard"), ("me", "yes")))
             self._log(
-                key, ago, requester=person.name, title=told.title, text=told.text,
-                service=fault.service, answers={"who": who, "work": work},
+                key,
+                ago,
+                requester=person.name,
+                title=told.title,
+                text=told.text,
+                service=fault.service,
+                answers={"who": who, "work": work},
                 channel=rng.choice((Channel.PORTAL, Channel.MAIL)),
             )
             self._carry_on(key, ago, fault.service, told.fix, teller, person.place)
@@ -164,63 +174,128 @@ class Today:
 
     def _gate_three(self) -> None:
         self._log(
-            "gate", 156, requester="Maeve Tarrant", by="Marit Osei", channel=Channel.PHONE,
+            "gate",
+            156,
+            requester="Maeve Tarrant",
+            by="Marit Osei",
+            channel=Channel.PHONE,
             title="Gate 3 at Kestrel Point rejects every barcode",
             text="Since the first sailing the gate beeps red for every ticket, paper and phone. "
             "We let people through by hand and the queue reaches the ramp.",
-            service="Boarding gates", answers={"who": "ships", "work": "no"},
+            service="Boarding gates",
+            answers={"who": "ships", "work": "no"},
             item="Gate 3, Kestrel Point",
         )
         self._do(
-            "gate", 140, "Marit Osei", "announce",
+            "gate",
+            140,
+            "Marit Osei",
+            "announce",
             public_title="Boarding gates at Kestrel Point reject barcodes",
             next_news=self.stage.now + timedelta(minutes=29),
         )
-        self._do("gate", 139, "Marit Osei", "note", text="Gates 1 and 2 read fine. Spare reader head is in the terminal office.")
+        self._do(
+            "gate",
+            139,
+            "Marit Osei",
+            "note",
+            text="Gates 1 and 2 read fine. Spare reader head is in the terminal office.",
+        )
 
     def _till_two(self) -> None:
         self._log(
-            "till", 11, requester="Piotr Dallow",
+            "till",
+            11,
+            requester="Piotr Dallow",
             title="Till 2 prints blank tickets at Orrin Bay",
             text="The roll is new and the right way round, the tickets come out white.",
-            service="Ticket office tills", answers={"who": "team", "work": "no"},
+            service="Ticket office tills",
+            answers={"who": "team", "work": "no"},
             item="Till 2, Orrin Bay",
         )
 
     def _link(self) -> None:
         self._log(
-            "link", 130, requester="Ines Corrado", channel=Channel.MAIL,
+            "link",
+            130,
+            requester="Ines Corrado",
+            channel=Channel.MAIL,
             title="Ship-to-shore link drops near Farrow Sound",
             text="The link to shore cut out twice between Kestrel Point and Farrow Sound. "
             "Manifests would not send.",
-            service="Ship-to-shore link", answers={"who": "team", "work": "no"},
+            service="Ship-to-shore link",
+            answers={"who": "team", "work": "no"},
             item="Bridge router, Skerry Light",
         )
         self._do("link", 121, "Signe Hallam", "take", force=True)
         self._do(
-            "link", 117, "Signe Hallam", "reply",
+            "link",
+            117,
+            "Signe Hallam",
+            "reply",
             text="Thank you, Ines. I will ask Ship Systems to look at the mast log while you are "
             "alongside. Did it come back by itself?",
         )
-        self._do("link", 116, "Signe Hallam", "wait", on=Waiting.REQUESTER, reason="asked whether it came back")
-        self._do("link", 80, "Ines Corrado", "requester_writes", text="It came back after we passed the point.")
-        self.stage.at(74, lambda at: actions.hand_over(
-            self.stage.numbers["link"], self._by("Signe Hallam", at), team=self.teams["Ship Systems"],
-            person=self.people["Joss Levering"], comment="The mast again, I think: see the log of the 9th.",
-        ))
-        self._do("link", 60, "Joss Levering", "note", text="Same mast as last month. Workaround is to pin the second carrier.")
-        self._do("link", 16, "Ines Corrado", "requester_writes", text='It dropped again. The bridge tablet says "no route".')
+        self._do(
+            "link",
+            116,
+            "Signe Hallam",
+            "wait",
+            on=Waiting.REQUESTER,
+            reason="asked whether it came back",
+        )
+        self._do(
+            "link",
+            80,
+            "Ines Corrado",
+            "requester_writes",
+            text="It came back after we passed the point.",
+        )
+        self.stage.at(
+            74,
+            lambda at: actions.hand_over(
+                self.stage.numbers["link"],
+                self._by("Signe Hallam", at),
+                team=self.teams["Ship Systems"],
+                person=self.people["Joss Levering"],
+                comment="The mast again, I think: see the log of the 9th.",
+            ),
+        )
+        self._do(
+            "link",
+            60,
+            "Joss Levering",
+            "note",
+            text="Same mast as last month. Workaround is to pin the second carrier.",
+        )
+        self._do(
+            "link",
+            16,
+            "Ines Corrado",
+            "requester_writes",
+            text='It dropped again. The bridge tablet says "no route".',
+        )
 
     def _cabin_plan(self) -> None:
         self._log(
-            "cabin", 300, requester="Lena Okoro", title="Roster shows Tuesday's crew twice",
+            "cabin",
+            300,
+            requester="Lena Okoro",
+            title="Roster shows Tuesday's crew twice",
             text="Both watches stand on the same line for Tuesday and the total is wrong.",
-            service="Crew roster", answers={"who": "team", "work": "hard"},
+            service="Crew roster",
+            answers={"who": "team", "work": "hard"},
         )
-        self.stage.at(280, lambda at: actions.hand_over(
-            self.stage.numbers["cabin"], self._by("Marit Osei", at), team=self.teams["Harbour Desk"],
-            person=self.people["Signe Hallam"], comment="You mended the same week in autumn; Lena knows you.",
-        ))
+        self.stage.at(
+            280,
+            lambda at: actions.hand_over(
+                self.stage.numbers["cabin"],
+                self._by("Marit Osei", at),
+                team=self.teams["Harbour Desk"],
+                person=self.people["Signe Hallam"],
+                comment="You mended the same week in autumn; Lena knows you.",
+            ),
+        )
 
     def _small_ones(self) -> None:
         small = [
@@ -240,15 +315,90 @@ class Today:
                 key, ago, requester=requester, title=title, text=text, service=service,
                 answers={"who": who, "work": work},
             )  # fmt: skip
+        self._for_signe()
         for key, ago in (("laptop", 44), ("scan", 80)):
             self._do(key, ago, "Signe Hallam", "take", force=True)
-        self._do("laptop", 40, "Signe Hallam", "reply", text="Thank you, Rosalind. I come by with another dock at your next break.")
-        self._do("scan", 75, "Signe Hallam", "reply", text="Which labels are they: the narrow ones or the wide ones?")
-        self._do("scan", 74, "Signe Hallam", "wait", on=Waiting.REQUESTER, reason="asked which labels")
+        self._do(
+            "laptop",
+            40,
+            "Signe Hallam",
+            "reply",
+            text="Thank you, Rosalind. I come by with another dock at your next break.",
+        )
+        self._do(
+            "scan",
+            75,
+            "Signe Hallam",
+            "reply",
+            text="Which labels are they: the narrow ones or the wide ones?",
+        )
+        self._do(
+            "scan", 74, "Signe Hallam", "wait", on=Waiting.REQUESTER, reason="asked which labels"
+        )
         self._do("azores", 215, "Signe Hallam", "take", force=True)
-        self._do("azores", 210, "Signe Hallam", "reply", text="Olá Nuno, I see it. The check runs again on Thursday night.")
+        self._do(
+            "azores",
+            210,
+            "Signe Hallam",
+            "reply",
+            text="Olá Nuno, I see it. The check runs again on Thursday night.",
+        )
         self.stage.at(209, lambda at: actions.wait(
             self.stage.numbers["azores"], self._by("Signe Hallam", at), on=Waiting.DATE,
             reason="the check runs again then",
             until=self.stage.now + timedelta(days=2) - timedelta(minutes=seconds_of(self.stage.now) // 60 % 60),
         ))  # fmt: skip
+
+    def _for_signe(self) -> None:
+        """All hours are covered for these, so they are close or answered at any hour."""
+        mine = [
+            ("plan", 207, "Berth plan for Vell Island does not save", "Berth planner", "team", "no",
+             "I move a ship and the plan jumps back after a minute."),
+            ("hand", 96, "Handheld 4 shows yesterday's sailing", "Boarding gates", "team", "hard",
+             "It still has yesterday's list and will not fetch a new one."),
+            ("slow", 175, "Gate 5 slow since the update", "Boarding gates", "team", "no",
+             "Each ticket takes several seconds, the queue reaches the ramp."),
+            ("tide", 260, "Tide table not in the berth planner", "Berth planner", "me", "hard",
+             "The tide line is flat at zero for the whole week."),
+        ]  # fmt: skip
+        callers = [p.name for p in self.people.values() if p.department == "Terminals"]
+        for key, ago, title, service, who, work, text in mine:
+            requester = self.rng.choice(callers)
+            self._log(
+                key, ago, requester=requester, title=title, text=text, service=service,
+                answers={"who": who, "work": work},
+            )  # fmt: skip
+            self._do(key, ago - 6, "Signe Hallam", "take", force=True)
+            self._do(
+                key,
+                ago - 9,
+                "Signe Hallam",
+                "reply",
+                text="Thank you, I have it and am looking at it now.",
+            )
+            if key == "slow":
+                self._do(
+                    key,
+                    ago - 12,
+                    "Signe Hallam",
+                    "wait",
+                    on=Waiting.REQUESTER,
+                    reason="asked which tickets are slow",
+                )
+                self._do(
+                    key,
+                    13,
+                    requester,
+                    "requester_writes",
+                    text="All of them, paper and phone. It began with the update on Saturday.",
+                )
+        self._log(
+            "ramp",
+            8,
+            requester=self.rng.choice(callers),
+            title="Two gates at Saltgate open without a ticket",
+            text="Gates 1 and 2 stay open after each passenger, we have put a steward there.",
+            service="Boarding gates",
+            answers={"who": "team", "work": "no"},
+            item="Gate 1, Saltgate",
+        )

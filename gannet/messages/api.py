@@ -168,7 +168,8 @@ class MailView(GannetView):
         if row is None:
             raise Missing("There is no such message.")
         message = _parsed(row)
-        known = {row.pk: item for item in Incoming.objects.filter(stand_in_id=key)}
+        became = Incoming.objects.filter(stand_in_id=key).first()
+        known = {} if became is None else {row.pk: became}
         return Response(
             {
                 **_mail_json(row, known),

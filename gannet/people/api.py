@@ -145,7 +145,7 @@ class SessionView(GannetView):
             )
         return _signed_in(request, person)
 
-    @extend_schema(operation_id="sign_out", responses=SessionSerializer)
+    @extend_schema(operation_id="sign_out", responses={200: SessionSerializer})
     def delete(self, request: Request) -> Response:
         if isinstance(request.user, Person):
             _record(Kind.SIGNED_OUT, request.user.pk)

@@ -56,7 +56,7 @@ class DayShape(serializers.Serializer[Any]):
     open = serializers.IntegerField()
 
 
-class ReportShape(serializers.Serializer[Any]):
+class PromisesReportShape(serializers.Serializer[Any]):
     """The first report: promises kept, the age of open work, what was open each day."""
 
     spans = SpanShape(many=True)
@@ -87,7 +87,7 @@ class PromisesView(GannetView):
     @extend_schema(
         operation_id="report_promises",
         parameters=[OpenApiParameter("span", str, many=True, enum=list(queries.RANGES))],
-        responses=ReportShape,
+        responses=PromisesReportShape,
     )
     def get(self, request: Request) -> Response:
         now, person = timezone.now(), person_of(request)

@@ -253,7 +253,7 @@ class Reading:
         return {
             "key": f"{clock.kind}/{clock.holder}",
             "kind": clock.kind,
-            "label": f"{holder} {kind['label']}" if clock.holder else kind["label"],
+            "label": " ".join(part for part in (holder, kind["label"]) if part),
             "holder": holder,
             "state": str(ledger.state),
             "target_seconds": ledger.target,

@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from django.conf import settings
+from drf_spectacular.extensions import OpenApiAuthenticationExtension
 from drf_spectacular.openapi import AutoSchema
 from rest_framework import serializers
 
@@ -28,3 +30,13 @@ class GannetSchema(AutoSchema):
         if self.method in ("POST", "PUT", "PATCH", "DELETE"):
             problems["409"] = ProblemSerializer
         return {**{(k, "application/problem+json"): v for k, v in problems.items()}, **found}
+
+
+class SessionScheme(OpenApiAuthenticationExtension):  # type: ignore[no-untyped-call]
+    """Documents the session cookie of `gannet.web.auth.SignedIn`."""
+
+    target_class = "gannet.web.auth.SignedIn"
+    name = "session"
+
+    def get_security_definition(self, auto_schema: Any) -> dict[str, str]:
+        return {"type": "apiKey", "in": "cookie", "name": settings.SESSION_COOKIE_NAME}

@@ -1,0 +1,40 @@
+# Gannet. `make demo` and `make test` are all that is needed; both set themselves up.
+SHELL := /bin/bash
+PY := .venv/bin/python
+export DJANGO_SETTINGS_MODULE ?= gannet.settings.demo
+
+.PHONY: demo test dev lint types screenshots bench build setup api clean
+
+demo: setup build
+	@$(PY) -m gannet demo $(if $(KEEP),--keep)
+
+test: setup build chromium lint
+	@DJANGO_SETTINGS_MODULE=gannet.settings.test $(PY) -m pytest
+
+dev: setup
+	@tools/dev
+
+lint: setup
+	@tools/lint
+
+screenshots: setup build chromium
+	@$(PY) tools/screenshots.py
+
+bench: setup build
+	@$(PY) -m bench
+
+build: setup
+	@tools/build
+
+api: setup
+	@tools/api
+
+setup:
+	@tools/setup
+
+.PHONY: chromium
+chromium:
+	@tools/chromium
+
+clean:
+	rm -rf .venv .setup frontend/node_modules frontend/dist var

@@ -1,0 +1,112 @@
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Row = components["schemas"]["RowShape"];
+export type Ticket = components["schemas"]["TicketShape"];
+export type Entry = components["schemas"]["EntryShape"];
+export type Clock = components["schemas"]["ClockShape"];
+export type Session = components["schemas"]["Session"];
+export type Me = components["schemas"]["Me"];
+export type Choices = components["schemas"]["ChoicesShape"];
+export type FieldAbout = components["schemas"]["FieldShape"];
+export type Why = components["schemas"]["WhyShape"];
+export type Step = components["schemas"]["StepShape"];
+export type FoundPerson = components["schemas"]["FoundPerson"];
+export type Team = components["schemas"]["Team"];
+export type MyThing = components["schemas"]["MyThingShape"];
+export type MyTicket = components["schemas"]["MyTicketShape"];
+export type Outage = components["schemas"]["OutageShape"];
+export type Offers = components["schemas"]["OffersShape"];
+export type Logged = components["schemas"]["LoggedShape"];
+export type KeptFile = components["schemas"]["FileShape"];
+export type Mail = components["schemas"]["MailShape"];
+export type WholeMail = components["schemas"]["WholeMailShape"];
+export type CalendarSpans = components["schemas"]["CalendarSpansShape"];
+export type ReportData = components["schemas"]["PromisesReportShape"];
+
+/** What the server says went wrong, in a sentence a person can act on. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly fields: Record<string, string> = {},
+    readonly body: Record<string, unknown> = {},
+  ) {
+    super(message);
+  }
+}
+
+let csrf = "";
+const signedOutListeners = new Set<() => void>();
+
+export function setCsrf(token: string): void {
+  csrf = token;
+}
+
+/** Called when the server no longer knows who this is. */
+export function onSignedOut(listener: () => void): () => void {
+  signedOutListeners.add(listener);
+  return () => signedOutListeners.delete(listener);
+}
+
+export function newKey(): string {
+  return crypto.randomUUID();
+}
+
+const headers: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== "GET") {
+      request.headers.set("X-CSRFToken", csrf);
+      if (!request.headers.has("Idempotency-Key")) request.headers.set("Idempotency-Key", newKey());
+    }
+    return request;
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: window.location.origin });
+api.use(headers);
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** The data of an answer, or a `Problem`. */
+export async function ok<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let settled: Answer<T>;
+  try {
+    settled = await answer;
+  } catch {
+    throw new Problem(0, "offline", "Gannet cannot be reached. What you typed is kept; try again.");
+  }
+  if (settled.response.ok) return settled.data as T;
+  throw problemOf(settled.response.status, settled.error);
+}
+
+function problemOf(status: number, error: unknown): Problem {
+  const body = (typeof error === "object" && error !== null ? error : {}) as Record<string, unknown>;
+  const detail = typeof body.detail === "string" ? body.detail : "Something went wrong. Try again.";
+  const code = typeof body.code === "string" ? body.code : "error";
+  if (status === 401) signedOutListeners.forEach((listener) => listener());
+  return new Problem(status, code, detail, (body.fields ?? {}) as Record<string, string>, body);
+}
+
+/** Upload one file; multipart, so outside the typed client. */
+export async function upload(file: File): Promise<KeptFile> {
+  const form = new FormData();
+  form.append("file", file);
+  const response = await fetch("/api/attachments", {
+    method: "POST",
+    body: form,
+    headers: { "X-CSRFToken": csrf },
+  });
+  const body: unknown = await response.json().catch(() => ({}));
+  if (!response.ok) throw problemOf(response.status, body);
+  return body as KeptFile;
+}
+
+export function sentence(error: unknown): string {
+  return error instanceof Error ? error.message : "Something went wrong. Try again.";
+}

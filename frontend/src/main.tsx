@@ -1,0 +1,34 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { setNonce } from "get-nonce";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { RouterProvider } from "react-router";
+import "sonner/dist/styles.css";
+import { Problem } from "./api/client";
+import "./look/tokens.css";
+import { router } from "./shell/App";
+import { followSystemTheme } from "./shell/theme";
+
+const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content;
+if (nonce) setNonce(nonce);
+followSystemTheme();
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      gcTime: 15 * 60_000,
+      retry: (count, error) => count < 2 && error instanceof Problem && (error.status === 0 || error.status >= 500),
+    },
+  },
+});
+
+const place = document.getElementById("app");
+if (place)
+  createRoot(place).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </StrictMode>,
+  );

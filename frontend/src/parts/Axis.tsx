@@ -1,0 +1,119 @@
+import { useQuery } from "@tanstack/react-query";
+import type { Row } from "../api/client";
+import { api, ok } from "../api/client";
+import { closedParts, nowAt, nowLabel, place, ticks } from "./horizon";
+import { dueWords, urgencyOf } from "./state";
+import { exact } from "./time";
+
+/** The open spans of every calendar, for shading closed hours. */
+export function useCalendars(): Map<string, number[][]> {
+  const { data } = useQuery({
+    queryKey: ["calendars"],
+    queryFn: () => ok(api.GET("/api/calendars")),
+    staleTime: 30 * 60_000,
+  });
+  return new Map((data ?? []).map((calendar) => [calendar.key, calendar.spans]));
+}
+
+export function AxisHead({ width, now }: { width: number; now: number }) {
+  const nowX = nowAt * width;
+  return (
+    <div className="relative h-full select-none text-[12px] text-ink-2" aria-hidden="true">
+      {width > 330 ? (
+        <span className="absolute top-1/2 -translate-y-1/2" style={{ left: Math.max(0, nowX - 62) }}>
+          late
+        </span>
+      ) : null}
+      <span
+        className="absolute top-1/2 z-10 -translate-x-1/2 -translate-y-1/2 rounded bg-bar px-1.5 py-0.5 font-mono text-[12px] font-semibold text-white"
+        style={{ left: nowX }}
+      >
+        {nowLabel(now)}
+      </span>
+      {ticks(now, width).map((tick) => (
+        <span
+          key={tick.label + tick.at}
+          className="absolute top-1/2 -translate-x-1/2 -translate-y-1/2 whitespace-nowrap"
+          style={{ left: tick.x }}
+        >
+          {tick.label}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+interface TrackProps {
+  row: Row;
+  width: number;
+  height: number;
+  now: number;
+  openSpans: number[][] | undefined;
+}
+
+/** One row of the horizon: its closed hours, its bar, its flag, and the words beside it. */
+export function Track({ row, width, height, now, openSpans }: TrackProps) {
+  if (width < 40) return null;
+  const nowX = nowAt * width;
+  const middle = height / 2;
+  const urgency = urgencyOf(row, now);
+  const words = dueWords(row, now);
+  const end =
+    row.due_s !== null
+      ? place(row.due_s, now) * width
+      : place(now + Math.max(0, row.waiting_until_s ? row.waiting_until_s - now : (row.left_s ?? 0)), now) * width;
+  const textWidth = words.length * 6.7 + 8;
+  const fitsBeside = end + textWidth < width;
+  const textX = urgency === "late" ? nowX + 5 : fitsBeside ? end + 6 : Math.max(nowX + 5, end - textWidth);
+  const closed = openSpans ? closedParts(openSpans, now) : [];
+  const title = row.due_s !== null ? `${row.due_kind} due ${exact(row.due_s)}` : words;
+  return (
+    <div className="relative h-full">
+      <svg width={width} height={height} className="absolute inset-0" aria-hidden="true">
+        {closed.map(([from, to]) => (
+          <rect key={from} x={from * width} y={0} width={(to - from) * width} height={height} className="fill-closed" />
+        ))}
+        {ticks(now, width).map((tick) => (
+          <line key={tick.at} x1={tick.x} x2={tick.x} y1={0} y2={height} className="stroke-line" strokeDasharray="2 3" />
+        ))}
+        {urgency === "late" ? (
+          <rect x={Math.min(end, nowX - 8)} y={middle - 6} width={nowX - Math.min(end, nowX - 8)} height={12} rx={2} className="fill-rust" />
+        ) : null}
+        {urgency === "close" || urgency === "fine" ? (
+          <>
+            <rect
+              x={nowX}
+              y={middle - 2}
+              width={Math.max(2, end - nowX)}
+              height={4}
+              className={urgency === "close" ? "fill-crown" : "fill-sea-2"}
+            />
+            <rect
+              x={end - 1.5}
+              y={middle - 9}
+              width={3}
+              height={18}
+              className={urgency === "close" ? "fill-crown" : "fill-sea"}
+            />
+          </>
+        ) : null}
+        <rect x={nowX - 1} y={0} width={2} height={height} className="fill-ink" />
+      </svg>
+      {urgency === "waiting" ? (
+        <span
+          className="hatched absolute rounded-[3px] border border-line-2"
+          style={{ left: nowX + 1, width: Math.max(8, end - nowX), top: middle - 6, height: 12 }}
+        />
+      ) : null}
+      <span
+        title={title}
+        className={`absolute top-1/2 -translate-y-1/2 whitespace-nowrap rounded px-0.5 text-[13px] ${
+          urgency === "late" ? "font-bold text-rust" : "text-ink-2"
+        } ${fitsBeside || urgency === "late" ? "" : "bg-sheet/85"}`}
+        style={{ left: textX }}
+      >
+        {words}
+      </span>
+    </div>
+  );
+}

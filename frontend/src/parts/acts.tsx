@@ -1,0 +1,369 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { api, ok, Problem, sentence, type Ticket } from "../api/client";
+import { useDraft } from "./hooks";
+import { Button, Dialog, ErrorNote, Field, inputClass } from "./ui";
+
+export type ActName = "take" | "wait" | "resume" | "hand-over" | "priority" | "resolve" | "reopen" | "cancel" | "announce";
+
+const DONE: Record<string, string> = {
+  take: "It is yours now.",
+  wait: "Set waiting.",
+  resume: "Taken up again.",
+  "hand-over": "Handed over.",
+  priority: "Priority set.",
+  resolve: "Resolved.",
+  reopen: "Reopened.",
+  cancel: "Cancelled.",
+  announce: "Announced on everybody's portal.",
+  reply: "Sent in ten seconds.",
+  note: "Note kept.",
+};
+const UNDOABLE = new Set(["take", "wait", "resume", "hand-over", "priority", "resolve", "reply", "note"]);
+
+type Body = Record<string, unknown>;
+
+/** Do an act on a ticket: shows what was done, offers undo for ten seconds, reads again. */
+export function useAct(number: number) {
+  const queries = useQueryClient();
+  const settle = (ticket: Ticket) => {
+    queries.setQueryData(["ticket", number], ticket);
+    for (const key of ["lookout", "tickets", "figures"]) void queries.invalidateQueries({ queryKey: [key] });
+    void queries.invalidateQueries({ queryKey: ["why", number] });
+  };
+  const post = (name: string, body: Body) =>
+    ok(
+      api.POST(`/api/tickets/{number}/${name}` as "/api/tickets/{number}/resolve", {
+        params: { path: { number } },
+        body: body as never,
+      }),
+    );
+  return useMutation({
+    mutationFn: async ({ name, body }: { name: string; body: Body }) => ({ name, ticket: await post(name, body) }),
+    onSuccess: ({ name, ticket }) => {
+      settle(ticket);
+      toast(DONE[name] ?? "Done.", {
+        duration: 9500,
+        ...(UNDOABLE.has(name)
+          ? {
+              action: {
+                label: "Undo",
+                onClick: () => {
+                  post("undo", {})
+                    .then((back) => {
+                      settle(back);
+                      toast("Taken back.");
+                    })
+                    .catch((error: unknown) => toast.error(sentence(error)));
+                },
+              },
+            }
+          : {}),
+      });
+    },
+    onError: (error) => {
+      if (error instanceof Problem && error.status === 409 && error.body.current)
+        queries.setQueryData(["ticket", number], error.body.current as Ticket);
+      else if (error instanceof Problem && error.status === 409)
+        void queries.invalidateQueries({ queryKey: ["ticket", number] });
+      if (!(error instanceof Problem) || error.status !== 422) toast.error(sentence(error));
+    },
+  });
+}
+
+interface ActDialogProps {
+  ticket: Ticket;
+  act: ActName | null;
+  onClose: () => void;
+}
+
+/** The dialogs of the acts that need words; what is typed is kept until it is sent. */
+export function ActDialog({ ticket, act, onClose }: ActDialogProps) {
+  if (act === null) return null;
+  const forms: Partial<Record<ActName, () => React.ReactNode>> = {
+    wait: () => <WaitForm ticket={ticket} onClose={onClose} />,
+    "hand-over": () => <HandOverForm ticket={ticket} onClose={onClose} />,
+    priority: () => <PriorityForm ticket={ticket} onClose={onClose} />,
+    resolve: () => <WordsForm ticket={ticket} onClose={onClose} name="resolve" field="what" label="What was done?" help={`${ticket.facts.requester.name} reads it by e-mail.`} button="Resolve" />,
+    reopen: () => <WordsForm ticket={ticket} onClose={onClose} name="reopen" field="why" label="What is still wrong?" button="Reopen" />,
+    cancel: () => <WordsForm ticket={ticket} onClose={onClose} name="cancel" field="why" label="Why is it not needed?" help={`${ticket.facts.requester.name} reads it by e-mail.`} button="Cancel it" />,
+    announce: () => <AnnounceForm ticket={ticket} onClose={onClose} />,
+  };
+  const titles: Partial<Record<ActName, string>> = {
+    wait: `Wait with ${ticket.id}`,
+    "hand-over": `Hand ${ticket.id} over`,
+    priority: `Set the priority of ${ticket.id} by hand`,
+    resolve: `Resolve ${ticket.id}`,
+    reopen: `Reopen ${ticket.id}`,
+    cancel: `Cancel ${ticket.id}`,
+    announce: `Announce ${ticket.id} as a known outage`,
+  };
+  return (
+    <Dialog title={titles[act] ?? ""} about={ticket.title} isOpen onClose={onClose}>
+      {forms[act]?.()}
+    </Dialog>
+  );
+}
+
+interface FormProps {
+  ticket: Ticket;
+  onClose: () => void;
+}
+
+/** Submits an act; a stale version is read again and the words stay in the form. */
+function useForm(ticket: Ticket, name: ActName, onDone: () => void) {
+  const act = useAct(ticket.id);
+  const error = act.error instanceof Problem ? act.error : null;
+  return {
+    send: (body: Body) => act.mutate({ name, body }, { onSuccess: onDone }),
+    isPending: act.isPending,
+    fields: error?.fields ?? {},
+    problem:
+      error && Object.keys(error.fields).length === 0
+        ? error.code === "stale"
+          ? `${error.message} It has been read again: look at it, then send once more.`
+          : error.message
+        : null,
+  };
+}
+
+function Buttons({ label, isPending, onClose }: { label: string; isPending: boolean; onClose: () => void }) {
+  return (
+    <div className="mt-4 flex justify-end gap-2">
+      <Button onClick={onClose}>Not now</Button>
+      <Button type="submit" tone="sea" disabled={isPending}>
+        {isPending ? "Working…" : label}
+      </Button>
+    </div>
+  );
+}
+
+function WaitForm({ ticket, onClose }: FormProps) {
+  const draft = useDraft(`wait-${ticket.id}`, { on: "requester", reason: "", until: "", supplier: "" });
+  const { on, reason, until, supplier } = draft.body;
+  const form = useForm(ticket, "wait", () => {
+    draft.clear();
+    onClose();
+  });
+  const choices = useChoices();
+  const kinds = [
+    ["requester", ticket.facts.requester.name],
+    ["supplier", "a supplier"],
+    ["date", "a date"],
+  ] as const;
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        form.send({
+          on,
+          reason,
+          supplier: on === "supplier" ? supplier : "",
+          until: on === "date" && until ? new Date(until).toISOString() : null,
+          version: ticket.version,
+        });
+      }}
+    >
+      <fieldset className="mb-3">
+        <legend className="mb-1 font-semibold text-ink-2">Waiting on</legend>
+        <div className="flex flex-wrap gap-x-5 gap-y-1">
+          {kinds.map(([key, label]) => (
+            <label key={key} className="flex items-center gap-1.5">
+              <input type="radio" name="on" checked={on === key} onChange={() => draft.set({ on: key })} />
+              {label}
+            </label>
+          ))}
+        </div>
+      </fieldset>
+      <div className="flex flex-col gap-3">
+        {on === "supplier" ? (
+          <Field label="Which supplier" error={form.fields.supplier}>
+            {(props) => (
+              <select {...props} className={inputClass} value={supplier} onChange={(event) => draft.set({ supplier: event.target.value })}>
+                <option value="">Choose…</option>
+                {choices?.suppliers.map((name) => <option key={name}>{name}</option>)}
+              </select>
+            )}
+          </Field>
+        ) : null}
+        {on === "date" ? (
+          <Field label="Until" error={form.fields.until}>
+            {(props) => (
+              <input {...props} type="datetime-local" className={inputClass} value={until} onChange={(event) => draft.set({ until: event.target.value })} />
+            )}
+          </Field>
+        ) : null}
+        <Field label="What for" error={form.fields.reason} help={on === "requester" ? "Their answer by portal or mail takes it up again by itself." : undefined}>
+          {(props) => (
+            <textarea {...props} autoFocus rows={3} className={inputClass} value={reason} onChange={(event) => draft.set({ reason: event.target.value })} />
+          )}
+        </Field>
+        {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
+      </div>
+      <Buttons label="Wait" isPending={form.isPending} onClose={onClose} />
+    </form>
+  );
+}
+
+function HandOverForm({ ticket, onClose }: FormProps) {
+  const draft = useDraft(`hand-over-${ticket.id}`, { team: "", person: "", comment: "" });
+  const { team, person, comment } = draft.body;
+  const form = useForm(ticket, "hand-over", () => {
+    draft.clear();
+    onClose();
+  });
+  const { data: teams } = useQuery({ queryKey: ["teams"], queryFn: () => ok(api.GET("/api/teams")), staleTime: 60_000 });
+  const chosen = teams?.find((candidate) => String(candidate.id) === team);
+  const members = (chosen?.members ?? []) as { id: number; name: string }[];
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        form.send({ team: team ? +team : 0, person: person ? +person : null, comment, version: ticket.version });
+      }}
+    >
+      <Field label="To team" error={form.fields.team}>
+        {(props) => (
+          <select {...props} autoFocus className={inputClass} value={team} onChange={(event) => draft.set({ team: event.target.value, person: "" })}>
+            <option value="">Choose…</option>
+            {teams?.map((candidate) => (
+              <option key={candidate.id} value={candidate.id}>
+                {candidate.name}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      <Field label="To person" error={form.fields.person} help={chosen && !person ? `Nobody chosen: ${chosen.name} works ${chosen.mode}.` : undefined}>
+        {(props) => (
+          <select {...props} className={inputClass} value={person} disabled={!chosen} onChange={(event) => draft.set({ person: event.target.value })}>
+            <option value="">{chosen && chosen.mode !== "by hand" ? `whoever is next (${chosen.mode})` : "nobody yet"}</option>
+            {members.map((member) => (
+              <option key={member.id} value={member.id}>
+                {member.name}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      <Field label="Why" error={form.fields.comment} help="The new holder reads it first, by notification and mail.">
+        {(props) => (
+          <textarea {...props} rows={3} className={inputClass} value={comment} onChange={(event) => draft.set({ comment: event.target.value })} />
+        )}
+      </Field>
+      {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
+      <Buttons label="Hand over" isPending={form.isPending} onClose={onClose} />
+    </form>
+  );
+}
+
+function PriorityForm({ ticket, onClose }: FormProps) {
+  const draft = useDraft(`priority-${ticket.id}`, { reason: "" });
+  const [priority, setPriority] = useState(ticket.facts.priority);
+  const form = useForm(ticket, "priority", () => {
+    draft.clear();
+    onClose();
+  });
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        form.send({ priority, reason: draft.body.reason, version: ticket.version });
+      }}
+    >
+      <Field label="Priority" error={form.fields.priority} help={`The matrix gives it from ${ticket.facts.impact_label.toLowerCase()} and ${ticket.facts.urgency_label.toLowerCase()}.`}>
+        {(props) => (
+          <select {...props} autoFocus className={inputClass} value={priority} onChange={(event) => setPriority(+event.target.value)}>
+            {[1, 2, 3, 4].map((value) => (
+              <option key={value} value={value}>
+                P{value}
+                {value === ticket.facts.priority ? " (now)" : ""}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      <Field label="Why" error={form.fields.reason} help="The clocks are read again with the new targets; nothing is reset.">
+        {(props) => (
+          <textarea {...props} rows={2} className={inputClass} value={draft.body.reason} onChange={(event) => draft.set({ reason: event.target.value })} />
+        )}
+      </Field>
+      {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
+      <Buttons label="Set priority" isPending={form.isPending} onClose={onClose} />
+    </form>
+  );
+}
+
+interface WordsProps extends FormProps {
+  name: "resolve" | "reopen" | "cancel";
+  field: "what" | "why";
+  label: string;
+  help?: string;
+  button: string;
+}
+
+function WordsForm({ ticket, onClose, name, field, label, help, button }: WordsProps) {
+  const draft = useDraft(`${name}-${ticket.id}`, { words: "" });
+  const form = useForm(ticket, name, () => {
+    draft.clear();
+    onClose();
+  });
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        form.send({ [field]: draft.body.words, ...(name === "resolve" ? { version: ticket.version } : {}) });
+      }}
+    >
+      <Field label={label} error={form.fields[field]} help={help}>
+        {(props) => (
+          <textarea {...props} autoFocus rows={5} className={inputClass} value={draft.body.words} onChange={(event) => draft.set({ words: event.target.value })} />
+        )}
+      </Field>
+      {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
+      <Buttons label={button} isPending={form.isPending} onClose={onClose} />
+    </form>
+  );
+}
+
+function AnnounceForm({ ticket, onClose }: FormProps) {
+  const draft = useDraft(`announce-${ticket.id}`, { title: "", minutes: "60" });
+  const form = useForm(ticket, "announce", () => {
+    draft.clear();
+    onClose();
+  });
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        form.send({
+          public_title: draft.body.title,
+          next_news: new Date(Date.now() + Math.max(1, +draft.body.minutes) * 60_000).toISOString(),
+        });
+      }}
+    >
+      <Field label="In public words" error={form.fields.public_title} help="Everybody sees it on the portal until this is resolved.">
+        {(props) => (
+          <input {...props} autoFocus className={inputClass} value={draft.body.title} onChange={(event) => draft.set({ title: event.target.value })} />
+        )}
+      </Field>
+      <Field label="Next news in minutes" error={form.fields.next_news}>
+        {(props) => (
+          <input {...props} type="number" min={5} max={2880} className={inputClass} value={draft.body.minutes} onChange={(event) => draft.set({ minutes: event.target.value })} />
+        )}
+      </Field>
+      {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
+      <Buttons label="Announce" isPending={form.isPending} onClose={onClose} />
+    </form>
+  );
+}
+
+export function useChoices() {
+  const { data } = useQuery({ queryKey: ["choices"], queryFn: () => ok(api.GET("/api/choices")), staleTime: 60_000 });
+  return data;
+}

@@ -1,0 +1,74 @@
+import { clockTime, DAY, HOUR, MINUTE, startOfDay, weekday } from "./time";
+
+/**
+ * The horizon: late left of now, then four hours to scale, then days pressed together.
+ * Positions are fractions of the axis' width.
+ */
+const NOW_AT = 0.19;
+const LINEAR_SPAN = 4 * HOUR;
+const LINEAR_WIDTH = 0.37;
+const FAR_SPAN = 7 * DAY;
+const FAR_SCALE = 10 * HOUR;
+const LATE_SPAN = 3 * DAY;
+const LATE_SCALE = 45 * MINUTE;
+
+export const nowAt = NOW_AT;
+
+export function place(at: number, now: number): number {
+  const ahead = at - now;
+  if (ahead < 0) {
+    const share = Math.log1p(-ahead / LATE_SCALE) / Math.log1p(LATE_SPAN / LATE_SCALE);
+    return NOW_AT * (1 - Math.min(1, share) * 0.92);
+  }
+  if (ahead <= LINEAR_SPAN) return NOW_AT + (ahead / LINEAR_SPAN) * LINEAR_WIDTH;
+  const far = Math.log1p((ahead - LINEAR_SPAN) / FAR_SCALE) / Math.log1p(FAR_SPAN / FAR_SCALE);
+  return NOW_AT + LINEAR_WIDTH + Math.min(1, far) * (0.98 - NOW_AT - LINEAR_WIDTH);
+}
+
+export interface Tick {
+  at: number;
+  x: number;
+  label: string;
+}
+
+/** The ticks of the axis, far enough apart to be read. */
+export function ticks(now: number, width: number): Tick[] {
+  const wanted: { at: number; label: string }[] = [1, 2, 4].map((hours) => ({
+    at: now + hours * HOUR,
+    label: `${hours} h`,
+  }));
+  const midnight = startOfDay(now);
+  for (let day = 1; day <= 7; day += 1) {
+    const at = midnight + day * DAY + 12 * HOUR;
+    wanted.push({ at, label: day === 1 ? "tomorrow" : weekday(at) });
+  }
+  const shown: Tick[] = [];
+  let last = NOW_AT * width + 22;
+  for (const { at, label } of wanted) {
+    const x = place(at, now) * width;
+    const half = label.length * 3.6;
+    if (at <= now + 40 * MINUTE || x - half < last + 8 || x + half > width) continue;
+    shown.push({ at, x, label });
+    last = x + half;
+  }
+  return shown;
+}
+
+/** What is closed between now and the end of the axis, as [from, to] positions. */
+export function closedParts(spans: number[][], now: number): [number, number][] {
+  const end = now + FAR_SPAN;
+  const parts: [number, number][] = [];
+  let at = now;
+  for (const [from = 0, to = 0] of spans) {
+    if (to <= at) continue;
+    if (from >= end) break;
+    if (from > at) parts.push([place(at, now), place(from, now)]);
+    at = Math.max(at, to);
+  }
+  if (at < end) parts.push([place(at, now), place(end, now)]);
+  return parts.filter(([from, to]) => to - from > 0.004);
+}
+
+export function nowLabel(now: number): string {
+  return clockTime(now);
+}

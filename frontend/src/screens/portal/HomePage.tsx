@@ -1,0 +1,170 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, type MyThing, ok, sentence } from "../../api/client";
+import { heedServerTime, useDebounced, useDraft, useNow } from "../../parts/hooks";
+import { when } from "../../parts/time";
+import { ErrorNote, Loading } from "../../parts/ui";
+import { useSession } from "../../shell/session";
+import { OutageLine, StepPath, whoHasIt } from "./parts";
+
+/** One question; everything that fits is offered while typing. */
+export function HomePage() {
+  const { me } = useSession();
+  const navigate = useNavigate();
+  const draft = useDraft("report", REPORT_EMPTY);
+  const words = draft.body.title;
+  const late = useDebounced(words.trim(), 220);
+  const now = useNow();
+  useEffect(() => {
+    document.title = "Help at Northmere";
+  }, []);
+  const home = useQuery({
+    queryKey: ["portal"],
+    queryFn: async () => {
+      const found = await ok(api.GET("/api/portal"));
+      heedServerTime(found.now_s);
+      return found;
+    },
+  });
+  const offers = useQuery({
+    queryKey: ["offers", late],
+    queryFn: () => ok(api.GET("/api/portal/offers", { params: { query: { text: late } } })),
+    enabled: late.length > 2,
+    placeholderData: keepPreviousData,
+  });
+  const isAsking = words.trim().length > 2;
+  const report = (service: number | null) => {
+    draft.set({ service: service ? String(service) : "" });
+    void navigate("/report");
+  };
+  const open = home.data?.things.filter((thing) => thing.is_open) ?? [];
+  const done = home.data?.things.filter((thing) => !thing.is_open) ?? [];
+
+  return (
+    <div className="pt-8">
+      <div className="grid grid-cols-[minmax(0,740px)_minmax(0,1fr)] gap-10 max-[960px]:grid-cols-1">
+        <div>
+          <h1 className="mb-4 text-[28px] font-bold leading-tight">
+            <label htmlFor="need">What do you need, {me?.name.split(" ")[0]}?</label>
+          </h1>
+          <input
+            id="need"
+            autoComplete="off"
+            maxLength={2000}
+            value={words}
+            placeholder="Tell us in your own words"
+            className="w-full rounded-card border-2 border-ink bg-sheet px-4 py-3 text-[17px]"
+            onChange={(event) => draft.set({ title: event.target.value })}
+            onKeyDown={(event) => {
+              if (event.key === "Enter" && isAsking) report(offers.data?.services[0]?.id ?? null);
+            }}
+          />
+          {isAsking ? (
+            <ul className="mt-2.5 overflow-hidden rounded-card border border-line bg-sheet" aria-label="What fits" aria-live="polite">
+              {offers.data?.outages.map((outage) => (
+                <li key={`o${outage.id}`} className="flex items-center gap-4 border-b border-line bg-rust-2 px-4 py-3">
+                  <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">happening now</span>
+                  <OutageLine outage={outage} now={now} />
+                </li>
+              ))}
+              {offers.data?.things.map((thing) => (
+                <li key={`t${thing.id}`}>
+                  <Link to={`/my/${thing.id}`} className="flex items-center gap-4 border-b border-line px-4 py-3 hover:bg-sea-3">
+                    <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">yours already</span>
+                    <span className="min-w-0 flex-1">
+                      <b>{thing.title}</b>
+                      <span className="block text-[14px] text-ink-2">
+                        {thing.kind} {thing.id} · {whoHasIt(thing)}
+                      </span>
+                    </span>
+                    <span className="font-bold text-sea">Look</span>
+                  </Link>
+                </li>
+              ))}
+              {offers.data?.services.map((service) => (
+                <li key={`s${service.id}`}>
+                  <button type="button" onClick={() => report(service.id)} className="flex w-full items-center gap-4 border-b border-line px-4 py-3 text-left hover:bg-sea-3">
+                    <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">report</span>
+                    <span className="min-w-0 flex-1">
+                      <b>Something is wrong with {service.name}</b>
+                      <span className="block text-[14px] text-ink-2">{service.plain}</span>
+                    </span>
+                    <span className="font-bold text-sea">Report</span>
+                  </button>
+                </li>
+              ))}
+              <li>
+                <button type="button" onClick={() => report(null)} className="flex w-full items-center gap-4 px-4 py-3 text-left hover:bg-sea-3">
+                  <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">report</span>
+                  <span className="min-w-0 flex-1">
+                    <b>None of these, or I do not know</b>
+                    <span className="block text-[14px] text-ink-2">The desk finds out what it belongs to.</span>
+                  </span>
+                  <span className="font-bold text-sea">Report</span>
+                </button>
+              </li>
+            </ul>
+          ) : null}
+        </div>
+        <aside aria-label="Happening now" className="flex flex-col gap-3 pt-1">
+          <h2 className="font-bold">Happening now</h2>
+          {home.data?.outages.length === 0 ? <p className="text-ink-2">Nothing is known to be broken.</p> : null}
+          {home.data?.outages.map((outage) => (
+            <div key={outage.id} className="rounded-card border border-rust/30 bg-rust-2 px-4 py-3">
+              <OutageLine outage={outage} now={now} />
+            </div>
+          ))}
+        </aside>
+      </div>
+      <h2 className="mb-3 mt-9 text-[17px] font-bold">My things</h2>
+      {home.error ? <ErrorNote>{sentence(home.error)}</ErrorNote> : null}
+      {home.isPending ? <Loading what="your things" /> : null}
+      {home.data && home.data.things.length === 0 ? <p className="text-ink-2">You have asked for nothing yet.</p> : null}
+      <ul className="flex flex-col gap-2.5">
+        {open.map((thing) => (
+          <Thing key={thing.id} thing={thing} now={now} />
+        ))}
+      </ul>
+      {done.length > 0 ? (
+        <details className="mt-4">
+          <summary className="cursor-pointer text-ink-2">Done: {done.length}</summary>
+          <ul className="mt-2 flex flex-col gap-2.5">
+            {done.map((thing) => (
+              <Thing key={thing.id} thing={thing} now={now} />
+            ))}
+          </ul>
+        </details>
+      ) : null}
+    </div>
+  );
+}
+
+export const REPORT_EMPTY = { title: "", text: "", service: "", ci: "", place: "", who: "", work: "", files: [] as unknown[] };
+
+function Thing({ thing, now }: { thing: MyThing; now: number }) {
+  return (
+    <li>
+      <Link
+        to={`/my/${thing.id}`}
+        className={`flex items-center gap-6 rounded-card border bg-sheet px-5 py-3.5 hover:border-sea max-[820px]:flex-col max-[820px]:items-stretch max-[820px]:gap-3 ${thing.is_waiting_for_me ? "border-crown" : "border-line"}`}
+      >
+        <span className="w-[360px] min-w-0 max-[1100px]:w-[260px] max-[820px]:w-auto">
+          <b className="block truncate">{thing.title}</b>
+          <span className="text-[14px] text-ink-2">
+            {thing.kind} {thing.id} · reported {when(thing.opened_s, now)}
+          </span>
+        </span>
+        <StepPath steps={thing.path} />
+        <span className="w-[210px] text-right max-[820px]:w-auto max-[820px]:text-left">
+          <span className="block text-[14px] text-ink-2">{whoHasIt(thing)}</span>
+          {thing.is_waiting_for_me ? (
+            <b>waits for your answer</b>
+          ) : thing.is_open && thing.fix_due_s ? (
+            <b>{thing.fix_due_s > now ? `should be solved by ${when(thing.fix_due_s, now)}` : "later than promised"}</b>
+          ) : null}
+        </span>
+      </Link>
+    </li>
+  );
+}

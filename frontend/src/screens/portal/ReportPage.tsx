@@ -1,0 +1,211 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Paperclip, X } from "lucide-react";
+import { useRef, useState } from "react";
+import { Link } from "react-router";
+import { api, type KeptFile, type Logged, ok, Problem, sentence, upload } from "../../api/client";
+import { useChoices } from "../../parts/acts";
+import { useDraft, useNow } from "../../parts/hooks";
+import { when } from "../../parts/time";
+import { Button, ErrorNote, Field, inputClass } from "../../parts/ui";
+import { useSession } from "../../shell/session";
+import { REPORT_EMPTY } from "./HomePage";
+import { OutageLine } from "./parts";
+
+/** Two or three plain questions; nothing is asked that is known. */
+export function ReportPage() {
+  const draft = useDraft("report", REPORT_EMPTY);
+  const { me } = useSession();
+  const choices = useChoices();
+  const queries = useQueryClient();
+  const now = useNow();
+  const picker = useRef<HTMLInputElement>(null);
+  const [fileProblem, setFileProblem] = useState("");
+  const [isUploading, setUploading] = useState(false);
+  const [done, setDone] = useState<Logged | null>(null);
+  const body = draft.body;
+  const files = (Array.isArray(body.files) ? body.files : []) as KeptFile[];
+  const service = choices?.services.find((candidate) => String(candidate.id) === body.service);
+  const home = useQuery({ queryKey: ["portal"], queryFn: () => ok(api.GET("/api/portal")) });
+  const known = home.data?.outages.filter((outage) => service && outage.service === service.name) ?? [];
+  const device = me?.devices[0];
+
+  const send = useMutation({
+    mutationFn: () =>
+      ok(
+        api.POST("/api/portal/report", {
+          body: {
+            title: body.title,
+            text: body.text,
+            service: body.service ? +body.service : null,
+            ci: body.ci ? +body.ci : null,
+            place: body.place,
+            answers: Object.fromEntries(Object.entries({ who: body.who, work: body.work }).filter(([, value]) => value)),
+            attachments: files.map((file) => file.id),
+          },
+        }),
+      ),
+    onSuccess: (logged) => {
+      setDone(logged);
+      draft.clear();
+      void queries.invalidateQueries({ queryKey: ["portal"] });
+    },
+  });
+  const add = async (list: Iterable<File>) => {
+    setUploading(true);
+    setFileProblem("");
+    const kept = [...files];
+    for (const file of list) {
+      try {
+        kept.push(await upload(file));
+        draft.set({ files: [...kept] });
+      } catch (error) {
+        setFileProblem(sentence(error));
+      }
+    }
+    setUploading(false);
+  };
+  if (done) return <Thanks logged={done} now={now} />;
+  const problem = send.error instanceof Problem ? send.error : null;
+
+  return (
+    <div className="mx-auto max-w-[720px] pt-8">
+      <Link to="/" className="text-sea underline-offset-2 hover:underline">
+        ← Back, all is kept
+      </Link>
+      <h1 className="mb-4 mt-2 text-[26px] font-bold">
+        {service ? `Something is wrong with ${service.name}` : "Something is wrong"}
+      </h1>
+      {known.map((outage) => (
+        <div key={outage.id} className="mb-4 rounded-card border border-rust/30 bg-rust-2 px-4 py-3">
+          <p className="text-[14px] text-ink-2">Is it this? Then you need not report it: we are on it.</p>
+          <OutageLine outage={outage} now={now} />
+        </div>
+      ))}
+      <form
+        className="flex flex-col gap-5"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (!send.isPending) send.mutate();
+        }}
+      >
+        <Field label="What is wrong?" error={problem?.fields.title}>
+          {(props) => (
+            <textarea {...props} rows={2} maxLength={2000} className={inputClass} value={body.title} onChange={(event) => draft.set({ title: event.target.value })} />
+          )}
+        </Field>
+        <Field label="What does it belong to?" error={problem?.fields.service}>
+          {(props) => (
+            <select {...props} className={inputClass} value={body.service} onChange={(event) => draft.set({ service: event.target.value })}>
+              <option value="">I do not know</option>
+              {choices?.services.map((candidate) => (
+                <option key={candidate.id} value={candidate.id}>
+                  {candidate.name}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+        {choices?.questions
+          .filter((question) => question.choices.length > 0)
+          .map((question) => (
+            <fieldset key={question.key}>
+              <legend className="mb-1.5 font-semibold text-ink-2">{question.asks}</legend>
+              <div className="flex flex-col gap-1.5">
+                {question.choices.map((choice) => {
+                  const isOn = body[question.key as "who" | "work"] === choice.key;
+                  return (
+                    <label
+                      key={choice.key}
+                      className={`flex cursor-pointer items-center gap-3 rounded-card border px-4 py-2.5 ${isOn ? "border-sea bg-sea-3" : "border-line bg-sheet hover:border-line-2"}`}
+                    >
+                      <input type="radio" name={question.key} checked={isOn} onChange={() => draft.set({ [question.key]: choice.key })} />
+                      {choice.label}
+                    </label>
+                  );
+                })}
+              </div>
+            </fieldset>
+          ))}
+        <Field label="Where is it?" help={me?.place ? `We know that you work at ${me.place}.` : undefined}>
+          {(props) => (
+            <select {...props} className={inputClass} value={body.place || me?.place || ""} onChange={(event) => draft.set({ place: event.target.value })}>
+              {choices?.places.map((place) => <option key={place}>{place}</option>)}
+            </select>
+          )}
+        </Field>
+        {device && service?.name === "Workplace laptops" ? (
+          <label className="flex items-center gap-3">
+            <input type="checkbox" checked={body.ci === String(device.id)} onChange={(event) => draft.set({ ci: event.target.checked ? String(device.id) : "" })} />
+            It is {device.name}
+          </label>
+        ) : null}
+        <div>
+          <input
+            ref={picker}
+            type="file"
+            accept="image/*,.pdf,.txt,.log,.csv"
+            multiple
+            className="hidden"
+            aria-label="Picture to attach"
+            onChange={(event) => {
+              void add(event.target.files ?? []);
+              event.target.value = "";
+            }}
+          />
+          <Button onClick={() => picker.current?.click()} disabled={isUploading} className="h-[38px]">
+            <Paperclip size={16} aria-hidden="true" />
+            {isUploading ? "Uploading…" : "Add a picture"}
+          </Button>
+          <ul className="mt-2 flex flex-wrap gap-2">
+            {files.map((file) => (
+              <li key={file.id} className="flex items-center gap-1.5 rounded-small border border-line-2 bg-sheet px-2 py-1">
+                {file.name}
+                <button type="button" aria-label={`Leave out ${file.name}`} onClick={() => draft.set({ files: files.filter((other) => other.id !== file.id) })}>
+                  <X size={14} aria-hidden="true" />
+                </button>
+              </li>
+            ))}
+          </ul>
+          {fileProblem ? <p role="alert" className="mt-1 text-rust">{fileProblem}</p> : null}
+        </div>
+        {problem && Object.keys(problem.fields).length === 0 ? <ErrorNote>{problem.message}</ErrorNote> : null}
+        <Button type="submit" tone="sea" disabled={send.isPending || body.title.trim() === ""} className="h-[42px] self-start px-5 text-[16px]">
+          {send.isPending ? "Reporting…" : "Report it"}
+        </Button>
+      </form>
+    </div>
+  );
+}
+
+function Thanks({ logged, now }: { logged: Logged; now: number }) {
+  return (
+    <div className="mx-auto max-w-[620px] pt-12" role="status">
+      <h1 className="text-[26px] font-bold">
+        Thank you. It is {logged.kind} {logged.id}.
+      </h1>
+      <dl className="mt-5 grid grid-cols-[150px_1fr] gap-y-2 rounded-card border border-line bg-sheet px-5 py-4">
+        <dt className="text-ink-2">We understood</dt>
+        <dd>
+          {logged.service ? `Something is wrong with ${logged.service}` : "Something is wrong; the desk finds out with what"}
+        </dd>
+        <dt className="text-ink-2">It is with</dt>
+        <dd>{[logged.holder, logged.team].filter(Boolean).join(", ")}</dd>
+        <dt className="text-ink-2">You will hear</dt>
+        <dd>
+          <b>{logged.answer_due_s ? `by ${when(logged.answer_due_s, now)}` : "as soon as we can"}</b>
+        </dd>
+        <dt className="text-ink-2">Solved</dt>
+        <dd>{logged.fix_due_s ? `by ${when(logged.fix_due_s, now)}` : "as soon as we can"}</dd>
+      </dl>
+      <p className="mt-4 text-ink-2">The same comes to you by e-mail; reply to it to add something.</p>
+      <p className="mt-4 flex gap-5">
+        <Link to={`/my/${logged.id}`} className="font-bold text-sea underline">
+          Look at it
+        </Link>
+        <Link to="/" className="text-sea underline">
+          Start page
+        </Link>
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,150 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { api, type MyTicket, ok, Problem, sentence } from "../../api/client";
+import { Composer } from "../../parts/Composer";
+import { Conversation } from "../../parts/Conversation";
+import { useDraft, useNow } from "../../parts/hooks";
+import { exact, when } from "../../parts/time";
+import { Button, Dialog, Empty, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
+import { StepPath, whoHasIt } from "./parts";
+
+/** One of my things: where it is, who has it, and the conversation. */
+export function ThingPage() {
+  const { number: text } = useParams();
+  const number = +(text ?? "0");
+  const queries = useQueryClient();
+  const now = useNow();
+  const [ask, setAsk] = useState<"reopen" | "cancel" | null>(null);
+  const { data: thing, error } = useQuery({
+    queryKey: ["my-ticket", number],
+    queryFn: () => ok(api.GET("/api/portal/tickets/{number}", { params: { path: { number } } })),
+  });
+  const settle = (next: MyTicket) => {
+    queries.setQueryData(["my-ticket", number], next);
+    void queries.invalidateQueries({ queryKey: ["portal"] });
+  };
+  const write = useMutation({
+    mutationFn: (given: { text: string; attachments: string[] }) =>
+      ok(api.POST("/api/portal/tickets/{number}/write", { params: { path: { number } }, body: given })),
+    onSuccess: settle,
+  });
+  if (error && !thing)
+    return error instanceof Problem && error.status === 404 ? (
+      <Empty title={`There is nothing of yours with number ${text ?? ""}`}>
+        <Link className="underline" to="/">
+          Go to my things
+        </Link>
+      </Empty>
+    ) : (
+      <ErrorNote>{sentence(error)}</ErrorNote>
+    );
+  if (!thing) return <Loading what="it" />;
+  const may = new Set(thing.may);
+  return (
+    <div className="mx-auto max-w-[860px] pt-6">
+      <Link to="/" className="text-sea underline-offset-2 hover:underline">
+        ← My things
+      </Link>
+      <h1 className="mt-2 text-[24px] font-bold leading-tight">{thing.title}</h1>
+      <p className="text-ink-2">
+        {thing.kind} {thing.id} · reported <time title={exact(thing.opened_s)}>{when(thing.opened_s, now)}</time>
+        {thing.service ? ` · ${thing.service}` : ""} · {thing.place}
+      </p>
+      <div className="mt-4 flex items-center gap-5 rounded-card border border-line bg-sheet px-5 py-4 max-[640px]:flex-col max-[640px]:items-stretch">
+        <StepPath steps={thing.path} />
+        <div className="shrink-0 text-right max-[640px]:text-left">
+          <p className="text-ink-2">{whoHasIt(thing)}</p>
+          <p className="font-bold">{promise(thing, now)}</p>
+        </div>
+      </div>
+      {thing.waiting?.on === "requester" && thing.is_open ? (
+        <p className="mt-3 rounded-card border border-crown bg-crown-2 px-4 py-2.5">
+          <b>We wait for your answer</b>
+          {thing.waiting.since_s ? ` since ${when(thing.waiting.since_s, now)}` : ""}: {thing.waiting.reason}
+        </p>
+      ) : null}
+      <div className="mt-5">
+        <Conversation entries={thing.conversation} now={now} requester="you" isPortal />
+      </div>
+      {thing.state === "resolved" && thing.closes_s ? (
+        <p className="mt-3 text-ink-2">It closes by itself {when(thing.closes_s, now)}.</p>
+      ) : null}
+      <div className="mt-4 flex flex-wrap gap-2">
+        {may.has("reopened") ? <Button onClick={() => setAsk("reopen")}>It is not solved…</Button> : null}
+        {may.has("cancelled") ? <Button onClick={() => setAsk("cancel")}>I no longer need it…</Button> : null}
+      </div>
+      {may.has("requester wrote") && thing.is_open ? (
+        <div className="mt-4">
+          <Composer
+            where={`my-${thing.id}`}
+            reader={thing.waiting?.on === "requester" ? "Your answer" : "Write to the desk"}
+            canNote={false}
+            isSending={write.isPending}
+            error={write.error ? sentence(write.error) : null}
+            onSend={(_mode, words, attachments, clear) => write.mutate({ text: words, attachments }, { onSuccess: clear })}
+          />
+        </div>
+      ) : null}
+      {ask ? <WhyDialog thing={thing} act={ask} onClose={() => setAsk(null)} onDone={settle} /> : null}
+    </div>
+  );
+}
+
+function promise(thing: MyTicket, now: number): string {
+  if (!thing.is_open) return thing.resolved_s ? when(thing.resolved_s, now) : "";
+  if (thing.waiting?.on === "requester") return "waits for you";
+  if (thing.answered_s === null && thing.answer_due_s)
+    return thing.answer_due_s > now ? `you hear by ${when(thing.answer_due_s, now)}` : "later than promised";
+  if (thing.fix_due_s) return thing.fix_due_s > now ? `should be solved by ${when(thing.fix_due_s, now)}` : "later than promised";
+  return "";
+}
+
+interface WhyDialogProps {
+  thing: MyTicket;
+  act: "reopen" | "cancel";
+  onClose: () => void;
+  onDone: (thing: MyTicket) => void;
+}
+
+function WhyDialog({ thing, act, onClose, onDone }: WhyDialogProps) {
+  const draft = useDraft(`my-${act}-${thing.id}`, { why: "" });
+  const send = useMutation({
+    mutationFn: () => {
+      const options = { params: { path: { number: thing.id } }, body: { why: draft.body.why } };
+      return ok(
+        act === "reopen"
+          ? api.POST("/api/portal/tickets/{number}/reopen", options)
+          : api.POST("/api/portal/tickets/{number}/cancel", options),
+      );
+    },
+    onSuccess: (next) => {
+      draft.clear();
+      onDone(next);
+      onClose();
+    },
+  });
+  const problem = send.error instanceof Problem ? send.error : null;
+  return (
+    <Dialog title={act === "reopen" ? "It is not solved" : "I no longer need it"} isOpen onClose={onClose}>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          send.mutate();
+        }}
+      >
+        <Field label={act === "reopen" ? "What is still wrong?" : "Why not?"} error={problem?.fields.why}>
+          {(props) => <textarea {...props} autoFocus rows={3} className={inputClass} value={draft.body.why} onChange={(event) => draft.set({ why: event.target.value })} />}
+        </Field>
+        {problem && !problem.fields.why ? <ErrorNote>{problem.message}</ErrorNote> : null}
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Not now</Button>
+          <Button type="submit" tone="sea" disabled={send.isPending}>
+            {act === "reopen" ? "Tell the desk" : "Cancel it"}
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,286 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import { toast } from "sonner";
+import { api, ok, Problem, sentence, type Ticket } from "../../api/client";
+import { useChoices } from "../../parts/acts";
+import { useDebounced, useNow } from "../../parts/hooks";
+import { when } from "../../parts/time";
+import { Button, inputClass } from "../../parts/ui";
+import { WhyCard } from "../../parts/WhyCard";
+
+type FactName = "title" | "service" | "ci" | "category" | "place" | "impact" | "urgency";
+
+interface Clash {
+  name: FactName;
+  mine: unknown;
+  mineText: string;
+}
+
+/** The facts of a ticket, each editable in place; a clash with somebody else's edit asks. */
+export function Facts({ ticket }: { ticket: Ticket }) {
+  const queries = useQueryClient();
+  const now = useNow();
+  const [editing, setEditing] = useState<FactName | null>(null);
+  const [clash, setClash] = useState<Clash | null>(null);
+  const choices = useChoices();
+  const may = new Set(ticket.may);
+  const canEdit = may.has("changed");
+
+  const save = async (name: FactName, value: unknown, mineText: string, seen: Ticket) => {
+    try {
+      const next = await ok(
+        api.PATCH("/api/tickets/{number}", {
+          params: { path: { number: ticket.id } },
+          body: { version: seen.version, [name]: value },
+        }),
+      );
+      queries.setQueryData(["ticket", ticket.id], next);
+      void queries.invalidateQueries({ queryKey: ["why", ticket.id] });
+      setEditing(null);
+      setClash(null);
+      toast("Changed.");
+    } catch (error) {
+      const current = error instanceof Problem && error.code === "stale" ? (error.body.current as Ticket) : null;
+      if (!current) {
+        toast.error(sentence(error));
+        return;
+      }
+      queries.setQueryData(["ticket", ticket.id], current);
+      // Only a change of the same fact is a clash; anything else is simply sent again.
+      if (factText(current, name) === factText(seen, name)) await save(name, value, mineText, current);
+      else setClash({ name, mine: value, mineText });
+    }
+  };
+  const row = (label: string, name: FactName | null, shown: ReactNode, editor?: ReactNode) => (
+    <div className="grid grid-cols-[104px_1fr] items-start gap-2 py-[3px]">
+      <dt className="text-ink-2">{label}</dt>
+      <dd className="min-w-0">
+        {name !== null && editing === name ? (
+          editor
+        ) : name !== null && canEdit ? (
+          <button
+            type="button"
+            onClick={() => setEditing(name)}
+            aria-label={`Change ${label}`}
+            className="-mx-1 rounded px-1 text-left hover:bg-sea-3"
+          >
+            {shown}
+          </button>
+        ) : (
+          shown
+        )}
+      </dd>
+    </div>
+  );
+  const select = (name: FactName, value: string, options: [string, string][], toValue: (text: string) => unknown) => (
+    <select
+      autoFocus
+      aria-label={name}
+      className={inputClass}
+      defaultValue={value}
+      onBlur={() => setEditing(null)}
+      onKeyDown={(event) => event.key === "Escape" && setEditing(null)}
+      onChange={(event) => void save(name, toValue(event.target.value), event.target.selectedOptions[0]?.text ?? "", ticket)}
+    >
+      {options.map(([key, label]) => (
+        <option key={key} value={key}>
+          {label}
+        </option>
+      ))}
+    </select>
+  );
+  const facts = ticket.facts;
+  const nothing = <span className="text-ink-2">nothing yet</span>;
+  const why = (of: string) => <WhyCard number={ticket.id} of={of} />;
+
+  return (
+    <div className="flex flex-col gap-3">
+      {clash ? (
+        <div role="alert" className="rounded-card border border-crown bg-crown-2 p-3">
+          <p className="font-bold">Somebody changed {clash.name} meanwhile.</p>
+          <p>
+            Theirs: {factText(ticket, clash.name) || "nothing"}. Yours: {clash.mineText || "nothing"}.
+          </p>
+          <div className="mt-2 flex gap-2">
+            <Button
+              onClick={() => {
+                setClash(null);
+                setEditing(null);
+              }}
+            >
+              Keep theirs
+            </Button>
+            <Button tone="sea" onClick={() => void save(clash.name, clash.mine, clash.mineText, ticket)}>
+              Use mine
+            </Button>
+          </div>
+        </div>
+      ) : null}
+      <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="Facts">
+        <div className="mb-1 flex justify-between">
+          <h2 className="font-bold">Facts</h2>
+          {canEdit ? <span className="text-[13px] text-ink-2">edit any</span> : null}
+        </div>
+        <dl>
+          {row(
+            "Title",
+            "title",
+            ticket.title,
+            <TextEditor value={ticket.title} onCancel={() => setEditing(null)} onSave={(text) => void save("title", text, text, ticket)} />,
+          )}
+          {row(
+            "Priority",
+            null,
+            <>
+              <b>P{facts.priority}</b>
+              {facts.priority_reason ? ` · by hand: ${facts.priority_reason}` : ""} {why("priority")}
+            </>,
+          )}
+          {row(
+            "Impact",
+            "impact",
+            facts.impact_label,
+            select("impact", String(facts.impact), (choices?.impact ?? []).map((label, index) => [String(index + 1), label]), Number),
+          )}
+          {row(
+            "Urgency",
+            "urgency",
+            facts.urgency_label,
+            select("urgency", String(facts.urgency), (choices?.urgency ?? []).map((label, index) => [String(index + 1), label]), Number),
+          )}
+          {row(
+            "Service",
+            "service",
+            facts.service?.name ?? nothing,
+            select(
+              "service",
+              String(facts.service?.id ?? ""),
+              [["", "nothing yet"], ...(choices?.services ?? []).map((service): [string, string] => [String(service.id), service.name])],
+              (text) => (text ? +text : null),
+            ),
+          )}
+          {row(
+            "CI",
+            "ci",
+            facts.ci?.name ?? nothing,
+            <ItemEditor ticket={ticket} onCancel={() => setEditing(null)} onSave={(id, name) => void save("ci", id, name, ticket)} />,
+          )}
+          {row(
+            "Category",
+            "category",
+            facts.category || nothing,
+            select("category", facts.category, [["", "nothing yet"], ...(choices?.categories ?? []).map((key): [string, string] => [key, key])], (text) => text),
+          )}
+          {row(
+            "Place",
+            "place",
+            facts.place || nothing,
+            select("place", facts.place, (choices?.places ?? []).map((key): [string, string] => [key, key]), (text) => text),
+          )}
+          {row("Agreement", null, <>{facts.agreement || "none"} {why("agreement")}</>)}
+          {row(
+            "Team",
+            null,
+            <>
+              {facts.team.name} {why("team")}
+            </>,
+          )}
+          {row(
+            "Held by",
+            null,
+            <>
+              {facts.holder?.name ?? <span className="text-rust">nobody</span>} {why("holder")}
+            </>,
+          )}
+          {row("Followers", null, ticket.followers.map((follower) => follower.name).join(", ") || <span className="text-ink-2">nobody</span>)}
+          {ticket.announcement
+            ? row("Announced", null, `“${ticket.announcement.title}”, next news ${ticket.announcement.next_news_s ? when(ticket.announcement.next_news_s, now) : ""}`)
+            : null}
+        </dl>
+      </section>
+      <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="Requester">
+        <h2 className="mb-1 font-bold">{facts.requester.name}</h2>
+        <p className="text-ink-2">
+          {[facts.requester.job, facts.requester.department, facts.requester.place].filter(Boolean).join(" · ")}
+        </p>
+        <p className="text-ink-2">
+          {facts.requester.phone ? `phone ${facts.requester.phone} · ` : ""}
+          {facts.requester.email}
+        </p>
+      </section>
+    </div>
+  );
+}
+
+function factText(ticket: Ticket, name: FactName): string {
+  if (name === "title") return ticket.title;
+  if (name === "impact") return ticket.facts.impact_label;
+  if (name === "urgency") return ticket.facts.urgency_label;
+  const value = ticket.facts[name];
+  return value === null ? "" : typeof value === "string" ? value : value.name;
+}
+
+function TextEditor({ value, onSave, onCancel }: { value: string; onSave: (text: string) => void; onCancel: () => void }) {
+  const [text, setText] = useState(value);
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        onSave(text);
+      }}
+    >
+      <input
+        autoFocus
+        aria-label="title"
+        className={inputClass}
+        value={text}
+        maxLength={200}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => event.key === "Escape" && onCancel()}
+      />
+      <div className="mt-1 flex gap-2">
+        <Button type="submit" tone="sea">
+          Keep
+        </Button>
+        <Button onClick={onCancel}>Leave as it was</Button>
+      </div>
+    </form>
+  );
+}
+
+function ItemEditor({ ticket, onSave, onCancel }: { ticket: Ticket; onSave: (id: number | null, name: string) => void; onCancel: () => void }) {
+  const [words, setWords] = useState("");
+  const late = useDebounced(words, 200);
+  const { data } = useQuery({
+    queryKey: ["items", late, ticket.facts.service?.id],
+    queryFn: () =>
+      ok(api.GET("/api/items", { params: { query: { q: late, ...(ticket.facts.service ? { service: ticket.facts.service.id } : {}) } } })),
+  });
+  return (
+    <div>
+      <input
+        autoFocus
+        aria-label="Find a configuration item"
+        placeholder="Part of its name"
+        className={inputClass}
+        value={words}
+        onChange={(event) => setWords(event.target.value)}
+        onKeyDown={(event) => event.key === "Escape" && onCancel()}
+      />
+      <ul className="mt-1 max-h-44 overflow-y-auto rounded-small border border-line">
+        {data?.map((item) => (
+          <li key={item.id}>
+            <button type="button" className="w-full px-2 py-1 text-left hover:bg-sea-3" onClick={() => onSave(item.id, item.name)}>
+              {item.name}
+            </button>
+          </li>
+        ))}
+        {data?.length === 0 ? <li className="px-2 py-1 text-ink-2">Nothing is called that.</li> : null}
+      </ul>
+      <div className="mt-1 flex gap-2">
+        <Button onClick={() => onSave(null, "nothing")}>Nothing</Button>
+        <Button onClick={onCancel}>Leave as it was</Button>
+      </div>
+    </div>
+  );
+}

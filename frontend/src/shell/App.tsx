@@ -1,0 +1,119 @@
+import { lazy, Suspense } from "react";
+import { createBrowserRouter, Navigate, Outlet, ScrollRestoration, useLocation } from "react-router";
+import { Toaster } from "sonner";
+import { Dialog, Empty, Loading } from "../parts/ui";
+import { SignInForm, SignInPage } from "../screens/signin/SignIn";
+import { HomePage } from "../screens/portal/HomePage";
+import { DeskFrame } from "./DeskFrame";
+import { useLive } from "./live";
+import { PortalFrame } from "./PortalFrame";
+import { SessionProvider, useSession } from "./session";
+
+const LookoutPage = lazy(() => import("../screens/lookout/LookoutPage").then((m) => ({ default: m.LookoutPage })));
+const QueuePage = lazy(() => import("../screens/queue/QueuePage").then((m) => ({ default: m.QueuePage })));
+const RecordPage = lazy(() => import("../screens/record/RecordPage").then((m) => ({ default: m.RecordPage })));
+const ReportsPage = lazy(() => import("../screens/reports/ReportsPage").then((m) => ({ default: m.ReportsPage })));
+const BehindPage = lazy(() => import("../screens/reports/BehindPage").then((m) => ({ default: m.BehindPage })));
+const MailRoomPage = lazy(() => import("../screens/mailroom/MailRoomPage").then((m) => ({ default: m.MailRoomPage })));
+const ReportPage = lazy(() => import("../screens/portal/ReportPage").then((m) => ({ default: m.ReportPage })));
+const ThingPage = lazy(() => import("../screens/portal/ThingPage").then((m) => ({ default: m.ThingPage })));
+
+function Root() {
+  return (
+    <SessionProvider>
+      <Signed />
+    </SessionProvider>
+  );
+}
+
+function Signed() {
+  const { me, hasEnded } = useSession();
+  useLive(me !== null && !hasEnded);
+  return (
+    <>
+      {me ? (
+        <Suspense fallback={<Loading what="the page" />}>
+          <Outlet />
+        </Suspense>
+      ) : (
+        <SignInPage />
+      )}
+      <Dialog
+        title="Your session has ended"
+        about="Sign in again: the page and what you have typed stay as they are."
+        isOpen={hasEnded}
+        onClose={() => undefined}
+      >
+        <SignInForm />
+      </Dialog>
+      <ScrollRestoration getKey={(location) => (location.pathname.startsWith("/desk/tickets") ? location.key : location.pathname + location.search.replace(/[?&](open|log)=[^&]*/g, ""))} />
+      <Toaster position="bottom-left" visibleToasts={3} />
+    </>
+  );
+}
+
+function DeskOnly() {
+  const { me } = useSession();
+  const location = useLocation();
+  const isMail = location.pathname.startsWith("/desk/mailroom");
+  if (!me?.reads_desk && !isMail)
+    return (
+      <Empty title="This part is for the desk">
+        You can <a className="underline" href="/">ask for help here</a>.
+      </Empty>
+    );
+  if (location.pathname.startsWith("/desk/lookout") && !me?.is_on_desk) return <Navigate to="/desk/queue" replace />;
+  return <DeskFrame />;
+}
+
+function Nowhere() {
+  return (
+    <Empty title="There is nothing at this address">
+      <a className="underline" href="/">
+        Go to the start page
+      </a>
+    </Empty>
+  );
+}
+
+function Broken() {
+  return (
+    <Empty title="This page stumbled">
+      What you typed is kept.{" "}
+      <a className="underline" href={window.location.href}>
+        Load it again
+      </a>
+    </Empty>
+  );
+}
+
+export const router = createBrowserRouter([
+  {
+    element: <Root />,
+    errorElement: <Broken />,
+    children: [
+      {
+        element: <PortalFrame />,
+        children: [
+          { path: "/", element: <HomePage /> },
+          { path: "/report", element: <ReportPage /> },
+          { path: "/my/:number", element: <ThingPage /> },
+        ],
+      },
+      {
+        path: "/desk",
+        element: <DeskOnly />,
+        children: [
+          { index: true, element: <Navigate to="/desk/lookout" replace /> },
+          { path: "lookout", element: <LookoutPage /> },
+          { path: "queue", element: <QueuePage /> },
+          { path: "tickets/:number", element: <RecordPage /> },
+          { path: "reports", element: <ReportsPage /> },
+          { path: "reports/behind", element: <BehindPage /> },
+          { path: "mailroom", element: <MailRoomPage /> },
+        ],
+      },
+      { path: "*", element: <Nowhere /> },
+    ],
+  },
+]);

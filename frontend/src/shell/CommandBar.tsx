@@ -1,0 +1,140 @@
+import { useQuery } from "@tanstack/react-query";
+import { Command } from "cmdk";
+import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
+import { api, ok } from "../api/client";
+import { useDebounced } from "../parts/hooks";
+import { Number } from "../parts/marks";
+import { useSections } from "./DeskFrame";
+import { useSession } from "./session";
+
+interface CommandBarProps {
+  onLog: () => void;
+  onHelp: () => void;
+}
+
+/** Find or do: records by number or words, people, and every action of the frame. */
+export function CommandBar({ onLog, onHelp }: CommandBarProps) {
+  const [isOpen, setOpen] = useState(false);
+  const [words, setWords] = useState("");
+  const late = useDebounced(words.trim(), 180);
+  const navigate = useNavigate();
+  const sections = useSections();
+  const { me } = useSession();
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
+        event.preventDefault();
+        setOpen((open) => !open);
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+  const found = useQuery({
+    queryKey: ["find", late],
+    queryFn: () => ok(api.GET("/api/find", { params: { query: { q: late } } })),
+    enabled: isOpen && late.length > 1,
+  });
+  const people = useQuery({
+    queryKey: ["people", late],
+    queryFn: () => ok(api.GET("/api/people", { params: { query: { q: late } } })),
+    enabled: isOpen && late.length > 1,
+  });
+  const does = (act: () => void) => () => {
+    setOpen(false);
+    setWords("");
+    act();
+  };
+  const folded = words.toLowerCase();
+  const actions = [
+    ...sections.map((section) => ({ label: `Go to ${section.label}`, act: () => navigate(section.to) })),
+    ...(me?.is_on_desk ? [{ label: "Log for somebody", act: onLog }] : []),
+    { label: "Show the keys", act: onHelp },
+  ].filter((action) => action.label.toLowerCase().includes(folded));
+
+  return (
+    <>
+      <button
+        type="button"
+        onClick={() => setOpen(true)}
+        className="flex h-[30px] w-[230px] items-center justify-between rounded-small border border-white/25 bg-bar-2 px-2.5 text-white/80 hover:border-white/50 max-[620px]:w-auto"
+      >
+        <span className="max-[620px]:hidden">Find or do…</span>
+        <span className="hidden max-[620px]:inline">Find</span>
+        <span className="text-[12px] max-[900px]:hidden">Ctrl K</span>
+      </button>
+      <Command.Dialog
+        open={isOpen}
+        onOpenChange={setOpen}
+        label="Find or do"
+        shouldFilter={false}
+        overlayClassName="fixed inset-0 z-40 bg-bar/45"
+        contentClassName="fixed left-1/2 top-[10vh] z-50 w-[min(94vw,600px)] -translate-x-1/2 rounded-card border border-line bg-sheet p-2 text-ink"
+      >
+        <Command.Input
+          value={words}
+          onValueChange={setWords}
+          placeholder="A number, some words, a name, or what to do"
+          className="w-full rounded-small border border-line-2 bg-sheet px-3 py-2 text-[15px]"
+        />
+        <Command.List className="mt-2 max-h-[56vh] overflow-y-auto">
+          <Command.Empty className="px-3 py-4 text-ink-2">
+            {found.isFetching ? "Looking…" : "Nothing is called that."}
+          </Command.Empty>
+          {found.data && found.data.tickets.length > 0 ? (
+            <Command.Group heading="Tickets" className="text-[12px] text-ink-2">
+              {found.data.tickets.map((row) => (
+                <Command.Item
+                  key={row.id}
+                  value={`t${row.id}`}
+                  onSelect={does(() => navigate(`/desk/tickets/${row.id}`))}
+                  className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+                >
+                  <Number row={row} />
+                  <span className="truncate">{row.title}</span>
+                  <span className="ml-auto shrink-0 text-[12px] text-ink-2">{row.state}</span>
+                </Command.Item>
+              ))}
+            </Command.Group>
+          ) : null}
+          {people.data && people.data.length > 0 ? (
+            <Command.Group heading="People" className="text-[12px] text-ink-2">
+              {people.data.slice(0, 5).map((person) => (
+                <Command.Item
+                  key={person.id}
+                  value={`p${person.id}`}
+                  onSelect={does(() =>
+                    navigate(
+                      `/desk/queue?filter=${encodeURIComponent(JSON.stringify({ all: [{ field: "requester", op: "is one of", value: [person.name] }] }))}`,
+                    ),
+                  )}
+                  className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+                >
+                  <span>{person.name}</span>
+                  <span className="ml-auto text-[12px] text-ink-2">
+                    {person.job}, {person.place} · {person.open_tickets.length} open
+                  </span>
+                </Command.Item>
+              ))}
+            </Command.Group>
+          ) : null}
+          {actions.length > 0 ? (
+            <Command.Group heading="Do" className="text-[12px] text-ink-2">
+              {actions.map((action) => (
+                <Command.Item
+                  key={action.label}
+                  value={action.label}
+                  onSelect={does(action.act)}
+                  className="cursor-pointer rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+                >
+                  {action.label}
+                </Command.Item>
+              ))}
+            </Command.Group>
+          ) : null}
+        </Command.List>
+      </Command.Dialog>
+    </>
+  );
+}

@@ -1,0 +1,33 @@
+import { Dialog } from "../parts/ui";
+
+const KEYS: [string, string][] = [
+  ["Ctrl K", "find or do"],
+  ["L", "log for somebody"],
+  ["↑ ↓", "move in a list"],
+  ["Enter", "open the ticket"],
+  ["Space", "open or close the side reader"],
+  ["A", "take it"],
+  ["R", "reply"],
+  ["N", "note to the desk"],
+  ["W", "wait"],
+  ["H", "hand over"],
+  ["P", "set the priority"],
+  ["Z", "resolve"],
+  ["Ctrl Enter", "send what is written"],
+  ["?", "this list"],
+];
+
+export function KeysHelp({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }) {
+  return (
+    <Dialog title="Keys" about="None of them acts while you type." isOpen={isOpen} onClose={onClose}>
+      <dl className="grid grid-cols-[110px_1fr] gap-y-1.5">
+        {KEYS.map(([key, does]) => (
+          <div key={key} className="contents">
+            <dt className="font-mono">{key}</dt>
+            <dd>{does}</dd>
+          </div>
+        ))}
+      </dl>
+    </Dialog>
+  );
+}

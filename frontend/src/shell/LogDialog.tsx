@@ -1,0 +1,236 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { toast } from "sonner";
+import { api, type FoundPerson, ok, Problem, type Row } from "../api/client";
+import { useChoices } from "../parts/acts";
+import { useDebounced, useDraft, useNow } from "../parts/hooks";
+import { Number as TicketNumber } from "../parts/marks";
+import { when } from "../parts/time";
+import { Button, Dialog, ErrorNote, Field, inputClass } from "../parts/ui";
+
+const EMPTY = { person: 0, name: "", title: "", text: "", service: "", ci: "", place: "", who: "", work: "" };
+
+/** Log while on the phone: who is calling, what is open for them already, what is wrong. */
+export function LogDialog({ onClose }: { onClose: () => void }) {
+  const draft = useDraft("log", EMPTY);
+  const body = draft.body;
+  const choices = useChoices();
+  const navigate = useNavigate();
+  const now = useNow();
+  const log = useMutation({
+    mutationFn: () =>
+      ok(
+        api.POST("/api/tickets", {
+          body: {
+            requester: body.person,
+            title: body.title,
+            text: body.text,
+            service: body.service ? +body.service : null,
+            ci: body.ci ? +body.ci : null,
+            place: body.place,
+            answers: Object.fromEntries(Object.entries({ who: body.who, work: body.work }).filter(([, value]) => value)),
+            attachments: [],
+            is_confidential: false,
+          },
+        }),
+      ),
+    onSuccess: (logged) => {
+      draft.clear();
+      onClose();
+      toast(`Logged as ${logged.id}, P${logged.priority}, ${logged.team}.`, {
+        action: { label: "Open", onClick: () => void navigate(`/desk/tickets/${logged.id}`) },
+      });
+    },
+  });
+  const problem = log.error instanceof Problem ? log.error : null;
+  const fields = problem?.fields ?? {};
+  return (
+    <Dialog title="Log an incident" about="What you type is kept until it is logged." isOpen onClose={onClose} isWide>
+      <form
+        className="grid grid-cols-[1fr_280px] gap-5 max-[760px]:grid-cols-1"
+        onSubmit={(event) => {
+          event.preventDefault();
+          log.mutate();
+        }}
+      >
+        <div className="flex flex-col gap-3">
+          <PersonPicker
+            name={body.name}
+            error={fields.requester}
+            onName={(name) => draft.set({ name, person: 0 })}
+            onPick={(person) => draft.set({ person: person.id, name: person.name, place: person.place })}
+          />
+          <Field label="What is wrong" error={fields.title}>
+            {(props) => <input {...props} maxLength={200} className={inputClass} value={body.title} onChange={(event) => draft.set({ title: event.target.value })} />}
+          </Field>
+          <Field label="In their words" error={fields.text}>
+            {(props) => <textarea {...props} rows={3} className={inputClass} value={body.text} onChange={(event) => draft.set({ text: event.target.value })} />}
+          </Field>
+          <div className="grid grid-cols-2 gap-3">
+            <Field label="Service" error={fields.service}>
+              {(props) => (
+                <select {...props} className={inputClass} value={body.service} onChange={(event) => draft.set({ service: event.target.value, ci: "" })}>
+                  <option value="">Not known yet</option>
+                  {choices?.services.map((service) => (
+                    <option key={service.id} value={service.id}>
+                      {service.name}
+                    </option>
+                  ))}
+                </select>
+              )}
+            </Field>
+            <Field label="Where" error={fields.place}>
+              {(props) => (
+                <select {...props} className={inputClass} value={body.place} onChange={(event) => draft.set({ place: event.target.value })}>
+                  <option value="">Where they work</option>
+                  {choices?.places.map((place) => <option key={place}>{place}</option>)}
+                </select>
+              )}
+            </Field>
+          </div>
+          {choices?.questions
+            .filter((question) => question.choices.length > 0)
+            .map((question) => (
+              <fieldset key={question.key}>
+                <legend className="font-semibold text-ink-2">{question.asks}</legend>
+                <div className="mt-1 flex flex-wrap gap-x-4 gap-y-1">
+                  {question.choices.map((choice) => (
+                    <label key={choice.key} className="flex items-center gap-1.5">
+                      <input
+                        type="radio"
+                        name={question.key}
+                        checked={body[question.key as "who" | "work"] === choice.key}
+                        onChange={() => draft.set({ [question.key]: choice.key })}
+                      />
+                      {choice.label}
+                    </label>
+                  ))}
+                </div>
+              </fieldset>
+            ))}
+          {problem && Object.keys(fields).length === 0 ? <ErrorNote>{problem.message}</ErrorNote> : null}
+        </div>
+        <div>
+          <OpenOfPerson name={body.name} person={body.person} now={now} onClose={onClose} />
+        </div>
+        <div className="col-span-full flex justify-between gap-2 border-t border-line pt-3">
+          <Button tone="quiet" onClick={() => draft.clear()}>
+            Clear the form
+          </Button>
+          <span className="flex gap-2">
+            <Button onClick={onClose}>Not now</Button>
+            <Button type="submit" tone="crown" disabled={log.isPending}>
+              {log.isPending ? "Logging…" : "Log it"}
+            </Button>
+          </span>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+interface PersonPickerProps {
+  name: string;
+  error?: string | undefined;
+  onName: (name: string) => void;
+  onPick: (person: FoundPerson) => void;
+}
+
+function usePeople(words: string) {
+  return useQuery({
+    queryKey: ["people", words],
+    queryFn: () => ok(api.GET("/api/people", { params: { query: { q: words } } })),
+    enabled: words.length > 1,
+    staleTime: 30_000,
+  });
+}
+
+function PersonPicker({ name, error, onName, onPick }: PersonPickerProps) {
+  const late = useDebounced(name.trim(), 180);
+  const [isOpen, setOpen] = useState(false);
+  const [at, setAt] = useState(0);
+  const { data, isFetching } = usePeople(late);
+  useEffect(() => setAt(0), [late]);
+  const pick = (person: FoundPerson | undefined) => {
+    if (!person) return;
+    onPick(person);
+    setOpen(false);
+  };
+  return (
+    <Field label="Who is calling" error={error}>
+      {(props) => (
+        <div className="relative">
+          <input
+            {...props}
+            autoFocus
+            role="combobox"
+            aria-expanded={isOpen}
+            aria-controls="people-found"
+            autoComplete="off"
+            placeholder="Any part of the name"
+            className={inputClass}
+            value={name}
+            onChange={(event) => {
+              onName(event.target.value);
+              setOpen(true);
+            }}
+            onBlur={() => setTimeout(() => setOpen(false), 150)}
+            onKeyDown={(event) => {
+              if (event.key === "ArrowDown") setAt(Math.min(at + 1, (data?.length ?? 1) - 1));
+              else if (event.key === "ArrowUp") setAt(Math.max(0, at - 1));
+              else if (event.key === "Enter" && isOpen) pick(data?.[at]);
+              else return;
+              event.preventDefault();
+            }}
+          />
+          {isOpen && late.length > 1 ? (
+            <ul id="people-found" role="listbox" aria-label="People found" className="absolute left-0 right-0 z-10 mt-1 rounded-small border border-line-2 bg-sheet">
+              {data?.map((person, index) => (
+                <li key={person.id} role="option" aria-selected={index === at}>
+                  <button
+                    type="button"
+                    tabIndex={-1}
+                    className={`w-full px-2.5 py-1.5 text-left ${index === at ? "bg-sea-3" : ""}`}
+                    onMouseDown={(event) => event.preventDefault()}
+                    onClick={() => pick(person)}
+                  >
+                    <b>{person.name}</b> <span className="text-ink-2">{person.job}, {person.place} · phone {person.phone}</span>
+                  </button>
+                </li>
+              ))}
+              {data?.length === 0 && !isFetching ? <li className="px-2.5 py-1.5 text-ink-2">Nobody is called that.</li> : null}
+            </ul>
+          ) : null}
+        </div>
+      )}
+    </Field>
+  );
+}
+
+function OpenOfPerson({ name, person, now, onClose }: { name: string; person: number; now: number; onClose: () => void }) {
+  const { data } = usePeople(person ? name : "");
+  const found = data?.find((candidate) => candidate.id === person);
+  if (!found) return <p className="text-ink-2">Choose who is calling: what they have open already shows here.</p>;
+  const open = found.open_tickets as unknown as Row[];
+  return (
+    <div>
+      <h3 className="font-bold">Open for {found.name}</h3>
+      {open.length === 0 ? <p className="text-ink-2">Nothing.</p> : null}
+      <ul className="mt-1 flex flex-col gap-2">
+        {open.map((row) => (
+          <li key={row.id} className="rounded-small border border-line px-2.5 py-1.5">
+            <TicketNumber row={row} />
+            <Link to={`/desk/tickets/${row.id}`} onClick={onClose} className="block font-semibold hover:underline">
+              {row.title}
+            </Link>
+            <span className="text-[13px] text-ink-2">
+              {row.state} · {row.holder ?? row.team} · {when(row.opened_s, now)}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {found.devices.length > 0 ? <p className="mt-3 text-[13px] text-ink-2">Uses {found.devices.map((device) => device.name).join(", ")}</p> : null}
+    </div>
+  );
+}

@@ -1,0 +1,86 @@
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useSyncExternalStore } from "react";
+
+/** Tickets that have just been changed by somebody, for one glow each. */
+const fresh = new Map<number, number>();
+const listeners = new Set<() => void>();
+const GLOW_MS = 1800;
+let stamp = 0;
+
+function noteFresh(ticket: number): void {
+  fresh.set(ticket, Date.now());
+  stamp += 1;
+  listeners.forEach((listener) => listener());
+  setTimeout(() => {
+    if (Date.now() - (fresh.get(ticket) ?? 0) >= GLOW_MS) fresh.delete(ticket);
+    stamp += 1;
+    listeners.forEach((listener) => listener());
+  }, GLOW_MS + 50);
+}
+
+export function useFresh(): Map<number, number> {
+  useSyncExternalStore(
+    (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    () => stamp,
+  );
+  return fresh;
+}
+
+function refresh(queries: QueryClient, tickets: Set<number>): void {
+  for (const key of ["lookout", "tickets", "figures", "portal", "mailroom"])
+    void queries.invalidateQueries({ queryKey: [key] });
+  for (const number of tickets) {
+    void queries.invalidateQueries({ queryKey: ["ticket", number] });
+    void queries.invalidateQueries({ queryKey: ["why", number] });
+    void queries.invalidateQueries({ queryKey: ["my-ticket", number] });
+  }
+}
+
+const OWN_EVENTS = new Set(["opened", "promised"]);
+
+/** Follow what others do: lists and open records read again within two seconds. */
+export function useLive(isOn: boolean): void {
+  const queries = useQueryClient();
+  useEffect(() => {
+    if (!isOn) return undefined;
+    let source: EventSource | undefined;
+    let retry: ReturnType<typeof setTimeout> | undefined;
+    let waiting: ReturnType<typeof setTimeout> | undefined;
+    let tickets = new Set<number>();
+    let wasCut = false;
+
+    const flush = () => {
+      waiting = undefined;
+      refresh(queries, tickets);
+      tickets = new Set();
+    };
+    const connect = () => {
+      source = new EventSource("/api/live");
+      source.onopen = () => {
+        if (wasCut) refresh(queries, new Set());
+        wasCut = false;
+      };
+      source.addEventListener("news", (event) => {
+        const news = JSON.parse((event as MessageEvent<string>).data) as { ticket: number; kind: string };
+        tickets.add(news.ticket);
+        if (!OWN_EVENTS.has(news.kind)) noteFresh(news.ticket);
+        waiting ??= setTimeout(flush, 120);
+      });
+      source.onerror = () => {
+        wasCut = true;
+        if (source?.readyState !== EventSource.CLOSED) return;
+        clearTimeout(retry);
+        retry = setTimeout(connect, 5000);
+      };
+    };
+    connect();
+    return () => {
+      source?.close();
+      clearTimeout(retry);
+      clearTimeout(waiting);
+    };
+  }, [isOn, queries]);
+}
