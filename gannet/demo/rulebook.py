@@ -302,6 +302,12 @@ _MESSAGES = {
         "{text}",
         "{priority}, {service}, to be fixed by {fix_by}. {link}",
     ),
+    "yours": _message(
+        "yours: {title}",
+        "Hello {name},",
+        "{kind} {number} of {requester} is yours: {text}.",
+        "{priority}, {service}, to be answered by {answer_by} and fixed by {fix_by}. {link}",
+    ),
     "taken over": _message(
         "taken over: {title}", "Hello {name},", "{actor} has taken {kind} {number}. {link}"
     ),

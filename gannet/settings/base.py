@@ -98,6 +98,7 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_ENABLE_ADMIN = False
 AXES_SENSITIVE_PARAMETERS = ["password"]
+AXES_USERNAME_FORM_FIELD = "username"
 AXES_VERBOSE = False
 
 SESSION_COOKIE_NAME = "gannet_session"

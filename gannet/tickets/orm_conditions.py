@@ -7,6 +7,8 @@ opposite, so NULLs never swallow a row.
 
 from collections.abc import Sequence
 from datetime import timedelta
+from functools import reduce
+from operator import and_, or_
 from typing import Any
 
 from django.db.models import Q
@@ -27,26 +29,16 @@ def to_q(tree: Tree, context: Context | None = None) -> Q:
 
 
 def _to_q(node: Tree, context: Context) -> Q:
+    # Django drops an empty Q from what it joins, so "always" and "never" are real ones.
     if "all" in node:
-        found = Q()
-        for part in node["all"]:
-            found &= _to_q(part, context)
-        return found
+        parts = [_to_q(part, context) for part in node["all"]]
+        return reduce(and_, parts) if parts else ~_NOTHING
     if "any" in node:
-        if not node["any"]:
-            return _NOTHING
-        found = _NOTHING
-        for part in node["any"]:
-            found |= _to_q(part, context)
-        return found
+        parts = [_to_q(part, context) for part in node["any"]]
+        return reduce(or_, parts) if parts else _NOTHING
     if "not" in node:
-        return ~_certain(_to_q(node["not"], context))
+        return ~_to_q(node["not"], context)
     return _leaf(FIELDS[node["field"]], node["op"], node.get("value"), context)
-
-
-def _certain(condition: Q) -> Q:
-    """A negated empty Q would match everything: an empty one is always true."""
-    return condition if condition else ~_NOTHING
 
 
 def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:

@@ -17,9 +17,11 @@ def resolve(ticket_id: int, acting: Acting, what: str, seen_version: int | None 
         )
     with working(ticket_id, acting, Act.RESOLVED, seen_version) as work:
         ticket = work.ticket
+        facts = {}
         if ticket.holder_id is None and acting.person is not None:
             ticket.holder = acting.person
-        work.record(Kind.RESOLVED, text=what.strip(), audience=Audience.EVERYBODY)
+            facts = {"person": str(acting.person.pk), "from_person": None}
+        work.record(Kind.RESOLVED, text=what.strip(), facts=facts, audience=Audience.EVERYBODY)
         end_wait(work)
         ticket.resolution = what.strip()
         ticket.resolved_s = acting.now_s

@@ -84,7 +84,7 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
         work.start_team_clocks()
         work.tell(new.requester, "logged")
         if person.person_id is not None:
-            ticket.handed_to_id = person.person_id
+            work.tell(Person.objects.get(pk=person.person_id), "yours", person.sentence)
         work.finish()
         if person.person_id is not None:
             routing.mark_turn(team, person.person_id, work.events[0].id)

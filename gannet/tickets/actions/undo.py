@@ -81,6 +81,8 @@ def _restore(work: Work, event: Event) -> None:
             _wait_again(work, event)
         case Kind.RESOLVED:
             ticket.resolved_s, ticket.resolution = None, ""
+            if "person" in facts:
+                ticket.holder = _person(facts["from_person"])
         case Kind.CHANGED:
             changes = event.values.get("changes", {})
             restored = {**changes, **event.values.get("keys", {})}

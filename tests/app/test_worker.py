@@ -1,0 +1,170 @@
+"""Exactly once, whatever happens: two at the same ticket, a worker killed in the middle."""
+
+import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.db import connection, connections
+
+from gannet.audit.log import verify
+from gannet.audit.models import Event, Kind
+from gannet.tickets import actions
+from gannet.tickets.models import StateCode, Ticket, Timer, TimerState
+from gannet.web.errors import Conflict
+from gannet.work.worker import fire_due
+from gannet_core.instants import seconds_of
+from tests.conftest import NOW
+
+pytestmark = pytest.mark.django_db(transaction=True)
+TIMERS = 2000
+
+
+def test_two_agents_take_the_same_ticket_at_once(
+    northmere: None, log: Callable[..., Any], by: Callable[[str | None], Any]
+) -> None:
+    ticket = log("Maeve", "Boarding gates")
+    agents = {name: by(name) for name in ("Signe", "Marit")}
+    start = threading.Barrier(2)
+    answers: dict[str, str] = {}
+
+    def take(name: str) -> None:
+        start.wait()
+        try:
+            actions.take(ticket.pk, agents[name], None)
+            answers[name] = "got it"
+        except Conflict as conflict:
+            answers[name] = conflict.detail
+        finally:
+            connections.close_all()
+
+    threads = [threading.Thread(target=take, args=(name,)) for name in agents]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    (winner,) = [name for name, answer in answers.items() if answer == "got it"]
+    (loser,) = set(answers) - {winner}
+    holder = Ticket.objects.get(pk=ticket.pk).holder
+    assert holder.name.startswith(winner)
+    assert answers[loser] == f"{holder.name} has just taken this."
+    assert Event.objects.filter(ticket=ticket, kind=Kind.TAKEN).count() == 1
+
+
+WORKER = """
+import os, sys, django
+django.setup()
+from django.conf import settings
+from gannet.work.worker import fire_due
+settings.DATABASES["default"]["NAME"]
+while fire_due(int(sys.argv[1])):
+    print("batch", flush=True)
+"""
+
+
+def resolved_tickets(log: Callable[..., Any], count: int) -> None:
+    """Many resolved tickets whose closing falls due, made by one act and copied."""
+    made = log("Lena", "Payroll")
+    from gannet.tickets.actions import Acting
+
+    who = Acting(person=made.holder or made.requester, now=NOW)
+    actions.resolve(made.pk, Acting(person=None, now=who.now), "done")
+    first = Ticket.objects.get(pk=made.pk)
+    number = first.pk
+    copies, logged = [], list(Event.objects.filter(ticket=first).order_by("id"))
+    from django.db import transaction
+
+    from gannet.audit import log as audit
+
+    with transaction.atomic():
+        for step in range(1, count):
+            first.pk = number + step
+            copies.append(
+                Ticket(**{f.attname: getattr(first, f.attname) for f in Ticket._meta.fields})
+            )
+        Ticket.objects.bulk_create(copies)
+        audit.append(
+            [
+                audit.Entry(
+                    kind=Kind(event.kind),
+                    at=event.at,
+                    actor_id=event.actor_id,
+                    by_desk=bool(event.by_desk),
+                    is_automatic=bool(event.is_automatic),
+                    ticket_id=copy.pk,
+                    facts=event.facts,
+                )
+                for copy in copies
+                for event in logged
+                if event.kind in (Kind.LOGGED, Kind.RESOLVED)
+            ]
+        )
+        Timer.objects.filter(state=TimerState.ARMED).delete()
+        Timer.objects.bulk_create(
+            [
+                Timer(ticket_id=number + step, kind="close", at_s=seconds_of(NOW))
+                for step in range(count)
+            ]
+        )
+
+
+def test_a_killed_worker_fires_each_timer_exactly_once(
+    northmere: None, log: Callable[..., Any]
+) -> None:
+    resolved_tickets(log, TIMERS)
+    name = connection.settings_dict["NAME"]
+    connections.close_all()
+    environment = {
+        **os.environ,
+        "DJANGO_SETTINGS_MODULE": "tests.worker_settings",
+        "GANNET_TEST_DATABASE": str(name),
+    }
+
+    def worker() -> "subprocess.Popen[str]":
+        return subprocess.Popen(
+            [sys.executable, "-c", WORKER, str(seconds_of(NOW))],
+            env=environment, cwd=Path(__file__).parents[2], stdout=subprocess.PIPE, text=True,
+        )  # fmt: skip
+
+    killed = 0
+    for batches in (2, 5, 9):
+        process = worker()
+        assert process.stdout is not None
+        for _ in range(batches):
+            process.stdout.readline()
+        time.sleep(0.02 * batches)  # somewhere inside the next batch
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+        killed += 1
+        done = Timer.objects.filter(state=TimerState.FIRED).count()
+        assert 0 < done < TIMERS, "killed in the middle"
+        closed = Ticket.objects.filter(state=StateCode.CLOSED).count()
+        assert closed == done, "a timer and what it does are one"
+    last = [worker(), worker()]  # two at once are safe
+    for process in last:
+        assert process.wait(timeout=600) == 0
+    assert killed == 3
+    assert Timer.objects.filter(state=TimerState.FIRED).count() == TIMERS
+    assert Event.objects.filter(kind=Kind.CLOSED).count() == TIMERS
+    assert not Ticket.objects.exclude(state=StateCode.CLOSED).exists()
+    assert verify()[1] is None
+
+
+def test_a_timer_that_fails_is_tried_again_and_harms_no_other(
+    northmere: None, log: Callable[..., Any]
+) -> None:
+    good, bad = log("Maeve", "Boarding gates"), log("Maeve", "Boarding gates")
+    Timer.objects.all().delete()
+    Timer.objects.create(ticket=bad, kind="close", at_s=1)  # not resolved: cannot close
+    Timer.objects.create(ticket=good, kind="route", at_s=2)
+    assert fire_due(seconds_of(NOW)) == 2
+    assert Timer.objects.get(ticket=good).state == TimerState.FIRED
+    failed = Timer.objects.get(ticket=bad)
+    assert failed.state == TimerState.ARMED and failed.at_s > seconds_of(NOW)
+    assert failed.attempts == 1 and "cannot be closed" in failed.problem

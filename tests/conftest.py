@@ -1,0 +1,97 @@
+"""Northmere Ferries in small: made once, and again after tests that empty the database."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+NOW = datetime(2026, 11, 23, 9, 46, tzinfo=UTC)  # a Monday, in office hours
+
+
+def make_northmere() -> None:
+    from gannet.demo.organisation import make_organisation
+    from gannet.demo.rulebook import document
+    from gannet.rulebook import book
+    from gannet.rulebook.models import Edition
+
+    book.forget()
+    make_organisation(employees=60)
+    Edition.objects.create(number=1, document=document(NOW.date()), published_at=NOW)
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(django_db_setup: None, django_db_blocker: Any) -> None:
+    with django_db_blocker.unblock():
+        make_northmere()
+
+
+@pytest.fixture
+def northmere(db: None) -> None:
+    from gannet.rulebook.models import Edition
+
+    if not Edition.objects.exists():
+        make_northmere()
+
+
+@pytest.fixture
+def person(northmere: None) -> Callable[[str], Any]:
+    from gannet.people.models import Person
+
+    # The people of the stories are made first; others may share a first name with them.
+    return lambda name: Person.objects.filter(name__startswith=f"{name} ").order_by("pk")[0]
+
+
+class Clock:
+    """The instant at which a test acts; `later` moves it on."""
+
+    def __init__(self) -> None:
+        self.now = NOW
+
+    def later(self, **span: float) -> datetime:
+        self.now += timedelta(**span)
+        return self.now
+
+
+@pytest.fixture
+def at() -> Clock:
+    return Clock()
+
+
+@pytest.fixture
+def by(person: Callable[[str], Any], at: Clock) -> Callable[[str | None], Any]:
+    from gannet.tickets.actions import Acting
+
+    return lambda name: Acting(person=person(name) if name else None, now=at.now)
+
+
+@pytest.fixture
+def log(person: Callable[[str], Any], by: Callable[[str | None], Any]) -> Callable[..., Any]:
+    """Log an incident: `log("Ines", "Boarding gates", who="team", work="no")`."""
+    from gannet.estate.models import Service
+    from gannet.tickets.actions import NewTicket, log_ticket
+
+    def logged(
+        name: str, service: str | None = None, title: str = "It is broken", **answers: str
+    ) -> Any:
+        new = NewTicket(
+            requester=person(name),
+            title=title,
+            text="Since this morning.",
+            service=Service.objects.select_related("team").get(name=service) if service else None,
+            answers=answers,
+        )
+        return log_ticket(new, by(name))
+
+    return logged
+
+
+@pytest.fixture
+def api(client: Any, person: Callable[[str], Any]) -> Callable[[str], Any]:
+    """A signed-in API client."""
+
+    def signed_in(name: str) -> Any:
+        client.force_login(person(name), backend="django.contrib.auth.backends.ModelBackend")
+        return client
+
+    return signed_in
