@@ -35,7 +35,7 @@ from gannet.rulebook.book import Book
 from gannet.tickets import promises
 from gannet.tickets.actions.timers import wanted_timers
 from gannet.tickets.derive import derive
-from gannet.tickets.history import happenings
+from gannet.tickets.history import happenings, row_of_entry
 from gannet.tickets.models import Channel, Clock, ClockStateCode, StateCode, Ticket, Timer
 from gannet_core import routing
 from gannet_core.conditions import fold
@@ -571,7 +571,7 @@ class _Teller:
     def _finish(self) -> Told:
         ticket, end = self.ticket, self.h.end_s
         ticket.holder = self.holder
-        rows = [_row(entry, index) for index, entry in enumerate(self.entries)]
+        rows = [row_of_entry(entry, index) for index, entry in enumerate(self.entries)]
         history = happenings(rows)
         derive(ticket, self.clocks, history, self.h.book, end)
         self._record_misses()
@@ -606,18 +606,6 @@ class _Teller:
 
 class _TheEnd(Exception):
     """The history ends before this ticket's story does."""
-
-
-def _row(entry: audit.Entry, index: int) -> dict[str, Any]:
-    return {
-        "id": index,
-        "at_s": int(entry.at.timestamp()),
-        "kind": str(entry.kind),
-        "actor_id": entry.actor_id,
-        "by_desk": entry.by_desk,
-        "is_automatic": entry.is_automatic,
-        "facts": entry.facts,
-    }
 
 
 def _text(person: Person | None) -> str | None:

@@ -2,7 +2,7 @@
 
 import logging
 import smtplib
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from email.message import EmailMessage
 from email.utils import formataddr, formatdate
 
@@ -13,7 +13,7 @@ from gannet.audit.models import Event
 from gannet.messages.models import Outgoing
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
-from gannet.tickets.models import Ticket
+from gannet.tickets.models import Clock, Ticket
 from gannet.tickets.words import due_words
 from gannet_core.instants import instant_of
 
@@ -25,13 +25,16 @@ _TO_DESK = frozenset({"handed over", "requester wrote", "reopened", "date reache
 Wanted = tuple[Person, str, Event, str]
 
 
-def queue(ticket: Ticket, book: Book, now_s: int, wanted: Iterable[Wanted]) -> None:
+def queue(
+    ticket: Ticket, book: Book, now_s: int, clocks: Sequence[Clock], wanted: Iterable[Wanted]
+) -> None:
     """Queue messages about events of a ticket, in the caller's transaction."""
     rows = []
+    dues = {clock.kind: clock.due_s for clock in clocks if not clock.holder}
     for person, template, event, text in wanted:
         if not person.is_active or not person.email:
             continue
-        subject, body = book.message(template, _values(ticket, book, person, text, event, now_s))
+        subject, body = book.message(template, _values(ticket, dues, person, text, event, now_s))
         rows.append(
             Outgoing(
                 message_id=message_id(ticket.pk, event.id, person.pk),
@@ -122,12 +125,15 @@ def _put_off(rows: Iterable[Outgoing], now_s: int, problem: str) -> None:
 
 
 def _values(
-    ticket: Ticket, book: Book, person: Person, text: str, event: Event, now_s: int
+    ticket: Ticket,
+    dues: Mapping[str, int | None],
+    person: Person,
+    text: str,
+    event: Event,
+    now_s: int,
 ) -> dict[str, str]:
     actor = event.actor.name if event.actor_id and event.actor else settings.DESK_NAME
     holder = ticket.holder.name if ticket.holder else f"{ticket.team.name}"
-    answer = next((c for c in _clocks(ticket) if c.kind == "answer"), None)
-    fix = next((c for c in _clocks(ticket) if c.kind == "fix"), None)
     place = "/desk/tickets" if person.is_on_desk and person.pk != ticket.requester_id else "/my"
     return {
         "number": str(ticket.pk),
@@ -141,18 +147,10 @@ def _values(
         "team": ticket.team.name,
         "holder": holder,
         "priority": f"P{ticket.priority}",
-        "answer_by": due_words(answer.due_s if answer else None, now_s, person.zone),
-        "fix_by": due_words(fix.due_s if fix else None, now_s, person.zone),
+        "answer_by": due_words(dues.get("answer"), now_s, person.zone),
+        "fix_by": due_words(dues.get("fix"), now_s, person.zone),
         "link": f"{settings.PUBLIC_URL}{place}/{ticket.pk}",
     }
-
-
-def _clocks(ticket: Ticket) -> list:  # type: ignore[type-arg]
-    cached = getattr(ticket, "_mail_clocks", None)
-    if cached is None:
-        cached = list(ticket.clocks.filter(holder=""))
-        ticket._mail_clocks = cached  # type: ignore[attr-defined]
-    return cached
 
 
 def _domain() -> str:

@@ -3,7 +3,9 @@
 from collections.abc import Iterable
 from typing import Any
 
+from gannet.audit.log import Entry
 from gannet.audit.models import Event, Kind
+from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Happening
 
 _ACTS = {str(act): act for act in Act}
@@ -46,4 +48,17 @@ def row_of(event: Event) -> dict[str, Any]:
         "by_desk": event.by_desk,
         "is_automatic": event.is_automatic,
         "facts": event.facts,
+    }
+
+
+def row_of_entry(entry: Entry, number: int) -> dict[str, Any]:
+    """An entry that has not been written yet in the same form."""
+    return {
+        "id": number,
+        "at_s": seconds_of(entry.at),
+        "kind": str(entry.kind),
+        "actor_id": entry.actor_id,
+        "by_desk": entry.by_desk,
+        "is_automatic": entry.is_automatic,
+        "facts": entry.facts,
     }

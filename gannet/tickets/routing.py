@@ -4,7 +4,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
-from gannet.people.models import Absence, Membership, Team
+from django.db.models import Exists, OuterRef
+
+from gannet.people.models import Absence, Membership, Person, Team
 from gannet.rulebook.book import Book
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import MoveCode, Ticket
@@ -17,7 +19,7 @@ from gannet_core.instants import instant_of
 class PersonChoice:
     """Who gets a ticket in a team, why, and when to try again if nobody could."""
 
-    person_id: int | None
+    person: Person | None
     why: list[dict[str, Any]] = field(default_factory=list)
     sentence: str = ""
     retry_at_s: int | None = None
@@ -27,16 +29,14 @@ def choose_team(book: Book, ticket: Ticket) -> tuple[Team, routing.TeamChoice]:
     """The team of a ticket by its service, its category, else triage."""
     category = book.categories.get(ticket.category, {})
     service_team = ticket.service.team if ticket.service else None
+    if service_team is not None:
+        return service_team, routing.choose_team(by_service=service_team.key, triage="")
     triage = Team.objects.filter(is_triage=True).order_by("pk").first()
     if triage is None:
         raise LookupError("no team is the triage team: mark one as triage")
-    choice = routing.choose_team(
-        by_service=service_team.key if service_team else None,
-        by_category=category.get("team"),
-        triage=triage.key,
-    )
-    known = {team.key: team for team in (service_team, triage) if team}
-    return known.get(choice.team) or Team.objects.get(key=choice.team), choice
+    choice = routing.choose_team(by_category=category.get("team"), triage=triage.key)
+    team = triage if choice.team == triage.key else Team.objects.get(key=choice.team)
+    return team, choice
 
 
 def choose_person(book: Book, ticket: Ticket, team: Team, at_s: int) -> PersonChoice:
@@ -46,8 +46,13 @@ def choose_person(book: Book, ticket: Ticket, team: Team, at_s: int) -> PersonCh
     exempt = book.routing.get("exempt", {}).get(team.key)
     if exempt and evaluate(exempt, record_of(ticket)).result:
         return PersonChoice(None, sentence=f"{team.name} keeps such tickets for work by hand")
+    at = instant_of(at_s)
+    away = Absence.objects.filter(person=OuterRef("person"), starts_at__lte=at, ends_at__gt=at)
     members = list(
-        Membership.objects.filter(team=team).select_related("person").order_by("person_id")
+        Membership.objects.filter(team=team)
+        .select_related("person")
+        .annotate(is_absent=Exists(away))
+        .order_by("person_id")
     )
     candidates = _candidates(book, members, at_s, needs_load=team.mode == routing.LEAST_LOADED)
     needs = book.categories.get(ticket.category, {}).get("skills", ())
@@ -57,9 +62,9 @@ def choose_person(book: Book, ticket: Ticket, team: Team, at_s: int) -> PersonCh
     if picked.picked is None:
         retry = _next_shift(book, members, picked.ruled_out, at_s)
         return PersonChoice(None, why, f"nobody in {team.name} can take it now", retry)
-    person_id = int(picked.picked)
+    person = next(m.person for m in members if str(m.person_id) == picked.picked)
     how = "was longest without one" if team.mode == routing.IN_TURN else "has the least load"
-    return PersonChoice(person_id, why, f"{names[picked.picked]} {how} in {team.name}")
+    return PersonChoice(person, why, f"{names[picked.picked]} {how} in {team.name}")
 
 
 def mark_turn(team: Team, person_id: int, sequence: int) -> None:
@@ -72,12 +77,6 @@ def _candidates(
 ) -> list[routing.Candidate]:
     members = list(members)
     people = [member.person_id for member in members]
-    at = instant_of(at_s)
-    absent = set(
-        Absence.objects.filter(person__in=people, starts_at__lte=at, ends_at__gt=at).values_list(
-            "person_id", flat=True
-        )
-    )
     work: dict[int, list[routing.OpenWork]] = {}
     if needs_load or any(member.cap is not None for member in members):
         rows = Ticket.objects.filter(holder__in=people, is_open=1).values_list(
@@ -92,7 +91,7 @@ def _candidates(
             active=member.person.is_active,
             set_aside=member.is_set_aside,
             on_shift=_is_on_shift(book, member, at_s),
-            absent=member.person_id in absent,
+            absent=member.is_absent,  # type: ignore[attr-defined]
             skills=frozenset(member.skills),
             cap=member.cap,
             last_auto=member.last_auto,

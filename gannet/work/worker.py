@@ -8,10 +8,11 @@ keeps two workers from claiming the same timer.
 
 import logging
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import timedelta
 
 from django.db import close_old_connections, connection, transaction
+from django.db.models import F
 from django.utils import timezone
 
 from gannet.audit.models import Kind
@@ -19,9 +20,12 @@ from gannet.messages import inbound, outbox
 from gannet.tickets.actions import Acting, close, resume, route_again, working
 from gannet.tickets.classify import retrain
 from gannet.tickets.models import (
+    OPEN_LIMIT,
+    Clock,
     ClockStateCode,
     IdempotentAnswer,
     Presence,
+    StateCode,
     SuggestionModel,
     Ticket,
     Timer,
@@ -41,9 +45,44 @@ def fire_due(now_s: int, most: int = BATCH) -> int:
     with transaction.atomic():
         due = Timer.objects.filter(state=TimerState.ARMED, at_s__lte=now_s)
         timers = list(due.order_by("at_s", "id").select_for_update(skip_locked=_can_skip())[:most])
+        # Marked before they act, so that an act does not see its own timer as armed.
+        Timer.objects.filter(pk__in=[timer.pk for timer in timers]).update(
+            state=TimerState.FIRED, fired_s=now_s, attempts=F("attempts") + 1
+        )
+        moot = _moot(timers)
         for timer in timers:
-            _fire(timer, now_s)
+            if timer.pk not in moot:
+                _fire(timer, now_s)
     return len(timers)
+
+
+def _moot(timers: Sequence[Timer]) -> set[int]:
+    """The timers of a batch whose reason is gone: their ticket or clock has moved on."""
+    numbers = [timer.ticket_id for timer in timers]
+    tickets = {
+        number: (state, holder)
+        for number, state, holder in Ticket.objects.filter(pk__in=numbers).values_list(
+            "pk", "state", "holder_id"
+        )
+    }
+    late = [timer.ticket_id for timer in timers if timer.kind == TimerKind.LATE]
+    clocks = set()
+    if late:
+        live = (ClockStateCode.RUNNING, ClockStateCode.LATE)
+        rows = Clock.objects.filter(ticket__in=late, state__in=live)
+        clocks = {(t, f"{k}/{h}") for t, k, h in rows.values_list("ticket_id", "kind", "holder")}
+    moot = set()
+    for timer in timers:
+        state, holder = tickets.get(timer.ticket_id, (StateCode.CLOSED, None))
+        stands = {
+            TimerKind.LATE: (timer.ticket_id, timer.subject) in clocks,
+            TimerKind.CLOSE: True,
+            TimerKind.RETURN: state == StateCode.WAITING,
+            TimerKind.ROUTE: holder is None and state <= OPEN_LIMIT,
+        }
+        if not stands[TimerKind(timer.kind)]:
+            moot.add(timer.pk)
+    return moot
 
 
 def _can_skip() -> bool:
@@ -51,10 +90,6 @@ def _can_skip() -> bool:
 
 
 def _fire(timer: Timer, now_s: int) -> None:
-    # Marked before it acts, so that the act does not see its own timer as armed.
-    Timer.objects.filter(pk=timer.pk).update(
-        state=TimerState.FIRED, fired_s=now_s, attempts=timer.attempts + 1
-    )
     try:
         with transaction.atomic():
             _ACTS[TimerKind(timer.kind)](timer, Acting(person=None, now=instant_of(now_s)))

@@ -54,12 +54,25 @@ export function newKey(): string {
   return crypto.randomUUID();
 }
 
+const DOUBLE_CLICK_MS = 1500;
+const sent = new Map<string, { key: string; at: number }>();
+
+/** The same post twice in a moment is a double click: one key, so the server does it once. */
+function keyFor(signature: string): string {
+  const now = Date.now();
+  for (const [old, { at }] of sent) if (now - at > DOUBLE_CLICK_MS) sent.delete(old);
+  const known = sent.get(signature);
+  if (known) return known.key;
+  const key = newKey();
+  sent.set(signature, { key, at: now });
+  return key;
+}
+
 const headers: Middleware = {
-  onRequest({ request }) {
-    if (request.method !== "GET") {
-      request.headers.set("X-CSRFToken", csrf);
-      if (!request.headers.has("Idempotency-Key")) request.headers.set("Idempotency-Key", newKey());
-    }
+  async onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", csrf);
+    if (request.method === "POST" && !request.headers.has("Idempotency-Key"))
+      request.headers.set("Idempotency-Key", keyFor(`${request.url}\n${await request.clone().text()}`));
     return request;
   },
 };

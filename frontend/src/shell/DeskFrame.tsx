@@ -133,7 +133,7 @@ function MeMenu({ onHelp }: { onHelp: () => void }) {
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
         className="grid h-8 w-8 shrink-0 place-items-center rounded-full bg-[#1e5b70] text-[12px] font-bold text-white"
-        aria-label={`${me.name}: menu`}
+        aria-label={`${initials}, ${me.name}: menu`}
       >
         {initials}
       </DropdownMenu.Trigger>

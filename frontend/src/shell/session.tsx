@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
+import { useNavigate } from "react-router";
 import { api, type Me, ok, onSignedOut, type Session, setCsrf } from "../api/client";
 import { setZone } from "../parts/time";
 
@@ -20,8 +21,15 @@ export function useSession(): SessionState {
   return state;
 }
 
+/** The page on which somebody starts. */
+function startOf(person: Me): string {
+  if (person.is_on_desk) return "/desk/lookout";
+  return person.roles.includes("manager") ? "/desk/reports" : "/";
+}
+
 export function SessionProvider({ children }: { children: ReactNode }) {
   const queries = useQueryClient();
+  const navigate = useNavigate();
   const [hasEnded, setEnded] = useState(false);
   const { data, error, refetch } = useQuery({
     queryKey: ["session"],
@@ -42,6 +50,8 @@ export function SessionProvider({ children }: { children: ReactNode }) {
       me: data.person,
       hasEnded: hasEnded && data.person !== null,
       accept: (session) => {
+        const isStart = data.person === null && window.location.pathname === "/";
+        if (isStart && session.person) void navigate(startOf(session.person), { replace: true });
         const isSame = session.person?.id === data.person?.id;
         setCsrf(session.csrf);
         setEnded(false);
@@ -57,7 +67,7 @@ export function SessionProvider({ children }: { children: ReactNode }) {
         queries.setQueryData(["session"], session);
       },
     };
-  }, [data, hasEnded, queries]);
+  }, [data, hasEnded, navigate, queries]);
 
   if (error)
     return (

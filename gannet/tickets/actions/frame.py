@@ -7,7 +7,7 @@ same transaction, and nowhere else.
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -20,7 +20,7 @@ from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import policies, promises
 from gannet.tickets.actions.timers import wanted_timers
 from gannet.tickets.derive import derive
-from gannet.tickets.history import happenings, row_of, rows_of
+from gannet.tickets.history import happenings, row_of, row_of_entry, rows_of
 from gannet.tickets.models import (
     Clock,
     StateCode,
@@ -72,7 +72,13 @@ class Work:
     """One act on one ticket, being done."""
 
     def __init__(
-        self, ticket: Ticket, acting: Acting, rows: list[dict[str, Any]], *, is_new: bool = False
+        self,
+        ticket: Ticket,
+        acting: Acting,
+        rows: list[dict[str, Any]],
+        *,
+        book: Book | None = None,
+        is_new: bool = False,
     ) -> None:
         self.ticket = ticket
         self.acting = acting
@@ -82,7 +88,8 @@ class Work:
         self._rows = rows
         self._mails: list[_Mail] = []
         self._clocks: list[Clock] | None = [] if is_new else None
-        self.book: Book = current() if is_new else edition(ticket.edition)
+        self.book: Book = book or (current() if is_new else edition(ticket.edition))
+        self._record: dict[str, Any] | None = None
 
     @property
     def clocks(self) -> list[Clock]:
@@ -202,14 +209,21 @@ class Work:
             return
         ticket.changed_s = max(self.acting.now_s, ticket.opened_s)
         if self.is_new:
+            # Derived from what is about to be written, so that one row is inserted once.
+            history = happenings(row_of_entry(entry, n) for n, entry in enumerate(self.entries))
+            derive(ticket, self.clocks, history, self.book, self.acting.now_s)
             ticket.save(force_insert=True)
-            self.entries = [_with_ticket(entry, ticket.pk) for entry in self.entries]
+            self.entries = [replace(entry, ticket_id=ticket.pk) for entry in self.entries]
+            self.events = audit.append(self.entries)
         else:
             ticket.version += 1
-        self.events = audit.append(self.entries)
-        history = happenings([*self._rows, *(row_of(event) for event in self.events)])
-        derive(ticket, self.clocks, history, self.book, self.acting.now_s)
-        ticket.save()
+            self.events = audit.append(self.entries)
+            history = happenings([*self._rows, *(row_of(event) for event in self.events)])
+            derive(ticket, self.clocks, history, self.book, self.acting.now_s)
+            ticket.save()
+        for event in self.events:
+            if event.actor_id == self.acting.person_id:
+                event.actor = self.acting.person  # known here, so nobody need read it again
         self._save_clocks()
         self._arm_timers()
         self._queue_mails()
@@ -254,6 +268,7 @@ class Work:
             self.ticket,
             self.book,
             self.acting.now_s,
+            self.clocks,
             [
                 (mail.person, mail.template, self.events[mail.entry_index], mail.text)
                 for mail in self._mails
@@ -278,12 +293,6 @@ _CLOCK_FIELDS = [
 ]
 _ACTS = {Kind(str(act)): act for act in Act}
 _TEAM_ACTS = frozenset({Act.TAKEN, Act.REPLIED, Act.NOTED})
-
-
-def _with_ticket(entry: audit.Entry, ticket_id: int) -> audit.Entry:
-    from dataclasses import replace
-
-    return replace(entry, ticket_id=ticket_id)
 
 
 @contextmanager

@@ -80,7 +80,7 @@ def hand_over(
         if person is None:
             found = routing.choose_person(work.book, ticket, team, acting.now_s)
             sentence = found.sentence
-            person = Person.objects.filter(pk=found.person_id).first()
+            person = found.person
             ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
             _to_team(work, team, person, comment.strip(), why=found.why, sentence=sentence)
         else:
@@ -131,13 +131,14 @@ def route_again(ticket_id: int, acting: Acting) -> Ticket:
         if ticket.holder_id is not None or not ticket.is_open:
             return ticket
         found = routing.choose_person(work.book, ticket, ticket.team, acting.now_s)
-        if found.person_id is None:
+        if found.person is None:
             ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
             return ticket
-        person = Person.objects.get(pk=found.person_id)
-        _to_team(work, ticket.team, person, found.sentence, why=found.why, sentence=found.sentence)
+        _to_team(
+            work, ticket.team, found.person, found.sentence, why=found.why, sentence=found.sentence
+        )
         ticket.hand_overs -= 1  # finding the first holder is not a hand-over
-    routing.mark_turn(work.ticket.team, found.person_id, work.events[0].id)
+    routing.mark_turn(work.ticket.team, found.person.pk, work.events[0].id)
     return work.ticket
 
 

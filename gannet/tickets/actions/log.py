@@ -56,12 +56,12 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
     with transaction.atomic():
         book = current()
         ticket = _ticket(new, title[:MAX_TITLE], book, acting)
-        work = Work(ticket, acting, [], is_new=True)
+        work = Work(ticket, acting, [], book=book, is_new=True)
         team, team_choice = routing.choose_team(book, ticket)
         ticket.team = team
-        person = routing.choose_person(book, ticket, team, acting.now_s)
-        ticket.holder_id = person.person_id
-        ticket.retry_routing_s = person.retry_at_s  # type: ignore[attr-defined]
+        chosen = routing.choose_person(book, ticket, team, acting.now_s)
+        ticket.holder = chosen.person
+        ticket.retry_routing_s = chosen.retry_at_s  # type: ignore[attr-defined]
         text = new.text.strip() or (title if len(title) > MAX_TITLE else "")
         work.record(
             Kind.LOGGED,
@@ -69,25 +69,24 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
             is_automatic=False,
             audience=Audience.EVERYBODY,
             text=text,
-            facts={"team": team.key, "person": _text(person.person_id)},
+            facts={"team": team.key, "person": str(chosen.person.pk) if chosen.person else None},
             values={
                 "title": ticket.title,
                 "channel": new.channel,
                 "answers": dict(new.answers),
                 "why_team": team_choice.because,
-                "why_person": person.why,
-                "person": person.sentence,
+                "why_person": chosen.why,
+                "person": chosen.sentence,
                 "classified_by": new.suggestion_why,
             },
         )
         work.retarget()
         work.start_team_clocks()
         work.tell(new.requester, "logged")
-        if person.person_id is not None:
-            work.tell(Person.objects.get(pk=person.person_id), "yours", person.sentence)
+        work.tell(chosen.person, "yours", chosen.sentence)
         work.finish()
-        if person.person_id is not None:
-            routing.mark_turn(team, person.person_id, work.events[0].id)
+        if chosen.person is not None:
+            routing.mark_turn(team, chosen.person.pk, work.events[0].id)
         attach(ticket, new.attachments, work.events[0].id, acting)
     return ticket
 
@@ -143,10 +142,6 @@ def _ticket(new: NewTicket, title: str, book: Book, acting: Acting) -> Ticket:
 def _logged_by_desk(new: NewTicket, acting: Acting) -> bool:
     person = acting.person
     return person is not None and person.pk != new.requester.pk and policies.reads_desk(person)
-
-
-def _text(number: int | None) -> str | None:
-    return None if number is None else str(number)
 
 
 def explain_log(book: Book, new: NewTicket) -> dict[str, Any]:

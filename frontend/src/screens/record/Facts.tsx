@@ -20,18 +20,23 @@ interface Clash {
 export function Facts({ ticket }: { ticket: Ticket }) {
   const queries = useQueryClient();
   const now = useNow();
-  const [editing, setEditing] = useState<FactName | null>(null);
+  const [edit, setEdit] = useState<{ name: FactName; seen: Ticket } | null>(null);
   const [clash, setClash] = useState<Clash | null>(null);
   const choices = useChoices();
   const may = new Set(ticket.may);
   const canEdit = may.has("changed");
+  const editing = edit?.name ?? null;
+  // What was on the screen when editing began is what a change is measured against: others
+  // may have changed the same fact since, and this page with it.
+  const seen = edit?.seen ?? ticket;
+  const setEditing = (name: FactName | null) => setEdit(name === null ? null : { name, seen: ticket });
 
-  const save = async (name: FactName, value: unknown, mineText: string, seen: Ticket) => {
+  const save = async (name: FactName, value: unknown, mineText: string, from: Ticket) => {
     try {
       const next = await ok(
         api.PATCH("/api/tickets/{number}", {
           params: { path: { number: ticket.id } },
-          body: { version: seen.version, [name]: value },
+          body: { version: from.version, [name]: value },
         }),
       );
       queries.setQueryData(["ticket", ticket.id], next);
@@ -47,7 +52,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
       }
       queries.setQueryData(["ticket", ticket.id], current);
       // Only a change of the same fact is a clash; anything else is simply sent again.
-      if (factText(current, name) === factText(seen, name)) await save(name, value, mineText, current);
+      if (factText(current, name) === factText(from, name)) await save(name, value, mineText, current);
       else setClash({ name, mine: value, mineText });
     }
   };
@@ -61,9 +66,9 @@ export function Facts({ ticket }: { ticket: Ticket }) {
           <button
             type="button"
             onClick={() => setEditing(name)}
-            aria-label={`Change ${label}`}
             className="-mx-1 rounded px-1 text-left hover:bg-sea-3"
           >
+            <span className="sr-only">Change {label}: </span>
             {shown}
           </button>
         ) : (
@@ -80,7 +85,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
       defaultValue={value}
       onBlur={() => setEditing(null)}
       onKeyDown={(event) => event.key === "Escape" && setEditing(null)}
-      onChange={(event) => void save(name, toValue(event.target.value), event.target.selectedOptions[0]?.text ?? "", ticket)}
+      onChange={(event) => void save(name, toValue(event.target.value), event.target.selectedOptions[0]?.text ?? "", seen)}
     >
       {options.map(([key, label]) => (
         <option key={key} value={key}>
@@ -126,7 +131,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
             "Title",
             "title",
             ticket.title,
-            <TextEditor value={ticket.title} onCancel={() => setEditing(null)} onSave={(text) => void save("title", text, text, ticket)} />,
+            <TextEditor value={ticket.title} onCancel={() => setEditing(null)} onSave={(text) => void save("title", text, text, seen)} />,
           )}
           {row(
             "Priority",
@@ -163,7 +168,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
             "CI",
             "ci",
             facts.ci?.name ?? nothing,
-            <ItemEditor ticket={ticket} onCancel={() => setEditing(null)} onSave={(id, name) => void save("ci", id, name, ticket)} />,
+            <ItemEditor ticket={ticket} onCancel={() => setEditing(null)} onSave={(id, name) => void save("ci", id, name, seen)} />,
           )}
           {row(
             "Category",

@@ -81,7 +81,7 @@ function Record({ ticket }: { ticket: Ticket }) {
         <div className="min-w-0 flex-1 basis-[420px]">
           <p className="flex flex-wrap items-center gap-x-1.5 text-[13px] text-ink-2">
             <span className="inline-flex items-center gap-1.5">
-              {ticket.kind} <Number row={ticket} />
+              <span aria-hidden="true">{ticket.kind}</span> <Number row={ticket} />
             </span>
             <span>
               · opened <time title={exact(ticket.opened_s)}>{when(ticket.opened_s, now)}</time> by {ticket.channel} from{" "}

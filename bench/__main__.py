@@ -1,0 +1,37 @@
+"""`make bench`: each part prints its figures, its ratio, and whether the goal is met.
+
+Absolute times mean little on a shared machine; a ratio of two things measured in turns in
+one run does. `python -m bench [part …]` runs some of: servicetime, queue, log, timers,
+streams, bundle. BENCH_TICKETS sets the size of the large database (default 1,000,000).
+"""
+
+import sys
+from collections.abc import Callable, Sequence
+
+from bench import bundle, lists, servicetime, streams, writes
+
+PARTS: dict[str, Callable[[], list[str]]] = {
+    "servicetime": servicetime.run,
+    "bundle": bundle.run,
+    "log": writes.run_log,
+    "timers": writes.run_timers,
+    "queue": lists.run,
+    "streams": streams.run,
+}
+
+
+def main(chosen: Sequence[str]) -> int:
+    unknown = [name for name in chosen if name not in PARTS]
+    if unknown:
+        print(f"There is no part {unknown[0]!r}: choose of {', '.join(PARTS)}.", file=sys.stderr)
+        return 2
+    lines = []
+    for name in chosen or PARTS:
+        print(f"measuring {name} …", file=sys.stderr, flush=True)
+        lines += PARTS[name]()
+    print("\n".join(lines))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

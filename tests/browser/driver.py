@@ -1,0 +1,163 @@
+"""A driver that speaks the domain: people, screens and what they see."""
+
+import re
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+FLAGS = (
+    "--headless --no-sandbox --disable-gpu --disable-quic --no-first-run "
+    "--disable-background-networking --disable-component-update --disable-sync "
+    "--disable-dev-shm-usage"
+).split()
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+PATIENCE = 25.0
+
+
+class Screen:
+    """One person's browser."""
+
+    def __init__(self, base: str, width: int = 1280, height: int = 800) -> None:
+        options = webdriver.ChromeOptions()
+        options.binary_location = "/usr/bin/chromium"
+        for flag in (*FLAGS, f"--user-data-dir={tempfile.mkdtemp(prefix='gannet-chromium-')}"):
+            options.add_argument(flag)
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        self.driver = webdriver.Chrome(service=Service("/usr/bin/chromedriver"), options=options)
+        self.base = base
+        self.resize(width, height)
+
+    def resize(self, width: int, height: int) -> None:
+        self.driver.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False},
+        )
+
+    def open(self, path: str) -> None:
+        self.driver.get(self.base + path)
+
+    @property
+    def path(self) -> str:
+        return self.driver.current_url.removeprefix(self.base)
+
+    def until(self, what: str, test: Callable[[], Any], patience: float = PATIENCE) -> Any:
+        """Wait until something holds; says what was on the screen when it does not."""
+        end = time.monotonic() + patience
+        while True:
+            try:
+                found = test()
+            except (StaleElementReferenceException, WebDriverException):
+                found = None
+            if found:
+                return found
+            if time.monotonic() > end:
+                raise AssertionError(f"{what} – at {self.path}, which shows:\n{self.text()[:1500]}")
+            time.sleep(0.08)
+
+    def text(self) -> str:
+        return str(self.driver.execute_script("return document.body.innerText"))
+
+    def see(self, words: str, patience: float = PATIENCE) -> None:
+        self.until(f"should see {words!r}", lambda: words in self.text(), patience)
+
+    def not_see(self, words: str) -> None:
+        self.until(f"should not see {words!r}", lambda: words not in self.text())
+
+    def find(
+        self, name: str, roles: str = "button,a,[role=button],[role=menuitem],summary"
+    ) -> WebElement:
+        """The first visible thing to press whose words or label start with a name."""
+        script = """
+            const [roles, name] = arguments;
+            const label = (e) => (e.getAttribute('aria-label') || e.innerText || '').trim();
+            const all = [...document.querySelectorAll(roles)].filter((e) => e.offsetParent !== null || e.closest('header'));
+            const dialog = document.querySelector('[role=dialog]');
+            const near = dialog ? all.filter((e) => dialog.contains(e)) : [];
+            for (const set of [near, all])
+              for (const test of [(l) => l === name, (l) => l.startsWith(name), (l) => l.includes(name)])
+                { const hit = set.find((e) => test(label(e)) && !e.disabled); if (hit) return hit; }
+            return null;
+        """
+        return self.until(
+            f"should find {name!r}", lambda: self.driver.execute_script(script, roles, name)
+        )
+
+    def press(self, name: str) -> None:
+        self.until(f"should press {name!r}", lambda: self._click(self.find(name)))
+
+    def _click(self, element: WebElement) -> bool:
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+        element.click()
+        return True
+
+    def field(self, label: str) -> WebElement:
+        script = """
+            const name = arguments[0];
+            const root = document.querySelector('[role=dialog]') || document;
+            for (const l of root.querySelectorAll('label'))
+              if (l.innerText.trim().startsWith(name))
+                return l.control || l.querySelector('input,textarea,select');
+            return root.querySelector(`[aria-label^="${name}"]`);
+        """
+        return self.until(
+            f"should find the field {label!r}", lambda: self.driver.execute_script(script, label)
+        )
+
+    def fill(self, label: str, words: str) -> None:
+        field = self.field(label)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(words)
+
+    def choose(self, label: str, option: str) -> None:
+        field = self.field(label)
+        options = field.find_elements(By.TAG_NAME, "option")
+        next(o for o in options if o.text.startswith(option)).click()
+
+    def tick(self, label: str) -> None:
+        self._click(self.field(label))
+
+    def key(self, *keys: str) -> None:
+        webdriver.ActionChains(self.driver).send_keys(*keys).perform()
+
+    def chord(self, held: str, key: str) -> None:
+        webdriver.ActionChains(self.driver).key_down(held).send_keys(key).key_up(held).perform()
+
+    def sign_in(self, name: str) -> None:
+        self.open("/")
+        self.press(name)
+        self.until("should be signed in", lambda: "Sign in as" not in self.text())
+
+    def violations(self) -> list[str]:
+        """Serious and critical findings of axe on this screen."""
+        self.driver.execute_script(AXE.read_text(encoding="utf-8"))
+        found = self.driver.execute_async_script(
+            "const done = arguments[arguments.length - 1];"
+            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']}).then(done)"
+        )
+        return [
+            f"{v['id']}: {v['help']}: {[n['html'][:160] for n in v['nodes'][:3]]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+
+    def complaints(self) -> list[str]:
+        """What the browser console complains about, refusals by the policy included."""
+        return [
+            entry["message"]
+            for entry in self.driver.get_log("browser")
+            if entry["level"] == "SEVERE"
+            # Refusals that the interface shows in words are no complaints.
+            and not re.search(r"status of 4(01|04|09|22) ", entry["message"])
+        ]
+
+    def close(self) -> None:
+        self.driver.quit()
