@@ -327,7 +327,9 @@ _MESSAGES = {
     "date reached": _message(
         "back to you: {title}", "{kind} {number} waited for a date, which has come.", "{link}"
     ),
-    "late": _message("late: {title}", "A target of {kind} {number} has run out.", "{link}"),
+    "late": _message(
+        "late: {title}", "The target to {text} {kind} {number} has run out.", "{link}"
+    ),
     "followed": _message(
         "you follow: {title}", "{actor} made you a follower of {kind} {number}.", "{link}"
     ),

@@ -489,7 +489,7 @@ class Reading:
         if ledger.due is not None:
             steps.append(
                 {
-                    "label": f"Runs out in {calendar} hours",
+                    "label": f"Runs out, on the calendar {calendar}",
                     "at_s": ledger.due,
                     "is_total": True,
                 }

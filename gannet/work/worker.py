@@ -112,7 +112,8 @@ def _late(timer: Timer, acting: Acting) -> None:
         if clock is None or clock.state not in (ClockStateCode.RUNNING, ClockStateCode.LATE):
             return
         work.record(Kind.TARGET_MISSED, facts={"clock": kind, "holder": holder}, is_automatic=True)
-        work.tell(work.ticket.holder, "late")
+        if not holder:  # the customer's targets; a team's own are in its reports
+            work.tell(work.ticket.holder, "late", work.book.clock_kinds[kind]["label"])
 
 
 def _return(timer: Timer, acting: Acting) -> None:

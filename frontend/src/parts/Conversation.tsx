@@ -44,7 +44,7 @@ function Message({ entry, now, isPortal }: { entry: Entry; now: number; isPortal
   const tag = isNote ? " · desk only, never sent" : isDesk ? " reply" : channel;
   return (
     <article className={`max-w-[88%] rounded-card px-3.5 py-2.5 ${look} ${isDesk !== isPortal ? "ml-auto" : ""} w-full`}>
-      <header className="flex justify-between gap-4 text-[13px] text-ink-2">
+      <header className="flex flex-wrap justify-between gap-x-4 text-[13px] text-ink-2">
         <span className="font-bold">{entry.actor}</span>
         <span>
           <time title={exact(entry.at_s)}>{when(entry.at_s, now)}</time>

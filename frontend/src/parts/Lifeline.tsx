@@ -3,7 +3,7 @@ import { useNow, useWidth } from "./hooks";
 import { clockTime, DAY, exact, HOUR, MINUTE, span, startOfDay, weekday, when } from "./time";
 import { WhyCard } from "./WhyCard";
 
-const LABELS = 128;
+const LABELS = 156;
 const RIGHT = 190;
 const ROW = 22;
 
@@ -101,7 +101,7 @@ function Ticks({ scale, now, height, isOpen }: { scale: Scale; now: number; heig
 function Line({ index, label, children }: { index: number; label: React.ReactNode; children: React.ReactNode }) {
   return (
     <div className="absolute left-0 right-0" style={{ top: 24 + index * ROW, height: ROW }}>
-      <div className="absolute w-[122px] truncate text-[13px] leading-[20px] text-ink-2">{label}</div>
+      <div className="absolute w-[150px] truncate text-[13px] leading-[20px] text-ink-2">{label}</div>
       {children}
     </div>
   );

@@ -118,6 +118,8 @@ class Ticket(models.Model):
             models.Index(fields=["service", "is_open", "rank_s", "id"], name="ticket_service"),
             models.Index(fields=["ci", "opened_s"], name="ticket_ci"),
             models.Index(fields=["opened_s", "id"], name="ticket_opened"),
+            models.Index(fields=["rank_s", "id"], name="ticket_rank"),
+            models.Index(fields=["changed_s", "id"], name="ticket_changed"),
             models.Index(fields=["resolved_s", "team"], name="ticket_resolved"),
             models.Index(
                 fields=["next_news_s"], condition=Q(is_announced=1), name="ticket_announced"

@@ -10,7 +10,7 @@ export function StepPath({ steps }: { steps: MyThing["path"] }) {
           {index > 0 ? (
             <span
               aria-hidden="true"
-              className={`absolute right-1/2 top-[7px] w-full ${step.is_done || step.is_now ? "border-t-2 border-sea" : "border-t-2 border-dotted border-line-2"}`}
+              className={`absolute right-1/2 top-[7px] w-full ${steps[index - 1]?.is_done && (step.is_done || step.is_now) ? "border-t-2 border-sea" : "border-t-2 border-dotted border-line-2"}`}
             />
           ) : null}
           <span

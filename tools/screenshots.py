@@ -1,0 +1,121 @@
+"""`make screenshots`: one picture of each main view, from fresh demo data."""
+
+import base64
+import os
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT))
+OUT = ROOT / "docs" / "screenshots"
+
+# name, who, path, what must be on it, width, height. {link} is a ticket of the story.
+VIEWS = [
+    ("sign-in", "", "/", "Sign in as", 1280, 800),
+    ("lookout", "Signe", "/desk/lookout?open={link}", "of service time", 1280, 800),
+    ("lookout-tablet", "Signe", "/desk/lookout", "Our move", 820, 1100),
+    ("queue", "Signe", "/desk/queue", "shown", 1280, 800),
+    ("record", "Signe", "/desk/tickets/{link}", "Facts", 1280, 800),
+    ("why-card", "Signe", "/desk/tickets/{link}#why", "Facts", 1280, 800),
+    ("log", "Signe", "/desk/lookout?log=", "Log an incident", 1280, 800),
+    ("reports", "Tomas", "/desk/reports", "Promises kept", 1280, 800),
+    ("mail-room", "Signe", "/desk/mailroom", "sent by the desk", 1280, 800),
+    ("portal", "Ines", "/", "My things", 1280, 800),
+    ("portal-report-phone", "Ines", "/report", "Who is stopped", 390, 844),
+    ("portal-ticket", "Ines", "/my/{link}", "has it", 1280, 800),
+]
+
+
+def main() -> int:
+    from tests.browser.driver import Screen
+
+    OUT.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        port, mail_port = _free_port(), _free_port()
+        environment = {
+            **os.environ,
+            "DJANGO_SETTINGS_MODULE": "tests.browser_settings",
+            "GANNET_TEST_FOLDER": folder,
+            "GANNET_PORT": str(port),
+            "GANNET_MAIL_PORT": str(mail_port),
+        }
+        fill = (
+            "import django; django.setup(); from django.core.management import call_command as c; "
+            "c('migrate', verbosity=0); from gannet.demo.command import fill, Progress, SEED; "
+            "fill(Progress(), tickets=12000, seed=SEED)"
+        )
+        subprocess.run([sys.executable, "-c", fill], env=environment, cwd=ROOT, check=True)
+        find = (
+            "import django; django.setup(); from gannet.tickets.models import Ticket; "
+            "print(Ticket.objects.get(title__startswith='Ship-to-shore link drops near Farrow "
+            "Sound', is_open=1, channel='e-mail', holder__name='Joss Levering').pk)"
+        )
+        link = (
+            subprocess.run(
+                [sys.executable, "-c", find],
+                env=environment,
+                cwd=ROOT,
+                check=True,
+                capture_output=True,
+            )
+            .stdout.decode()
+            .strip()
+        )
+        server = subprocess.Popen(
+            [sys.executable, "-m", "gannet", "serve", "--with-worker", "--port", str(port)],
+            env=environment, cwd=ROOT,
+        )  # fmt: skip
+        try:
+            _wait(f"http://localhost:{port}/api/session")
+            time.sleep(6)  # for the first mail to have left
+            screens: dict[str, Screen] = {}
+            for name, who, path, words, width, height in VIEWS:
+                if who not in screens:
+                    screens[who] = Screen(f"http://localhost:{port}")
+                    if who:
+                        screens[who].sign_in(who)
+                screen = screens[who]
+                screen.resize(width, height)
+                screen.open(path.replace("{link}", link))
+                screen.see(words if words != "of service time" else "left to")
+                if name == "why-card":
+                    screen.press("why: fix clock")
+                    screen.see("How does the fix clock")
+                if name == "portal":
+                    screen.fill("What do you need", "the gate will not read tickets")
+                    screen.see("Something is wrong with Boarding gates")
+                time.sleep(0.8)
+                picture = screen.driver.execute_cdp_cmd("Page.captureScreenshot", {})["data"]
+                (OUT / f"{name}.png").write_bytes(base64.b64decode(picture))
+                print(f"docs/screenshots/{name}.png")
+            for screen in screens.values():
+                screen.close()
+        finally:
+            server.terminate()
+            server.wait(timeout=30)
+    return 0
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def _wait(url: str) -> None:
+    for _ in range(200):
+        try:
+            urllib.request.urlopen(url, timeout=5)  # noqa: S310
+            return
+        except OSError:
+            time.sleep(0.2)
+    raise SystemExit("The server did not start.")
+
+
+if __name__ == "__main__":
+    sys.exit(main())
