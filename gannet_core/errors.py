@@ -37,3 +37,7 @@ class AgreementError(GannetError):
 
 class PriorityError(GannetError):
     """An impact and urgency outside the matrix, or an empty cell."""
+
+
+class ExpressionError(GannetError):
+    """A computed field that cannot be read or whose types do not fit; says where."""
