@@ -31,6 +31,8 @@ log = logging.getLogger(__name__)
 
 PATH = "/api/live"
 _KEEP_ALIVE_SECONDS = 15
+# A stream ends after this and comes back by itself, so that who may see what is asked anew.
+_LONGEST_SECONDS = 300
 _MOST_BEHIND = 500
 _MAX_STREAMS = 1000
 Scope = dict[str, Any]
@@ -168,7 +170,8 @@ def _offer(stream: _Stream, line: bytes | None) -> None:
 
 
 async def _pump(stream: _Stream, leaving: "asyncio.Task[None]", send: Send) -> None:
-    while not leaving.done():
+    ends_at = asyncio.get_running_loop().time() + _LONGEST_SECONDS
+    while not leaving.done() and asyncio.get_running_loop().time() < ends_at:
         getting = asyncio.create_task(stream.queue.get())
         done, _ = await asyncio.wait(
             {getting, leaving},

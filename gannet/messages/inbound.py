@@ -1,5 +1,6 @@
 """Mail coming in: threaded by headers and number, logged or added, never dropped."""
 
+import logging
 import re
 from dataclasses import dataclass
 from email import message_from_bytes, policy
@@ -10,7 +11,7 @@ from io import BytesIO
 import nh3
 from django.conf import settings
 from django.core.files.uploadedfile import InMemoryUploadedFile
-from django.db import transaction
+from django.db import OperationalError, transaction
 
 from gannet.messages.models import Incoming, Outcome, Outgoing, StandInMessage
 from gannet.people.models import Person
@@ -23,6 +24,7 @@ from gannet.tickets.models import Channel, StateCode, Ticket
 from gannet.web.errors import Problem
 from gannet_core.instants import instant_of
 
+log = logging.getLogger(__name__)
 MAX_MESSAGE_BYTES = 20 * 1024 * 1024
 _NUMBER = re.compile(r"\[Gannet (\d{1,9})\]")
 _OUR_ID = re.compile(r"<gannet\.(\d{1,9})(?:\.\d+\.\d+)?@")
@@ -70,7 +72,11 @@ def read_message(raw: bytes, now_s: int, stand_in_id: int | None = None) -> Inco
                 result = _handle(message, now_s)
         except Problem as problem:
             result = _Result(Outcome.UNREADABLE, because=problem.detail[:300])
-        except (ValueError, LookupError, UnicodeError) as error:
+        except OperationalError:
+            raise  # the database is busy: it is read again
+        except Exception as error:
+            # One message that nobody foresaw must not keep all others from being read.
+            log.exception("a message could not be read")
             result = _Result(Outcome.UNREADABLE, because=str(error)[:300])
     return Incoming.objects.create(
         message_id=message_id,

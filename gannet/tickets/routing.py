@@ -1,10 +1,8 @@
 """Routing with the people that are there: reads candidates, lets the core decide."""
 
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
-
-from django.db.models import Exists, OuterRef
 
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.rulebook.book import Book
@@ -23,6 +21,9 @@ class PersonChoice:
     why: list[dict[str, Any]] = field(default_factory=list)
     sentence: str = ""
     retry_at_s: int | None = None
+
+
+_MOVE_LABELS = {int(code): code.label for code in MoveCode}
 
 
 def choose_team(book: Book, ticket: Ticket) -> tuple[Team, routing.TeamChoice]:
@@ -46,25 +47,56 @@ def choose_person(book: Book, ticket: Ticket, team: Team, at_s: int) -> PersonCh
     exempt = book.routing.get("exempt", {}).get(team.key)
     if exempt and evaluate(exempt, record_of(ticket)).result:
         return PersonChoice(None, sentence=f"{team.name} keeps such tickets for work by hand")
-    at = instant_of(at_s)
-    away = Absence.objects.filter(person=OuterRef("person"), starts_at__lte=at, ends_at__gt=at)
-    members = list(
-        Membership.objects.filter(team=team)
-        .select_related("person")
-        .annotate(is_absent=Exists(away))
-        .order_by("person_id")
-    )
+    members = _members(team, at_s)
     candidates = _candidates(book, members, at_s, needs_load=team.mode == routing.LEAST_LOADED)
     needs = book.categories.get(ticket.category, {}).get("skills", ())
     picked = routing.pick(team.mode, candidates, needs, book.routing.get("weights"))
-    names = {str(member.person_id): member.person.name for member in members}
+    names = {str(member.person_id): member.name for member in members}
     why = picked.explain(team.mode, names)
     if picked.picked is None:
         retry = _next_shift(book, members, picked.ruled_out, at_s)
         return PersonChoice(None, why, f"nobody in {team.name} can take it now", retry)
-    person = next(m.person for m in members if str(m.person_id) == picked.picked)
+    person = Person.objects.get(pk=int(picked.picked))
     how = "was longest without one" if team.mode == routing.IN_TURN else "has the least load"
     return PersonChoice(person, why, f"{names[picked.picked]} {how} in {team.name}")
+
+
+@dataclass(frozen=True)
+class _Member:
+    """A member of a team, as far as routing cares (rows, not models: it runs on each log)."""
+
+    person_id: int
+    skills: list[str]
+    cap: int | None
+    is_set_aside: bool
+    last_auto: int | None
+    name: str
+    is_active: bool
+    working_calendar: str
+    is_absent: bool
+
+
+def _members(team: Team, at_s: int) -> list[_Member]:
+    at = instant_of(at_s)
+    away = set(
+        Absence.objects.filter(
+            person__memberships__team=team, starts_at__lte=at, ends_at__gt=at
+        ).values_list("person_id", flat=True)
+    )
+    rows = Membership.objects.filter(team=team).order_by("person_id")
+    return [
+        _Member(*row, is_absent=row[0] in away)
+        for row in rows.values_list(
+            "person_id",
+            "skills",
+            "cap",
+            "is_set_aside",
+            "last_auto",
+            "person__name",
+            "person__is_active",
+            "person__working_calendar",
+        )
+    ]
 
 
 def mark_turn(team: Team, person_id: int, sequence: int) -> None:
@@ -73,9 +105,8 @@ def mark_turn(team: Team, person_id: int, sequence: int) -> None:
 
 
 def _candidates(
-    book: Book, members: Iterable[Membership], at_s: int, *, needs_load: bool
+    book: Book, members: Sequence[_Member], at_s: int, *, needs_load: bool
 ) -> list[routing.Candidate]:
-    members = list(members)
     people = [member.person_id for member in members]
     work: dict[int, list[routing.OpenWork]] = {}
     if needs_load or any(member.cap is not None for member in members):
@@ -83,15 +114,16 @@ def _candidates(
             "holder_id", "priority", "move"
         )
         for holder_id, priority, move in rows:
-            label = MoveCode(move).label
-            work.setdefault(holder_id, []).append(routing.OpenWork(f"P{priority}", label))
+            work.setdefault(holder_id, []).append(
+                routing.OpenWork(f"P{priority}", _MOVE_LABELS[move])
+            )
     return [
         routing.Candidate(
             id=str(member.person_id),
-            active=member.person.is_active,
+            active=member.is_active,
             set_aside=member.is_set_aside,
             on_shift=_is_on_shift(book, member, at_s),
-            absent=member.is_absent,  # type: ignore[attr-defined]
+            absent=member.is_absent,
             skills=frozenset(member.skills),
             cap=member.cap,
             last_auto=member.last_auto,
@@ -101,19 +133,19 @@ def _candidates(
     ]
 
 
-def _is_on_shift(book: Book, member: Membership, at_s: int) -> bool:
-    key = member.person.working_calendar
+def _is_on_shift(book: Book, member: _Member, at_s: int) -> bool:
+    key = member.working_calendar
     return not key or book.calendar(key).is_open_s(at_s)
 
 
 def _next_shift(
-    book: Book, members: Iterable[Membership], ruled_out: dict[str, str], at_s: int
+    book: Book, members: Sequence[_Member], ruled_out: dict[str, str], at_s: int
 ) -> int | None:
     """When the next person who is only off shift comes on."""
     openings = []
     for member in members:
         if ruled_out.get(str(member.person_id)) == "off shift":
-            opening = book.calendar(member.person.working_calendar).next_opening_s(at_s + 1)
+            opening = book.calendar(member.working_calendar).next_opening_s(at_s + 1)
             if opening is not None:
                 openings.append(opening)
     return min(openings, default=None)

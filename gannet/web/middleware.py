@@ -2,16 +2,34 @@
 
 from collections.abc import Callable
 
-from django.http import HttpRequest, HttpResponse
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse, JsonResponse
+
+from gannet.web.problems import problem_body
+
+_ROOM_FOR_FORM = 1024 * 1024
+
+
+def _length(request: HttpRequest) -> int:
+    said = request.META.get("CONTENT_LENGTH") or "0"
+    return int(said) if said.isdigit() else 0
+
+
+def _too_large() -> HttpResponse:
+    limit = settings.MAX_UPLOAD_BYTES // 1_048_576
+    body = problem_body(413, "too-large", "That is too large", f"At most {limit} MB fit.")
+    return JsonResponse(body, status=413, content_type="application/problem+json")
 
 
 class SecurityHeaders:
-    """Permissions-Policy, and no caching of anything that belongs to a person."""
+    """Permissions-Policy, no caching of what belongs to a person, no endless bodies."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
+        if _length(request) > settings.MAX_UPLOAD_BYTES + _ROOM_FOR_FORM:
+            return _too_large()
         response = self.get_response(request)
         response.headers.setdefault(
             "Permissions-Policy", "camera=(), geolocation=(), microphone=(), payment=()"

@@ -9,6 +9,7 @@ import { Markers, Number, PriorityMark } from "./marks";
 import { exact, when } from "./time";
 
 const ROW_HEIGHT = 40;
+const NARROW_HEIGHT = 66;
 const COLUMNS =
   "grid-cols-[34px_74px_minmax(200px,3fr)_minmax(90px,1fr)_minmax(90px,1fr)_minmax(90px,1fr)_minmax(210px,1.7fr)] max-[1100px]:grid-cols-[34px_74px_minmax(180px,3fr)_minmax(90px,1fr)_minmax(180px,1.6fr)] max-[680px]:grid-cols-[34px_70px_1fr]";
 
@@ -30,13 +31,17 @@ export function TicketTable({ rows, open, cursor, me, onOpen, onEnd, hasMore = f
   const calendars = useCalendars();
   const fresh = useFresh();
   const now = useNow();
+  const [table, tableWidth] = useWidth<HTMLDivElement>();
+  const isNarrow = tableWidth > 0 && tableWidth < 660;
+  const rowHeight = isNarrow ? NARROW_HEIGHT : ROW_HEIGHT;
   useLayoutEffect(() => setTop(list.current?.offsetTop ?? 0), []);
   const virtual = useWindowVirtualizer({
     count: rows.length,
-    estimateSize: () => ROW_HEIGHT,
+    estimateSize: () => rowHeight,
     overscan: 12,
     scrollMargin: top,
   });
+  useEffect(() => virtual.measure(), [virtual, rowHeight]);
   const items = virtual.getVirtualItems();
   const last = items.at(-1)?.index ?? 0;
   useEffect(() => {
@@ -44,7 +49,7 @@ export function TicketTable({ rows, open, cursor, me, onOpen, onEnd, hasMore = f
   }, [hasMore, last, rows.length, onEnd]);
 
   return (
-    <div className="rounded-card border border-line bg-sheet" role="table" aria-label="Tickets" aria-rowcount={rows.length}>
+    <div ref={table} className="rounded-card border border-line bg-sheet" role="table" aria-label="Tickets" aria-rowcount={rows.length}>
       <div role="row" className={`grid ${COLUMNS} items-center gap-2 border-b border-line px-2.5 text-[13px] text-ink-2`}>
         <span role="columnheader" className="sr-only">
           priority
@@ -86,7 +91,7 @@ export function TicketTable({ rows, open, cursor, me, onOpen, onEnd, hasMore = f
                     ? "bg-sea-3/60"
                     : "hover:bg-sea-3/40"
               } ${fresh.has(row.id) ? "glow" : ""}`}
-              style={{ height: ROW_HEIGHT, transform: `translateY(${item.start - virtual.options.scrollMargin}px)` }}
+              style={{ height: rowHeight, transform: `translateY(${item.start - virtual.options.scrollMargin}px)` }}
               onClick={(event) => {
                 if (!(event.target instanceof HTMLAnchorElement)) onOpen(row.id);
               }}
@@ -97,13 +102,19 @@ export function TicketTable({ rows, open, cursor, me, onOpen, onEnd, hasMore = f
               <span role="cell">
                 <Number row={row} />
               </span>
-              <span role="cell" className="flex min-w-0 items-center">
-                <Link to={`/desk/tickets/${row.id}`} className="truncate font-semibold hover:underline">
+              <span role="cell" className={`min-w-0 ${isNarrow ? "" : "flex items-center"}`}>
+                <Link to={`/desk/tickets/${row.id}`} className={`truncate font-semibold hover:underline ${isNarrow ? "block" : ""}`}>
                   {row.title}
                 </Link>
-                <span className="shrink-0 whitespace-nowrap">
-                  <Markers row={row} me={me} />
-                </span>
+                {isNarrow ? (
+                  <span className="block h-[22px]">
+                    <Track row={row} width={tableWidth - 150} height={22} now={now} openSpans={calendars.get(row.calendar)} />
+                  </span>
+                ) : (
+                  <span className="shrink-0 whitespace-nowrap">
+                    <Markers row={row} me={me} />
+                  </span>
+                )}
               </span>
               <span role="cell" className="truncate text-ink-2 max-[1100px]:hidden">
                 {row.service ?? ""}

@@ -2,7 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence, type Ticket } from "../api/client";
-import { useDraft } from "./hooks";
+import { serverNow, useDraft } from "./hooks";
+import { instantOfLocal, localInput } from "./time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "./ui";
 
 export type ActName = "take" | "wait" | "resume" | "hand-over" | "priority" | "resolve" | "reopen" | "cancel" | "announce";
@@ -160,7 +161,7 @@ function WaitForm({ ticket, onClose }: FormProps) {
           on,
           reason,
           supplier: on === "supplier" ? supplier : "",
-          until: on === "date" && until ? new Date(until).toISOString() : null,
+          until: on === "date" && until ? new Date(instantOfLocal(until) * 1000).toISOString() : null,
           version: ticket.version,
         });
       }}
@@ -190,7 +191,7 @@ function WaitForm({ ticket, onClose }: FormProps) {
         {on === "date" ? (
           <Field label="Until" error={form.fields.until}>
             {(props) => (
-              <input {...props} type="datetime-local" className={inputClass} value={until} onChange={(event) => draft.set({ until: event.target.value })} />
+              <input {...props} type="datetime-local" min={localInput(serverNow())} className={inputClass} value={until} onChange={(event) => draft.set({ until: event.target.value })} />
             )}
           </Field>
         ) : null}
@@ -343,7 +344,7 @@ function AnnounceForm({ ticket, onClose }: FormProps) {
         event.preventDefault();
         form.send({
           public_title: draft.body.title,
-          next_news: new Date(Date.now() + Math.max(1, +draft.body.minutes) * 60_000).toISOString(),
+          next_news: new Date(serverNow() * 1000 + Math.max(1, +draft.body.minutes) * 60_000).toISOString(),
         });
       }}
     >

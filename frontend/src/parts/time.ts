@@ -71,3 +71,39 @@ export function startOfDay(seconds: number): number {
   const [hours, minutes] = clockTime(seconds).split(":").map(Number);
   return seconds - (hours ?? 0) * HOUR - (minutes ?? 0) * MINUTE - (seconds % MINUTE);
 }
+
+/**
+ * The instant of a local time ("2026-11-25T09:00") in the reader's own zone, which need
+ * not be the machine's. A skipped or doubled hour is read with the offset before it.
+ */
+export function instantOfLocal(text: string): number {
+  const asIfUtc = Date.parse(`${text.length === 10 ? `${text}T00:00` : text}Z`) / 1000;
+  const before = offsetAt(asIfUtc - 12 * HOUR);
+  const after = offsetAt(asIfUtc + 12 * HOUR);
+  const first = asIfUtc - before;
+  if (before === after || offsetAt(first) === before) return first;
+  const second = asIfUtc - after;
+  return offsetAt(second) === after ? second : first;
+}
+
+/** A local time as an input of that kind wants it. */
+export function localInput(seconds: number): string {
+  return new Date((seconds + offsetAt(seconds)) * 1000).toISOString().slice(0, 16);
+}
+
+/** How far the reader's zone is ahead of UTC at an instant, in seconds. */
+function offsetAt(seconds: number): number {
+  const parts = new Intl.DateTimeFormat("en-GB", {
+    timeZone: zone,
+    hourCycle: "h23",
+    year: "numeric",
+    month: "2-digit",
+    day: "2-digit",
+    hour: "2-digit",
+    minute: "2-digit",
+    second: "2-digit",
+  }).formatToParts(seconds * 1000);
+  const read = Object.fromEntries(parts.map((part) => [part.type, Number(part.value)]));
+  const { year = 0, month = 1, day = 1, hour = 0, minute = 0, second = 0 } = read;
+  return Date.UTC(year, month - 1, day, hour, minute, second) / 1000 - Math.floor(seconds);
+}

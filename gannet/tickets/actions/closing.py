@@ -41,11 +41,13 @@ def reopen(ticket_id: int, acting: Acting, why: str) -> Ticket:
                 f"{ticket.kind.capitalize()} {ticket.pk} is closed. Report it again and name "
                 f"this number: nothing you write there is lost."
             )
-        work.record(Kind.REOPENED, audience=Audience.EVERYBODY, by_desk=work.by_desk())
+        by_desk = work.by_desk() and acting.person_id != ticket.requester_id
+        work.record(Kind.REOPENED, audience=Audience.EVERYBODY, by_desk=by_desk)
         work.record(
-            Kind.REQUESTER_WROTE if not work.by_desk() else Kind.NOTED,
+            Kind.NOTED if by_desk else Kind.REQUESTER_WROTE,
             text=why.strip(),
-            audience=Audience.EVERYBODY if not work.by_desk() else Audience.DESK,
+            by_desk=by_desk,
+            audience=Audience.DESK if by_desk else Audience.EVERYBODY,
         )
         ticket.resolved_s, ticket.resolution = None, ""
         ticket.reopenings += 1

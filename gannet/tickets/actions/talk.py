@@ -7,7 +7,7 @@ from gannet.audit.models import Audience, Kind
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.files import attach
 from gannet.tickets.models import StateCode, Ticket
-from gannet.web.errors import Invalid
+from gannet.web.errors import Conflict, Invalid
 from gannet_core.lifecycle import Act, Waiting
 
 MAX_TEXT = 50_000
@@ -40,6 +40,12 @@ def requester_writes(
     body = _body(text)
     with working(ticket_id, acting, Act.REQUESTER_WROTE) as work:
         ticket = work.ticket
+        if not ticket.is_open:
+            raise Conflict(
+                f"This is {work.state.label}. Say that it is not solved: that reopens it."
+                if ticket.state == StateCode.RESOLVED
+                else f"This is {work.state.label}. Report it again and name {ticket.pk}."
+            )
         work.record(
             Kind.REQUESTER_WROTE,
             text=body,

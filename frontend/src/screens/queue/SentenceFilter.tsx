@@ -2,6 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { api, type FieldAbout, ok } from "../../api/client";
+import { instantOfLocal, localInput, when } from "../../parts/time";
+import { serverNow } from "../../parts/hooks";
 import { Button, inputClass } from "../../parts/ui";
 import { isComplete, type Leaf, type ListState, SORTS } from "./filter";
 
@@ -72,6 +74,8 @@ export function leafSentence(leaf: Leaf, field: FieldAbout | undefined): string 
     const words = SPANS.find(([seconds]) => seconds === leaf.value)?.[1] ?? `${String(leaf.value)} s`;
     return `${label} ${leaf.op} ${words}`;
   }
+  if ((leaf.op === "before" || leaf.op === "after") && typeof leaf.value === "string")
+    return `${label} ${leaf.op} ${when(Date.parse(leaf.value) / 1000, serverNow())}`;
   const values = Array.isArray(leaf.value) ? leaf.value.map(String) : [String(leaf.value)];
   const listed = values.length > 1 ? `${values.slice(0, -1).join(", ")} or ${values.at(-1) ?? ""}` : (values[0] ?? "");
   const verb = leaf.op === "is one of" ? "is" : leaf.op === "is none of" ? "is not" : leaf.op === "between" ? "is between" : leaf.op;
@@ -159,8 +163,10 @@ function ValueEditor({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf;
         type="date"
         aria-label="Date"
         className={inputClass}
-        value={typeof leaf.value === "string" ? leaf.value.slice(0, 10) : ""}
-        onChange={(event) => set(event.target.value ? `${event.target.value}T00:00:00Z` : undefined)}
+        value={typeof leaf.value === "string" ? localInput(Date.parse(leaf.value) / 1000).slice(0, 10) : ""}
+        onChange={(event) =>
+          set(event.target.value ? new Date(instantOfLocal(event.target.value) * 1000).toISOString().replace(".000", "") : undefined)
+        }
       />
     );
   if (leaf.op === "is one of" || leaf.op === "is none of") {
