@@ -315,11 +315,13 @@ def test_a_session_that_ends_keeps_the_draft(server: Server, screen: Open) -> No
     server.run("from django.contrib.sessions.models import Session\nSession.objects.all().delete()")
     signe.key(" be lost")
     signe.see("Your session has ended", patience=30)
+    signe.key(", not even now")  # the words go on where they were
+    signe.press("Sign in again")
     signe.press("Signe Hallam")
     signe.not_see("Your session has ended")
     assert (
         signe.field("Reply to Lena").get_attribute("value")
-        == "Half a sentence that must not be lost"
+        == "Half a sentence that must not be lost, not even now"
     )
     signe.driver.back()
     signe.see("Our move")

@@ -1,7 +1,7 @@
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useState } from "react";
 import { createBrowserRouter, Navigate, Outlet, ScrollRestoration, useLocation } from "react-router";
 import { Toaster } from "sonner";
-import { Dialog, Empty, Loading } from "../parts/ui";
+import { Button, Dialog, Empty, Loading } from "../parts/ui";
 import { SignInForm, SignInPage } from "../screens/signin/SignIn";
 import { HomePage } from "../screens/portal/HomePage";
 import { DeskFrame } from "./DeskFrame";
@@ -38,16 +38,30 @@ function Signed() {
       ) : (
         <SignInPage />
       )}
-      <Dialog
-        title="Your session has ended"
-        about="Sign in again: the page and what you have typed stay as they are."
-        isOpen={hasEnded}
-        onClose={() => undefined}
-      >
-        <SignInForm />
-      </Dialog>
+      {hasEnded ? <SessionEnded /> : null}
       <ScrollRestoration getKey={(location) => (location.pathname.startsWith("/desk/tickets") ? location.key : location.pathname + location.search.replace(/[?&](open|log)=[^&]*/g, ""))} />
       <Toaster position="bottom-left" visibleToasts={3} />
+    </>
+  );
+}
+
+/**
+ * A bar, not a dialog: a dialog would take the focus from somebody in the middle of a
+ * word, and the next key would press its first button.
+ */
+function SessionEnded() {
+  const [isSigningIn, setSigningIn] = useState(false);
+  return (
+    <>
+      <div role="alert" className="fixed inset-x-0 top-0 z-[45] flex flex-wrap items-center justify-center gap-3 border-b border-crown bg-crown-2 px-4 py-2">
+        <b>Your session has ended.</b> The page and what you type stay as they are.
+        <Button tone="sea" onClick={() => setSigningIn(true)}>
+          Sign in again
+        </Button>
+      </div>
+      <Dialog title="Sign in again" about="What you have typed is kept." isOpen={isSigningIn} onClose={() => setSigningIn(false)}>
+        <SignInForm />
+      </Dialog>
     </>
   );
 }

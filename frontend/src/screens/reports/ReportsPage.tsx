@@ -115,10 +115,11 @@ function ShareCell({ cell, asked, strong = false }: { cell: Cell | undefined; as
   const of = cell ? cell.kept + cell.missed : 0;
   if (!cell || of === 0) return <td className="px-2 text-right text-ink-2">–</td>;
   const share = Math.round((cell.share ?? 0) * 10) / 10;
+  const shown = `${share.toFixed(share === 100 ? 0 : 1)} %`;
   return (
     <td className={`whitespace-nowrap px-2 py-1 text-right last:px-3.5 ${strong ? "font-bold" : ""}`}>
-      <Link className="hover:underline" to={behindLink(asked)} aria-label={`${share} percent of ${of}, open them`}>
-        {share.toFixed(share === 100 ? 0 : 1)} %
+      <Link className="hover:underline" to={behindLink(asked)} aria-label={`${shown}, of ${of}, open them`}>
+        {shown}
       </Link>
       <span className="block text-[12px] font-normal text-ink-2">
         <Link className="hover:underline" to={behindLink({ ...asked, outcome: "kept" })} aria-label={`${cell.kept} kept, open them`}>
@@ -158,12 +159,12 @@ function OpenByDay({ days }: { days: ReportData["days"] }) {
             >
               <span className="absolute bottom-0 block w-full rounded-t-[3px] bg-sea-2 group-hover:bg-sea" style={{ height: tall }} />
               {isShown || step > 26 ? (
-                <span className="absolute w-full text-center text-[12px]" style={{ bottom: tall + 2 }}>
+                <span aria-hidden="true" className="absolute w-full text-center text-[12px]" style={{ bottom: tall + 2 }}>
                   {day.open}
                 </span>
               ) : null}
               {isShown ? (
-                <span className="absolute -bottom-5 left-1/2 -translate-x-1/2 whitespace-nowrap text-[12px] text-ink-2">
+                <span aria-hidden="true" className="absolute -bottom-5 left-1/2 -translate-x-1/2 whitespace-nowrap text-[12px] text-ink-2">
                   {day.day.slice(8)}.{day.day.slice(5, 7)}.
                 </span>
               ) : null}
