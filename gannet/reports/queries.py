@@ -185,7 +185,7 @@ def age_of_open(person: Person, now: datetime) -> list[dict[str, Any]]:
     ]
 
 
-def open_by_day(person: Person, now: datetime, days: int = 30) -> list[dict[str, Any]]:
+def open_by_day(person: Person, now: datetime, days: int = 28) -> list[dict[str, Any]]:
     """How much was open at the end of each of the last days (today: now)."""
     start, end = measures.relative_range(f"last {days} days", now, zone())
     buckets = measures.buckets(start, end, "day", zone())

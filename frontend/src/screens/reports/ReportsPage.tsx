@@ -15,6 +15,9 @@ const CLOCKS: [string, string][] = [
 ];
 const AGES = ["under a day", "1 to 3 days", "3 to 7 days", "7 to 30 days", "over 30 days"];
 
+// Numbers are small, what can be pressed around them is not.
+const linkClass = "inline-block min-h-[24px] min-w-[24px] leading-[24px] hover:underline";
+
 export function behindLink(asked: Record<string, string | number>): string {
   return `/desk/reports/behind?${new URLSearchParams(Object.entries(asked).map(([key, value]) => [key, String(value)])).toString()}`;
 }
@@ -117,16 +120,16 @@ function ShareCell({ cell, asked, strong = false }: { cell: Cell | undefined; as
   const share = Math.round((cell.share ?? 0) * 10) / 10;
   const shown = `${share.toFixed(share === 100 ? 0 : 1)} %`;
   return (
-    <td className={`whitespace-nowrap px-2 py-1 text-right last:px-3.5 ${strong ? "font-bold" : ""}`}>
-      <Link className="hover:underline" to={behindLink(asked)} aria-label={`${shown}, of ${of}, open them`}>
+    <td className={`whitespace-nowrap px-2 text-right last:px-3.5 ${strong ? "font-bold" : ""}`}>
+      <Link className={linkClass} to={behindLink(asked)} aria-label={`${shown}, of ${of}, open them`}>
         {shown}
       </Link>
       <span className="block text-[12px] font-normal text-ink-2">
-        <Link className="hover:underline" to={behindLink({ ...asked, outcome: "kept" })} aria-label={`${cell.kept} kept, open them`}>
+        <Link className={linkClass} to={behindLink({ ...asked, outcome: "kept" })} aria-label={`${cell.kept} kept, open them`}>
           {cell.kept} <span aria-hidden="true">✓</span>
         </Link>{" "}
         {cell.missed > 0 ? (
-          <Link className="text-rust hover:underline" to={behindLink({ ...asked, outcome: "missed" })} aria-label={`${cell.missed} missed, open them`}>
+          <Link className={`${linkClass} text-rust`} to={behindLink({ ...asked, outcome: "missed" })} aria-label={`${cell.missed} missed, open them`}>
             {cell.missed} <span aria-hidden="true">✗</span>
           </Link>
         ) : null}
@@ -143,7 +146,7 @@ function OpenByDay({ days }: { days: ReportData["days"] }) {
   return (
     <section aria-label="Open at each day's end" className="rounded-card border border-line bg-sheet px-3.5 py-3">
       <h2 className="font-bold">Open at each day&apos;s end</h2>
-      <p className="text-[13px] text-ink-2">last 30 days, today as it stands now</p>
+      <p className="text-[13px] text-ink-2">last four weeks, today as it stands now</p>
       <div ref={ref} className="relative mt-3" style={{ height: height + 24 }}>
         {days.map((day, index) => {
           const tall = (day.open / most) * (height - 18);
@@ -152,12 +155,14 @@ function OpenByDay({ days }: { days: ReportData["days"] }) {
             <Link
               key={day.day}
               to={behindLink({ open_at_s: day.at_s })}
-              aria-label={`${day.open} open at the end of ${day.day}`}
               title={`${day.open} open, ${exact(day.at_s)}`}
               className="group absolute bottom-6 block"
-              style={{ left: index * step, width: Math.max(2, step - 3), height }}
+              style={{ left: index * step, width: Math.max(2, step), height }}
             >
-              <span className="absolute bottom-0 block w-full rounded-t-[3px] bg-sea-2 group-hover:bg-sea" style={{ height: tall }} />
+              <span className="sr-only">
+                {day.open} open at the end of {day.day}
+              </span>
+              <span className="absolute bottom-0 left-0 right-[3px] block rounded-t-[3px] bg-sea-2 group-hover:bg-sea" style={{ height: tall }} />
               {isShown || step > 26 ? (
                 <span aria-hidden="true" className="absolute w-full text-center text-[12px]" style={{ bottom: tall + 2 }}>
                   {day.open}
@@ -204,7 +209,7 @@ function Ages({ data }: { data: ReportData }) {
                 return (
                   <td key={age} className="px-1.5 text-right last:pr-3.5">
                     {count > 0 ? (
-                      <Link className="hover:underline" to={behindLink({ age, team: row.team })} aria-label={`${count} of ${row.name} ${age}`}>
+                      <Link className={linkClass} to={behindLink({ age, team: row.team })} aria-label={`${count} of ${row.name} ${age}`}>
                         {count}
                       </Link>
                     ) : (
