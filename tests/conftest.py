@@ -5,6 +5,11 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
+from hypothesis import HealthCheck, settings
+
+# The machine may be busy with other things: how long an example takes is no finding.
+settings.register_profile("gannet", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("gannet")
 
 NOW = datetime(2026, 11, 23, 9, 46, tzinfo=UTC)  # a Monday, in office hours
 

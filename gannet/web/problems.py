@@ -89,7 +89,8 @@ def _validation(error: exceptions.ValidationError) -> dict[str, Any]:
         for name, messages in error.detail.items():
             first = messages[0] if isinstance(messages, list) and messages else messages
             fields[name] = str(first)
-    first_words = next(iter(fields.items()), ("", str(error.detail)))
+    whole = fields.pop("non_field_errors", None)
+    first_words = ("", whole) if whole else next(iter(fields.items()), ("", str(error.detail)))
     detail = f"{first_words[0]}: {first_words[1]}" if first_words[0] else first_words[1]
     return problem_body(422, "invalid", "Something needs another look", detail, fields=fields)
 

@@ -53,8 +53,8 @@ def test_a_fault_from_report_to_closing_across_three_people(
     ines.see("You will hear")
     assert "by " in ines.text()
 
-    # See: it is on Signe's Lookout by itself, within two seconds of being written.
-    signe.see(str(number), patience=6)
+    # See: it is on Signe's Lookout by itself.
+    signe.see(str(number))
     signe.open(f"/desk/tickets/{number}")
     signe.see(FAULT)
     signe.see("Bridge crew · 75 % of the target")

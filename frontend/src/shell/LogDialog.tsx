@@ -1,11 +1,11 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useMutation } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { toast } from "sonner";
-import { api, type FoundPerson, ok, Problem, type Row } from "../api/client";
+import { api, ok, Problem, type Row } from "../api/client";
 import { useChoices } from "../parts/acts";
-import { useDebounced, useDraft, useNow } from "../parts/hooks";
+import { useDraft, useNow } from "../parts/hooks";
 import { Number as TicketNumber } from "../parts/marks";
+import { PersonPicker, usePeople } from "../parts/PersonPicker";
 import { when } from "../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../parts/ui";
 
@@ -56,6 +56,7 @@ export function LogDialog({ onClose }: { onClose: () => void }) {
       >
         <div className="flex flex-col gap-3">
           <PersonPicker
+            label="Who is calling"
             name={body.name}
             error={fields.requester}
             onName={(name) => draft.set({ name, person: 0 })}
@@ -127,84 +128,6 @@ export function LogDialog({ onClose }: { onClose: () => void }) {
         </div>
       </form>
     </Dialog>
-  );
-}
-
-interface PersonPickerProps {
-  name: string;
-  error?: string | undefined;
-  onName: (name: string) => void;
-  onPick: (person: FoundPerson) => void;
-}
-
-function usePeople(words: string) {
-  return useQuery({
-    queryKey: ["people", words],
-    queryFn: () => ok(api.GET("/api/people", { params: { query: { q: words } } })),
-    enabled: words.length > 1,
-    staleTime: 30_000,
-  });
-}
-
-function PersonPicker({ name, error, onName, onPick }: PersonPickerProps) {
-  const late = useDebounced(name.trim(), 180);
-  const [isOpen, setOpen] = useState(false);
-  const [at, setAt] = useState(0);
-  const { data, isFetching } = usePeople(late);
-  useEffect(() => setAt(0), [late]);
-  const pick = (person: FoundPerson | undefined) => {
-    if (!person) return;
-    onPick(person);
-    setOpen(false);
-  };
-  return (
-    <Field label="Who is calling" error={error}>
-      {(props) => (
-        <div className="relative">
-          <input
-            {...props}
-            autoFocus
-            role="combobox"
-            aria-expanded={isOpen}
-            aria-controls="people-found"
-            autoComplete="off"
-            placeholder="Any part of the name"
-            className={inputClass}
-            value={name}
-            onChange={(event) => {
-              onName(event.target.value);
-              setOpen(true);
-            }}
-            onBlur={() => setTimeout(() => setOpen(false), 150)}
-            onKeyDown={(event) => {
-              if (event.key === "ArrowDown") setAt(Math.min(at + 1, (data?.length ?? 1) - 1));
-              else if (event.key === "ArrowUp") setAt(Math.max(0, at - 1));
-              else if (event.key === "Enter" && isOpen) pick(data?.[at]);
-              else return;
-              event.preventDefault();
-            }}
-          />
-          {isOpen && late.length > 1 ? (
-            <ul id="people-found" role="listbox" aria-label="People found" className="absolute left-0 right-0 z-10 mt-1 rounded-small border border-line-2 bg-sheet">
-              {data?.map((person, index) => (
-                <li key={person.id} role="option" aria-selected={index === at}>
-                  <button
-                    type="button"
-                    tabIndex={-1}
-                    className={`w-full px-2.5 py-1.5 text-left ${index === at ? "bg-sea-3" : ""}`}
-                    onMouseDown={(event) => event.preventDefault()}
-                    onClick={() => pick(person)}
-                  >
-                    <b>{person.name}</b> <span className="text-ink-2">{person.job}, {person.place} · phone {person.phone}</span>
-                  </button>
-                </li>
-              ))}
-              {data?.length === 0 && !isFetching ? <li className="px-2.5 py-1.5 text-ink-2">Nobody is called that.</li> : null}
-            </ul>
-          ) : null}
-        </div>
-      )}
-    </Field>
   );
 }
 

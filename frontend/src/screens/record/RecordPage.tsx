@@ -11,8 +11,9 @@ import { useKeys, useNow } from "../../parts/hooks";
 import { Lifeline } from "../../parts/Lifeline";
 import { Number } from "../../parts/marks";
 import { DueLine, useTicket } from "../../parts/Reader";
+import { PersonPicker } from "../../parts/PersonPicker";
 import { exact, when } from "../../parts/time";
-import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
+import { Button, Dialog, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { Facts } from "./Facts";
 
@@ -211,15 +212,19 @@ function MoreMenu({ ticket, onAct }: { ticket: Ticket; onAct: (act: ActName) => 
       toast.error(sentence(error));
     }
   };
+  const [isSharing, setSharing] = useState(false);
   const items: [string, boolean, () => void][] = [
     ["Set priority by hand…", may.has("changed"), () => onAct("priority")],
     ["Announce as known outage…", may.has("noted") && ticket.is_open && !ticket.is_confidential && !ticket.announcement, () => onAct("announce")],
     ["End the announcement", ticket.announcement !== null && may.has("noted"), () => void simple("end-announcement")],
     [follows ? "Stop following" : "Follow", true, () => void simple(follows ? "unfollow" : "follow")],
+    ["Let somebody follow…", may.has("noted"), () => setSharing(true)],
     ["Print", true, () => window.print()],
     ["Cancel it…", may.has("cancelled"), () => onAct("cancel")],
   ];
   return (
+    <>
+    {isSharing ? <ShareDialog ticket={ticket} onClose={() => setSharing(false)} /> : null}
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
         <Button>More ▾</Button>
@@ -240,6 +245,34 @@ function MoreMenu({ ticket, onAct }: { ticket: Ticket; onAct: (act: ActName) => 
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
+    </>
+  );
+}
+
+/** Let somebody follow: they may then read it, and hear of public replies. */
+function ShareDialog({ ticket, onClose }: { ticket: Ticket; onClose: () => void }) {
+  const queries = useQueryClient();
+  const [name, setName] = useState("");
+  const [problem, setProblem] = useState("");
+  const add = async (person: number) => {
+    try {
+      const next = await ok(
+        api.POST("/api/tickets/{number}/follow", { params: { path: { number: ticket.id } }, body: { person } }),
+      );
+      queries.setQueryData(["ticket", ticket.id], next);
+      onClose();
+    } catch (error) {
+      setProblem(sentence(error));
+    }
+  };
+  return (
+    <Dialog title={`Let somebody follow ${ticket.id}`} about="They may read it and hear of replies by mail." isOpen onClose={onClose}>
+      <PersonPicker label="Who" name={name} onName={setName} onPick={(person) => void add(person.id)} />
+      {problem ? <ErrorNote>{problem}</ErrorNote> : null}
+      <div className="mt-40 flex justify-end">
+        <Button onClick={onClose}>Not now</Button>
+      </div>
+    </Dialog>
   );
 }
 
