@@ -1,5 +1,6 @@
 """Serving and working: one process to serve, one to work."""
 
+import io
 import os
 import signal
 import socket
@@ -20,7 +21,7 @@ def serve(host: str, port: int, *, with_worker: bool = False) -> int:
         print(problem, file=sys.stderr)
         return 2
     try:
-        call_command("check", "--fail-level", "ERROR")
+        call_command("check", "--fail-level", "ERROR", stdout=io.StringIO())
     except SystemCheckError as error:
         print(error, file=sys.stderr)
         return 2
