@@ -118,9 +118,11 @@ class Screen:
         field.send_keys(words)
 
     def choose(self, label: str, option: str) -> None:
-        field = self.field(label)
-        options = field.find_elements(By.TAG_NAME, "option")
-        next(o for o in options if o.text.startswith(option)).click()
+        def offered() -> WebElement | None:
+            options = self.field(label).find_elements(By.TAG_NAME, "option")
+            return next((found for found in options if found.text.startswith(option)), None)
+
+        self.until(f"should be offered {option!r} in {label!r}", offered).click()
 
     def tick(self, label: str) -> None:
         self._click(self.field(label))
