@@ -9,7 +9,6 @@ from email.utils import parseaddr
 from io import BytesIO
 
 import nh3
-from django.conf import settings
 from django.core.files.uploadedfile import InMemoryUploadedFile
 from django.db import OperationalError, transaction
 
@@ -243,7 +242,3 @@ def _header(message: EmailMessage, name: str) -> str:
     except (ValueError, IndexError, AttributeError):
         value = ""
     return " ".join(str(value or "").split())
-
-
-def desk_address() -> str:
-    return str(settings.DESK_ADDRESS)

@@ -311,3 +311,38 @@ def test_following_and_the_person_who_left(
     assert not Outgoing.objects.filter(
         ticket=ticket, to__startswith="piotr", body__contains="Still"
     ).exists()
+
+
+@pytest.mark.parametrize("after_minutes", [0, 7, 200])
+def test_retargeting_does_not_depend_on_when_it_is_done(
+    log: Callable[..., Any], at: Any, by: Callable[[str | None], Any], after_minutes: int
+) -> None:
+    """Changed at any time, before or within a wait, the clocks are those of P1 from the start."""
+    changed = log("Maeve", "Boarding gates", who="team", work="no")
+    straight = log("Maeve", "Boarding gates", who="ships", work="no")
+    assert (changed.priority, straight.priority) == (2, 1)
+    acts: list[tuple[int, str, dict[str, Any]]] = [
+        (5, "reply", {"text": "Looking."}),
+        (6, "wait", {"on": Waiting.REQUESTER, "reason": "asked"}),
+        (300, "resume", {}),
+    ]
+    start = at.now
+    steps = sorted(
+        [*acts, (after_minutes, "set_priority", {"priority": 1, "reason": "full ship"})],
+        key=lambda step: step[0],
+    )
+    for minute, act, given in steps:
+        at.now = start + timedelta(minutes=minute)
+        getattr(actions, act)(changed.pk, by("Signe"), **given)
+        if act != "set_priority":
+            getattr(actions, act)(straight.pk, by("Signe"), **given)
+
+    def reading(ticket: Ticket) -> list[tuple[Any, ...]]:
+        rows = Clock.objects.filter(ticket=ticket).order_by("kind", "holder")
+        return [
+            (c.kind, c.holder, c.state, c.target_seconds, c.remaining_seconds, c.due_s, c.missed_s)
+            for c in rows
+        ]
+
+    assert reading(changed) == reading(straight)
+    assert len(reading(changed)) == 4

@@ -1138,7 +1138,6 @@ export interface components {
             words: string[];
             /** Format: double */
             probability: number;
-            answer_seconds: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         OffersShape: {

@@ -1,6 +1,6 @@
 import { Paperclip } from "lucide-react";
 import type { Entry } from "../api/client";
-import { exact, span, when } from "./time";
+import { exact, when } from "./time";
 
 interface ConversationProps {
   entries: Entry[];
@@ -12,10 +12,9 @@ interface ConversationProps {
 
 /** Messages as sheets, what happened between them as one line each. */
 export function Conversation({ entries, now, requester, isPortal = false }: ConversationProps) {
-  const shown = entries.filter((entry) => !(entry.kind === "logged" && !entry.text && entry.files.length === 0 && !isPortal) || entry.kind === "logged");
   return (
     <ol className="flex flex-col gap-2.5" aria-label="Conversation">
-      {shown.map((entry) => (
+      {entries.map((entry) => (
         <li key={entry.id} className={entry.is_undone ? "opacity-60" : ""}>
           {entry.is_message && (entry.text || entry.files.length || entry.is_redacted) ? (
             <Message entry={entry} now={now} isPortal={isPortal} />
@@ -143,8 +142,4 @@ function changes(entry: Entry): string {
 
 function text(value: unknown): string {
   return value === null || value === "" || value === undefined ? "nothing" : String(value);
-}
-
-export function leftWords(seconds: number): string {
-  return seconds >= 0 ? `${span(seconds)} left` : `over by ${span(seconds)}`;
 }

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 from uuid import UUID
 
 from django.db import transaction
@@ -142,9 +141,3 @@ def _ticket(new: NewTicket, title: str, book: Book, acting: Acting) -> Ticket:
 def _logged_by_desk(new: NewTicket, acting: Acting) -> bool:
     person = acting.person
     return person is not None and person.pk != new.requester.pk and policies.reads_desk(person)
-
-
-def explain_log(book: Book, new: NewTicket) -> dict[str, Any]:
-    """What would be understood from what has been said so far (shown before sending)."""
-    answer = understood(new, book)
-    return {"priority": answer.priority, "why": answer.explain(book.matrix)}

@@ -123,7 +123,6 @@ def _offer(service: Service, words: list[str], probability: float) -> dict[str, 
         "plain": service.plain,
         "words": words,
         "probability": round(probability, 3),
-        "answer_seconds": None,
     }
 
 

@@ -454,7 +454,6 @@ class OfferedServiceShape(NamedShape):
     plain = serializers.CharField()
     words = serializers.ListField(child=serializers.CharField())
     probability = serializers.FloatField()
-    answer_seconds = serializers.IntegerField(allow_null=True)
 
 
 class OffersShape(Shape):
