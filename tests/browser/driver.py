@@ -82,7 +82,7 @@ class Screen:
             const all = [...document.querySelectorAll(roles)].filter((e) => e.offsetParent !== null || e.closest('header'));
             const dialog = document.querySelector('[role=dialog]');
             const near = dialog ? all.filter((e) => dialog.contains(e)) : [];
-            for (const set of [near, all])
+            for (const set of dialog ? [near] : [all])
               for (const test of [(l) => l === name, (l) => l.startsWith(name), (l) => l.includes(name)])
                 { const hit = set.find((e) => test(label(e)) && !e.disabled); if (hit) return hit; }
             return null;

@@ -38,6 +38,8 @@ export class Problem extends Error {
 }
 
 let csrf = "";
+/** Counts the sign-ins: what was asked before the latest one says nothing about it. */
+let signIns = 0;
 const signedOutListeners = new Set<() => void>();
 
 export function setCsrf(token: string): void {
@@ -86,8 +88,14 @@ interface Answer<T> {
   response: Response;
 }
 
+/** Somebody has just signed in: a late "signed out" to an earlier question is stale. */
+export function noteSignIn(): void {
+  signIns += 1;
+}
+
 /** The data of an answer, or a `Problem`. */
 export async function ok<T>(answer: Promise<Answer<T>>): Promise<T> {
+  const askedAt = signIns;
   let settled: Answer<T>;
   try {
     settled = await answer;
@@ -95,19 +103,20 @@ export async function ok<T>(answer: Promise<Answer<T>>): Promise<T> {
     throw new Problem(0, "offline", "Gannet cannot be reached. What you typed is kept; try again.");
   }
   if (settled.response.ok) return settled.data as T;
-  throw problemOf(settled.response.status, settled.error);
+  throw problemOf(settled.response.status, settled.error, askedAt);
 }
 
-function problemOf(status: number, error: unknown): Problem {
+function problemOf(status: number, error: unknown, askedAt: number): Problem {
   const body = (typeof error === "object" && error !== null ? error : {}) as Record<string, unknown>;
   const detail = typeof body.detail === "string" ? body.detail : "Something went wrong. Try again.";
   const code = typeof body.code === "string" ? body.code : "error";
-  if (status === 401) signedOutListeners.forEach((listener) => listener());
+  if (status === 401 && askedAt === signIns) signedOutListeners.forEach((listener) => listener());
   return new Problem(status, code, detail, (body.fields ?? {}) as Record<string, string>, body);
 }
 
 /** Upload one file; multipart, so outside the typed client. */
 export async function upload(file: File): Promise<KeptFile> {
+  const askedAt = signIns;
   const form = new FormData();
   form.append("file", file);
   const response = await fetch("/api/attachments", {
@@ -116,7 +125,7 @@ export async function upload(file: File): Promise<KeptFile> {
     headers: { "X-CSRFToken": csrf },
   });
   const body: unknown = await response.json().catch(() => ({}));
-  if (!response.ok) throw problemOf(response.status, body);
+  if (!response.ok) throw problemOf(response.status, body, askedAt);
   return body as KeptFile;
 }
 

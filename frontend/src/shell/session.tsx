@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, type Me, ok, onSignedOut, type Session, setCsrf } from "../api/client";
+import { api, type Me, noteSignIn, ok, onSignedOut, type Session, setCsrf } from "../api/client";
 import { setZone } from "../parts/time";
 
 interface SessionState {
@@ -54,6 +54,7 @@ export function SessionProvider({ children }: { children: ReactNode }) {
         if (isStart && session.person) void navigate(startOf(session.person), { replace: true });
         const isSame = session.person?.id === data.person?.id;
         setCsrf(session.csrf);
+        noteSignIn();
         setEnded(false);
         queries.setQueryData(["session"], session);
         // Somebody else signed in: nothing of the one before may be shown.
