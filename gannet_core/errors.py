@@ -41,3 +41,20 @@ class PriorityError(GannetError):
 
 class ExpressionError(GannetError):
     """A computed field that cannot be read or whose types do not fit; says where."""
+
+
+class RuleError(GannetError):
+    """A business rule or an action is malformed; the message names the place."""
+
+
+class FormError(GannetError):
+    """A form is malformed, or its effects go in a circle; the message names the path."""
+
+
+class DocumentError(GannetError):
+    """A rulebook that cannot be read; `place` is the path in the document."""
+
+    def __init__(self, place: str, message: str) -> None:
+        super().__init__(f"{place}: {message}" if place else message)
+        self.place = place
+        self.says = message
