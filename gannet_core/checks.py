@@ -44,7 +44,8 @@ class World:
     people: frozenset[str] = frozenset()
     services: frozenset[str] = frozenset()
     clock_kinds: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
-    hook_hosts: frozenset[str] = frozenset()
+    # Why a webhook may not be posted to its address; None when it may.
+    refused_hook: Callable[[str], str | None] = lambda url: None
 
 
 @dataclass(frozen=True, slots=True)
@@ -530,22 +531,15 @@ def _messages(document: Document, world: World, today: date) -> Iterator[Finding
                 "Choose one of the messages.",
             )
     for one in document["hooks"]:
-        host = _host(str(one.get("url", "")))
-        if host not in world.hook_hosts:
+        refused = world.refused_hook(str(one.get("url", "")))
+        if refused:
             yield _say(
                 "hooks",
                 one,
-                f"It posts to “{host or one.get('url')}”.",
-                "Only hosts that the settings name may be posted to.",
+                f"It posts to “{one.get('url')}”.",
+                refused,
                 "Choose another address, or have the host added to the settings.",
             )
-
-
-def _host(url: str) -> str:
-    from urllib.parse import urlsplit
-
-    parts = urlsplit(url)
-    return (parts.hostname or "") if parts.scheme in ("http", "https") else ""
 
 
 def _waits(document: Document, world: World, today: date) -> Iterator[Finding]:

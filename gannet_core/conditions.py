@@ -187,6 +187,8 @@ _TYPE_OPERATORS = {
     "team": {"is my team", "contains", "starts with"},
     "number": {"<", "<=", ">", ">=", "between"},
     "yes/no": set(),
+    "several choices": {"contains", "starts with"},
+    "date": {"<", "<=", ">", ">=", "between"},
     "instant": {"<", "<=", ">", ">=", "between", "before", "after", "in the last", "in the next"},
 }
 _ANY_TYPE = {

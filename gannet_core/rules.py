@@ -7,6 +7,7 @@ of effects for the caller to apply with the act that caused them. What rules cha
 not start another pass.
 """
 
+from collections import ChainMap
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -99,7 +100,7 @@ class RuleRun:
 class _Pass:
     """The pass while it runs."""
 
-    record: dict[str, Any]
+    record: ChainMap[str, Any]
     changes: dict[str, Sequence[Any]]
     sets: dict[str, Effect] = field(default_factory=dict)
     effects: list[Effect] = field(default_factory=list)
@@ -127,7 +128,7 @@ def run(
     for event in events:
         if event not in WHEN:
             raise RuleError(f"{event!r} is not something rules can wait for: {', '.join(WHEN)}")
-    state = _Pass(dict(record), dict(changes or {}))
+    state = _Pass(ChainMap({}, record), dict(changes or {}))  # type: ignore[arg-type]
     for rule in rules:
         if not rule.get("is_on", True) or not set(events) & set(rule["when"]):
             continue

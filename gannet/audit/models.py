@@ -32,6 +32,15 @@ class Kind(models.TextChoices):
     OPENED = "opened", "opened it"
     PROMISED = "promised", "targets were set"
     TARGET_MISSED = "target missed", "a target was missed"
+    ESCALATED = "escalated", "an escalation step ran"
+    STEP_PASSED = "step passed over", "an escalation step was passed over"
+    RULE_ACTED = "rule acted", "a business rule acted"
+    RE_APPLIED = "re-applied", "another edition of the rulebook was applied"
+    TASKS_ADDED = "tasks added", "tasks were added"
+    TASK_DONE = "task done", "did a task"
+    CHILD_OPENED = "child opened", "opened a child record"
+    MAJOR_SUGGESTED = "major suggested", "suggested it as a major incident"
+    HOOK_CALLED = "webhook called", "posted it to another system"
     ATTACHED = "attached", "attached a file"
     FOLLOWED = "followed", "follows it"
     UNFOLLOWED = "unfollowed", "no longer follows it"
@@ -45,6 +54,10 @@ class Kind(models.TextChoices):
     SIGNED_OUT = "signed out", "signed out"
     SIGN_IN_REFUSED = "sign-in refused", "could not sign in"
     DENIED = "denied", "was refused"
+    PUBLISHED = "published", "published an edition of the rulebook"
+    DRAFT_EDITED = "draft edited", "changed the draft of the rulebook"
+    REHEARSAL_KEPT = "rehearsal kept", "changed a rehearsal"
+    PERSON_CHANGED = "person changed", "changed how somebody is served or works"
 
 
 class Audience(models.IntegerChoices):

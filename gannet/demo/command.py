@@ -101,25 +101,36 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     """Fill an empty, migrated database."""
     from gannet.demo.history import History
     from gannet.demo.organisation import make_organisation
-    from gannet.demo.rulebook import document
+    from gannet.demo.rulebook import document, first_document
     from gannet.demo.today import Today
     from gannet.people.models import Person
-    from gannet.rulebook.book import current
+    from gannet.rulebook.book import edition
     from gannet.rulebook.models import Edition
     from gannet.tickets.classify import retrain
-    from gannet_core.instants import seconds_of
+    from gannet_core.instants import instant_of, seconds_of
 
     now = timezone.now().replace(microsecond=0)
     make_organisation()
+    ends_s = seconds_of(now - HISTORY_ENDS_BEFORE)
+    administrator = Person.objects.filter(name="Anneke Dray").first()
+    began = now - timedelta(days=800)
     Edition.objects.create(
         number=1,
-        document=document(now.date()),
-        published_at=now - timedelta(days=800),
-        published_by=Person.objects.filter(name="Anneke Dray").first(),
+        document=first_document(now.date()),
+        published_at=began,
+        starts_at_s=seconds_of(began),
+        published_by=administrator,
         comment="The first rulebook.",
     )
-    ends_s = seconds_of(now - HISTORY_ENDS_BEFORE)
-    told = History(current(), ends_s, seed, tickets).write(progress)
+    Edition.objects.create(
+        number=2,
+        document=document(now.date()),
+        published_at=instant_of(ends_s),
+        starts_at_s=ends_s,
+        published_by=administrator,
+        comment="Escalation steps, the first five rules, starters for the desk.",
+    )
+    told = History(edition(1), ends_s, seed, tickets).write(progress)
     progress("learning", 0, told)
     retrain()
     progress("learning", told, told)

@@ -37,6 +37,7 @@ from gannet.tickets.actions.timers import wanted_timers
 from gannet.tickets.derive import derive
 from gannet.tickets.history import happenings, row_of_entry
 from gannet.tickets.models import Channel, Clock, ClockStateCode, StateCode, Ticket, Timer
+from gannet.tickets.routing import mode_of
 from gannet_core import routing
 from gannet_core.conditions import fold
 from gannet_core.instants import instant_of
@@ -187,19 +188,20 @@ class History:
 
     def pick(self, team: Team, at_s: int) -> tuple[Person | None, list[dict[str, Any]], str]:
         """The person who gets it by the team's mode, by the core."""
-        if team.mode == routing.BY_HAND:
+        mode = mode_of(self.book, team)
+        if mode == routing.BY_HAND:
             return None, [], f"{team.name} hands out its work by hand"
         members = self.members[team.key]
         candidates = [self._candidate(member, at_s) for member in members]
-        found = routing.pick(team.mode, candidates, (), self.book.routing["weights"])
+        found = routing.pick(mode, candidates, (), self.book.routing["weights"])
         names = {str(member.person_id): member.person.name for member in members}
         if found.picked is None:
-            return None, found.explain(team.mode, names), f"nobody in {team.name} can take it now"
+            return None, found.explain(mode, names), f"nobody in {team.name} can take it now"
         person = next(m.person for m in members if str(m.person_id) == found.picked)
         self.turn += 1
         self.turns[person.pk] = self.turn
-        how = "was longest without one" if team.mode == routing.IN_TURN else "has the least load"
-        return person, found.explain(team.mode, names), f"{person.name} {how} in {team.name}"
+        how = "was longest without one" if mode == routing.IN_TURN else "has the least load"
+        return person, found.explain(mode, names), f"{person.name} {how} in {team.name}"
 
     def _candidate(self, member: Membership, at_s: int) -> routing.Candidate:
         key = member.person.working_calendar
@@ -210,7 +212,7 @@ class History:
             set_aside=member.is_set_aside,
             on_shift=not key or self.book.calendar(key).is_open_s(at_s),
             last_auto=self.turns.get(member.person_id),
-            cap=member.cap,
+            cap=self.book.member(member.team.name, member.person.email).get("cap"),
             open=[routing.OpenWork("P3", "ours")] * len(held),
         )
 
@@ -348,6 +350,15 @@ class _Teller:
                 "why_team": "the service's team",
                 "why_person": why,
                 "person": sentence,
+                "answers": dict(ticket.answers),
+                "as": {
+                    "service": ticket.service.name if ticket.service else None,
+                    "ci": ticket.ci.name if ticket.ci else None,
+                    "place": ticket.place,
+                    "impact": ticket.impact,
+                    "urgency": ticket.urgency,
+                    "values": {},
+                },
             },
         )
         self._promise()
@@ -457,11 +468,12 @@ class _Teller:
         self._team_clocks()
 
     def _hand_over(self) -> None:
-        chain = self.ticket.service.support_chain if self.ticket.service else []
-        following = routing.escalate(chain, self.ticket.team.key)
-        if following is None or following == self.ticket.team.key:
+        service = self.ticket.service
+        chain = self.h.book.chains.get(service.name, []) if service else []
+        following = routing.escalate(chain, self.ticket.team.name)
+        if following is None or following == self.ticket.team.name:
             return
-        team = self.h.teams[following]
+        team = next(team for team in self.h.teams.values() if team.name == following)
         person, why, sentence = self.h.pick(team, self.at)
         before_team, before = self.ticket.team.key, self.holder
         self.ticket.team = team

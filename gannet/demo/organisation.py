@@ -6,7 +6,7 @@ from typing import Any
 
 from django.utils.text import slugify
 
-from gannet.demo.rulebook import AZORES, SHIPS, TERMINALS
+from gannet.demo.rulebook_agreements import AZORES, SHIPS, TERMINALS
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Membership, Person, Role, Team
 from gannet_core.conditions import fold
@@ -110,36 +110,33 @@ _NAMED: dict[str, tuple[str, str, str, list[str], list[str], str, list[str]]] = 
     ),
 }
 
-# team -> (name, mode, is triage, confidential, size, working calendars to deal out)
-_TEAMS: dict[str, tuple[str, str, bool, bool, int, list[str]]] = {
+# team -> (name, is triage, confidential, size, working calendars to deal out)
+_TEAMS: dict[str, tuple[str, bool, bool, int, list[str]]] = {
     "harbour-desk": (
         "Harbour Desk",
-        "by hand",
         True,
         False,
         12,
         ["shift-early", "shift-late", "shift-day", "shift-night"],
     ),
-    "quayside": ("Quayside Support", "least loaded", False, False, 7, ["shift-day"]),
+    "quayside": ("Quayside Support", False, False, 7, ["shift-day"]),
     "ship-systems": (
         "Ship Systems",
-        "in turn",
         False,
         False,
         5,
         ["shift-day", "shift-early", "shift-late"],
     ),
-    "networks": ("Networks", "in turn", False, False, 5, ["shift-day", "offices"]),
-    "platforms": ("Platforms", "in turn", False, False, 5, ["offices"]),
+    "networks": ("Networks", False, False, 5, ["shift-day", "offices"]),
+    "platforms": ("Platforms", False, False, 5, ["offices"]),
     "business-applications": (
         "Business Applications",
-        "least loaded",
         False,
         False,
         6,
         ["offices"],
     ),
-    "security": ("Information Security", "in turn", False, True, 3, ["offices"]),
+    "security": ("Information Security", False, True, 3, ["offices"]),
 }
 
 
@@ -325,10 +322,18 @@ def make_organisation(seed: int = 11, employees: int = 600) -> None:
     _make_devices(rng)
 
 
+def support_chains() -> list[dict[str, Any]]:
+    """Service -> the teams it is escalated along, first line first."""
+    return [
+        {"service": plan.name, "teams": [_TEAMS[key][0] for key in plan.chain]}
+        for plan in _SERVICES
+    ]
+
+
 def _make_teams() -> dict[str, Team]:
     rows = [
-        Team(key=key, name=name, mode=mode, is_triage=triage, keeps_confidential=confidential)
-        for key, (name, mode, triage, confidential, _, _) in _TEAMS.items()
+        Team(key=key, name=name, is_triage=triage, keeps_confidential=confidential)
+        for key, (name, triage, confidential, _, _) in _TEAMS.items()
     ]
     Team.objects.bulk_create(rows)
     return {team.key: team for team in Team.objects.all()}
@@ -403,7 +408,7 @@ def _make_agents(rng: random.Random, teams: dict[str, Team]) -> None:
             sizes[key] += 1
             members.append(_membership(teams[key], named[name], lead=Role.TEAM_LEAD in roles))
     taken = set(Person.objects.values_list("name", flat=True))
-    for key, (_, _, _, _, size, calendars) in _TEAMS.items():
+    for key, (_, _, _, size, calendars) in _TEAMS.items():
         for index in range(size - sizes[key]):
             name = _fresh_name(rng, taken)
             person = _person(
@@ -428,13 +433,10 @@ def _fresh_name(rng: random.Random, taken: set[str]) -> str:
 
 
 def _membership(team: Team, person: Person, *, lead: bool) -> Membership:
-    skills = ["radio"] if team.key in ("ship-systems", "networks") else []
     return Membership(
         team=team,
         person=person,
         is_lead=lead,
-        skills=skills,
-        cap=25 if team.key != "harbour-desk" else None,
         is_set_aside=lead,
     )
 
@@ -448,7 +450,6 @@ def _make_services(teams: dict[str, Team]) -> None:
             words=plan.words,
             criticality=plan.criticality,
             team=teams[plan.team],
-            support_chain=plan.chain,
             category=plan.category,
             default_impact=plan.defaults[0],
             default_urgency=plan.defaults[1],

@@ -1,18 +1,16 @@
-"""Edition 1 of Northmere Ferries' rulebook."""
+"""Northmere Ferries' rulebook: its sections put together."""
 
 from datetime import date
 from typing import Any
 
 import holidays
 
-DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
-MINUTE, HOUR = 60, 3600
-OFFICE_DAY = 10 * HOUR
-TERMINAL_DAY = 17 * HOUR
+from gannet.demo import rulebook_agreements, rulebook_messages, rulebook_rules
+from gannet.demo.rulebook_agreements import AZORES, OFFICE_DAY, SHIPS, TERMINALS
 
-TERMINALS = ["Saltgate", "Kestrel Point", "Orrin Bay", "Vell Island", "Farrow Sound"]
-SHIPS = ["Merrow", "Skerry Light", "Tern", "Halcyon"]
-AZORES = "Ilha Clara"
+__all__ = ["AZORES", "SHIPS", "TERMINALS", "document", "first_document"]
+
+DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 
 
 def document(today: date) -> dict[str, Any]:
@@ -38,16 +36,45 @@ def document(today: date) -> dict[str, Any]:
             {"key": "loam", "name": "Loam Payments"},
         ],
         "clocks": [],
-        "agreements": _agreements(),
-        "routing": {
-            "weights": {"P1": 8, "P2": 4, "P3": 2, "P4": 1},
-            "exempt": {
-                "security": {"field": "priority", "op": "is", "value": "P1"},
-            },
+        "states": [
+            {"key": "being tested", "label": "being tested", "stage": "in hand"},
+            {"key": "part ordered", "label": "part ordered", "stage": "waiting"},
+        ],
+        "waits": [
+            {"key": "requester", "label": "the requester", "on": "requester"},
+            {"key": "supplier", "label": "a supplier", "on": "supplier"},
+            {"key": "date", "label": "a date", "on": "date", "who": ["agent", "team lead"]},
+            {"key": "approval", "label": "an approval", "on": "approval"},
+        ],
+        "agreements": rulebook_agreements.agreements(),
+        "rules": rulebook_rules.RULES,
+        "tasks": rulebook_rules.TASKS,
+        "fields": rulebook_rules.FIELDS,
+        "forms": rulebook_rules.FORMS,
+        "templates": rulebook_rules.TEMPLATES,
+        "starters": rulebook_rules.STARTERS,
+        "hooks": rulebook_rules.hooks(),
+        "routing": rulebook_rules.routing(),
+        "closing": {
+            "calendar": "offices",
+            "after_seconds": 3 * OFFICE_DAY,
+            "conditions": [],
         },
-        "closing": {"calendar": "offices", "after_seconds": 3 * OFFICE_DAY},
-        "messages": _MESSAGES,
+        "messages": rulebook_messages.messages(),
+        "notifications": rulebook_messages.notifications(),
+        "quiet": rulebook_messages.QUIET,
     }
+
+
+def first_document(today: date) -> dict[str, Any]:
+    """The rulebook with which Northmere began: no rules and no escalation steps yet."""
+    found = document(today)
+    found["rules"], found["hooks"], found["starters"] = [], [], []
+    found["agreements"] = [
+        {key: value for key, value in entry.items() if key != "steps"}
+        for entry in found["agreements"]
+    ]
+    return found
 
 
 def _every_day(*spans: list[str]) -> dict[str, list[list[str]]]:
@@ -150,187 +177,5 @@ _CATEGORIES = [
     {"key": "Software › Roster", "skills": []},
     {"key": "Software › Pay", "skills": []},
     {"key": "Software › Mail", "skills": []},
-    {"key": "Security › Suspicious message", "team": "security", "skills": []},
+    {"key": "Security › Suspicious message", "team": "Information Security", "skills": []},
 ]
-
-
-def _targets(
-    answers: list[int], fixes: list[int], calendars: list[str | None] | None = None
-) -> dict[str, Any]:
-    rows: dict[str, Any] = {}
-    for index, (answer, fix) in enumerate(zip(answers, fixes, strict=True)):
-        rows[str(index + 1)] = {"answer": answer, "fix": fix}
-        if calendars and calendars[index]:
-            rows[str(index + 1)]["calendar"] = calendars[index]
-    return rows
-
-
-def _agreements() -> list[dict[str, Any]]:
-    vital = ["Boarding gates", "Berth planner", "Ship-to-shore link", "Ticket office tills"]
-    return [
-        {
-            "key": "sailing-critical",
-            "name": "Sailing-critical",
-            "owner": "Tomas Wray",
-            "kind": "customer",
-            "status": "active",
-            "position": 1,
-            "scope": {"field": "service", "op": "is one of", "value": vital},
-            "calendar": "all-hours",
-            "targets": _targets(
-                [10 * MINUTE, 20 * MINUTE, HOUR, 4 * HOUR],
-                [2 * HOUR, 4 * HOUR, 12 * HOUR, 3 * TERMINAL_DAY],
-                [None, None, "terminals", "terminals"],
-            ),
-            "pauses_on": ["requester", "date"],
-        },
-        {
-            "key": "terminals",
-            "name": "Terminals and ships",
-            "owner": "Tomas Wray",
-            "kind": "customer",
-            "status": "active",
-            "position": 2,
-            "scope": {"field": "place", "op": "is one of", "value": [*TERMINALS[1:], *SHIPS]},
-            "calendar": "terminals",
-            "targets": _targets(
-                [15 * MINUTE, 30 * MINUTE, 2 * HOUR, 6 * HOUR],
-                [4 * HOUR, 6 * HOUR, TERMINAL_DAY, 4 * TERMINAL_DAY],
-            ),
-            "pauses_on": ["requester", "date"],
-        },
-        {
-            "key": "ilha-clara",
-            "name": "Ilha Clara office",
-            "owner": "Tomas Wray",
-            "kind": "customer",
-            "status": "active",
-            "position": 3,
-            "scope": {"field": "place", "op": "is", "value": AZORES},
-            "calendar": "ilha-clara",
-            "targets": _targets(
-                [30 * MINUTE, HOUR, 3 * HOUR, OFFICE_DAY],
-                [4 * HOUR, 8 * HOUR, 2 * OFFICE_DAY, 5 * OFFICE_DAY],
-            ),
-            "pauses_on": ["requester", "date"],
-        },
-        {
-            "key": "offices",
-            "name": "Offices",
-            "owner": "Tomas Wray",
-            "kind": "customer",
-            "status": "active",
-            "position": 9,
-            "scope": {"all": []},
-            "calendar": "offices",
-            "targets": _targets(
-                [30 * MINUTE, HOUR, 3 * HOUR, OFFICE_DAY],
-                [4 * HOUR, 8 * HOUR, 2 * OFFICE_DAY, 5 * OFFICE_DAY],
-            ),
-            "pauses_on": ["requester", "date"],
-        },
-        {
-            "key": "first-line",
-            "name": "First line",
-            "owner": "Marit Osei",
-            "kind": "team",
-            "status": "active",
-            "position": 1,
-            "scope": {"field": "team", "op": "is", "value": "Harbour Desk"},
-            "calendar": "all-hours",
-            "targets": {
-                "1": {"team answer": 5 * MINUTE, "team": 30 * MINUTE},
-                "2": {"team answer": 15 * MINUTE, "team": 90 * MINUTE},
-                "3": {"team answer": HOUR, "team": 6 * HOUR, "calendar": "terminals"},
-                "4": {"team answer": 4 * HOUR, "team": 12 * HOUR, "calendar": "terminals"},
-            },
-            "pauses_on": ["requester", "supplier", "date"],
-        },
-        {
-            "key": "second-line",
-            "name": "Second line",
-            "owner": "Marit Osei",
-            "kind": "team",
-            "status": "active",
-            "position": 9,
-            "scope": {"all": []},
-            "calendar": "terminals",
-            "targets": {
-                "1": {"team answer": 15 * MINUTE, "team": 90 * MINUTE, "calendar": "all-hours"},
-                "2": {"team answer": 30 * MINUTE, "team": 3 * HOUR, "calendar": "all-hours"},
-                "3": {"team answer": 2 * HOUR, "team": 10 * HOUR},
-                "4": {"team answer": 6 * HOUR, "team": 3 * TERMINAL_DAY},
-            },
-            "pauses_on": ["requester", "supplier", "date"],
-        },
-    ]
-
-
-def _message(subject: str, *lines: str) -> dict[str, str]:
-    return {"subject": f"[Gannet {{number}}] {subject}", "body": "\n\n".join(lines)}
-
-
-_MESSAGES = {
-    "logged": _message(
-        "{title}",
-        "Hello {name},",
-        "We have your report. It is {kind} {number}.",
-        "What we understood: {service}, priority {priority}. It is with {team} ({holder}).\n"
-        "You will hear from a person by {answer_by}; it should be solved by {fix_by}.",
-        "Reply to this mail to add something, or look at {link}.",
-    ),
-    "replied": _message(
-        "{title}",
-        "Hello {name},",
-        "{actor} writes:",
-        "{text}",
-        "Reply to this mail to answer, or look at {link}.",
-    ),
-    "resolved": _message(
-        "{title}",
-        "Hello {name},",
-        "{actor} has resolved this:",
-        "{text}",
-        "Is it not solved? Reply to this mail: that reopens it. Otherwise it closes by itself "
-        "in three working days.",
-    ),
-    "cancelled": _message("{title}", "Hello {name},", "{actor} cancelled this:", "{text}"),
-    "handed over": _message(
-        "handed to you: {title}",
-        "Hello {name},",
-        "{actor} handed {kind} {number} to {team}:",
-        "{text}",
-        "{priority}, {service}, to be fixed by {fix_by}. {link}",
-    ),
-    "yours": _message(
-        "yours: {title}",
-        "Hello {name},",
-        "{kind} {number} of {requester} is yours: {text}.",
-        "{priority}, {service}, to be answered by {answer_by} and fixed by {fix_by}. {link}",
-    ),
-    "taken over": _message(
-        "taken over: {title}", "Hello {name},", "{actor} has taken {kind} {number}. {link}"
-    ),
-    "requester wrote": _message(
-        "{requester} wrote: {title}", "{requester} writes:", "{text}", "{link}"
-    ),
-    "reopened": _message(
-        "reopened: {title}",
-        "Hello {name},",
-        "{requester} says it is not solved:",
-        "{text}",
-        "{link}",
-    ),
-    "priority changed": _message(
-        "now {priority}: {title}", "{actor} set {kind} {number} to {priority}:", "{text}", "{link}"
-    ),
-    "date reached": _message(
-        "back to you: {title}", "{kind} {number} waited for a date, which has come.", "{link}"
-    ),
-    "late": _message(
-        "late: {title}", "The target to {text} {kind} {number} has run out.", "{link}"
-    ),
-    "followed": _message(
-        "you follow: {title}", "{actor} made you a follower of {kind} {number}.", "{link}"
-    ),
-}

@@ -14,7 +14,6 @@ class Service(models.Model):
     words = models.TextField(blank=True)
     criticality = models.PositiveSmallIntegerField(default=3)
     team = models.ForeignKey(Team, models.PROTECT, null=True, blank=True)
-    support_chain = models.JSONField(default=list, blank=True)
     category = models.CharField(max_length=80, blank=True)
     default_impact = models.PositiveSmallIntegerField(default=3)
     default_urgency = models.PositiveSmallIntegerField(default=3)

@@ -17,6 +17,9 @@ class Outgoing(models.Model):
     headers = models.JSONField(default=dict)
     ticket = models.ForeignKey("tickets.Ticket", models.CASCADE, null=True)
     event_id = models.BigIntegerField(null=True, db_index=True)
+    # The notification it follows from, and whether it is gathered into a digest.
+    event_name = models.CharField(max_length=40, blank=True)
+    in_digest = models.PositiveSmallIntegerField(default=0)
     made_at = models.DateTimeField()
     send_at_s = models.BigIntegerField()
     sent_s = models.BigIntegerField(null=True)
@@ -73,3 +76,43 @@ class StandInMessage(models.Model):
         indexes = [
             models.Index(fields=["id"], condition=Q(for_desk=1, is_read=0), name="standin_unread")
         ]
+
+
+class HookState(models.TextChoices):
+    WAITING = "waiting"
+    DONE = "done", "was taken"
+    GIVEN_UP = "given up"
+
+
+class HookCall(models.Model):
+    """A post to another system: signed, retried, and shown with what it answered."""
+
+    hook = models.CharField(max_length=60)
+    name = models.CharField(max_length=120)
+    url = models.CharField(max_length=400)
+    ticket = models.ForeignKey("tickets.Ticket", models.CASCADE, null=True)
+    body = models.TextField()
+    state = models.CharField(max_length=12, choices=HookState, default=HookState.WAITING)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    made_s = models.BigIntegerField()
+    next_at_s = models.BigIntegerField()
+    done_s = models.BigIntegerField(null=True)
+    status = models.PositiveSmallIntegerField(null=True)
+    answer = models.CharField(max_length=500, blank=True)
+
+    class Meta:
+        indexes = [
+            models.Index(
+                fields=["next_at_s", "id"], condition=Q(state="waiting"), name="hook_waiting"
+            )
+        ]
+
+
+class HookReceived(models.Model):
+    """What the shipped receiver got, and whether its signature was right."""
+
+    received_at = models.DateTimeField()
+    hook = models.CharField(max_length=60)
+    delivery = models.CharField(max_length=60)
+    is_genuine = models.BooleanField()
+    body = models.TextField()

@@ -8,8 +8,10 @@ from email.utils import formataddr, formatdate
 
 from django.conf import settings
 from django.db import transaction
+from django.utils.text import slugify
 
 from gannet.audit.models import Event
+from gannet.messages.delivery import audience_of, gather_digests, plan
 from gannet.messages.models import Outgoing
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
@@ -22,7 +24,8 @@ _BATCH = 50
 _MAX_ATTEMPTS = 8
 _TO_DESK = frozenset({"handed over", "requester wrote", "reopened", "date reached", "taken over"})
 
-Wanted = tuple[Person, str, Event, str]
+# To whom, about which event's name, the event, words, and the message if it is fixed.
+Wanted = tuple[Person, str, Event, str, str]
 
 
 def queue(
@@ -31,13 +34,18 @@ def queue(
     """Queue messages about events of a ticket, in the caller's transaction."""
     rows = []
     dues = {clock.kind: clock.due_s for clock in clocks if not clock.holder}
-    for person, template, event, text in wanted:
+    for person, name, event, text, fixed in wanted:
         if not person.is_active or not person.email:
             continue
-        subject, body = book.message(template, _values(ticket, dues, person, text, event, now_s))
+        audience = audience_of(ticket, person)
+        message = fixed or _message_for(book, name, audience)
+        delivery = plan(book, ticket, person, name, audience, now_s)
+        if message is None or message not in book.messages or delivery is None:
+            continue
+        subject, body = book.message(message, _values(ticket, dues, person, text, event, now_s))
         rows.append(
             Outgoing(
-                message_id=message_id(ticket.pk, event.id, person.pk),
+                message_id=message_id(ticket.pk, event.id, person.pk, message if fixed else ""),
                 to=person.email,
                 person=person,
                 subject=subject[:300],
@@ -46,7 +54,9 @@ def queue(
                 ticket=ticket,
                 event_id=event.id,
                 made_at=instant_of(now_s),
-                send_at_s=now_s + settings.MAIL_DELAY_SECONDS,
+                send_at_s=delivery.at_s,
+                in_digest=int(delivery.in_digest),
+                event_name=name,
             )
         )
     Outgoing.objects.bulk_create(rows)
@@ -57,8 +67,14 @@ def withdraw(event_id: int) -> int:
     return Outgoing.objects.filter(event_id=event_id, sent_s__isnull=True).update(withdrawn=1)
 
 
-def message_id(ticket_id: int, event_id: int, person_id: int) -> str:
-    return f"<gannet.{ticket_id}.{event_id}.{person_id}@{_domain()}>"
+def _message_for(book: Book, name: str, audience: str) -> str | None:
+    found = book.wants(name, audience)
+    return None if found is None else str(found["message"])
+
+
+def message_id(ticket_id: int, event_id: int, person_id: int, fixed: str = "") -> str:
+    tail = f".{slugify(fixed)}" if fixed else ""
+    return f"<gannet.{ticket_id}.{event_id}.{person_id}{tail}@{_domain()}>"
 
 
 def thread_id(ticket_id: int) -> str:
@@ -72,7 +88,10 @@ def send_due(now_s: int) -> int:
     A row is marked only after the server took the message: a crash between the two sends
     it once more, under the same Message-ID.
     """
-    due = Outgoing.objects.filter(sent_s__isnull=True, withdrawn=0, send_at_s__lte=now_s)
+    gather_digests(now_s)
+    due = Outgoing.objects.filter(
+        sent_s__isnull=True, withdrawn=0, in_digest=0, send_at_s__lte=now_s
+    )
     rows = list(due.order_by("send_at_s", "id")[:_BATCH])
     if not rows:
         return 0

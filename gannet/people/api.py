@@ -21,8 +21,10 @@ from rest_framework.response import Response
 from gannet.audit import log as audit
 from gannet.audit.models import Kind
 from gannet.people.models import Membership, Person, Team
+from gannet.rulebook.book import current
 from gannet.tickets import policies
 from gannet.tickets.queries import ROW_FIELDS, asked_by, row_json
+from gannet.tickets.routing import mode_of
 from gannet.web.base import GannetView, person_of
 from gannet.web.errors import Invalid, Locked, Missing
 from gannet.web.permissions import DeskReads
@@ -269,6 +271,7 @@ class TeamsView(GannetView):
 
     @extend_schema(operation_id="teams", responses=TeamSerializer(many=True))
     def get(self, request: Request) -> Response:
+        book = current()
         members: dict[int, list[dict[str, Any]]] = {}
         for membership in Membership.objects.select_related("person").order_by("person__name"):
             members.setdefault(membership.team_id, []).append(
@@ -280,7 +283,7 @@ class TeamsView(GannetView):
                     "id": team.pk,
                     "key": team.key,
                     "name": team.name,
-                    "mode": team.mode,
+                    "mode": mode_of(book, team),
                     "members": members.get(team.pk, []),
                 }
                 for team in Team.objects.all()

@@ -61,6 +61,7 @@ class Person(AbstractBaseUser):
     roles = models.JSONField(default=list, blank=True)
     care_tiers = models.JSONField(default=list, blank=True)
     working_calendar = models.CharField(max_length=60, blank=True)
+    preferences = models.JSONField(default=dict, blank=True)
     is_active = models.BooleanField(default=True)
 
     USERNAME_FIELD = "email"
@@ -93,7 +94,6 @@ class Team(models.Model):
 
     key = models.SlugField(unique=True)
     name = models.CharField(max_length=80, unique=True)
-    mode = models.CharField(max_length=20, default="by hand")
     is_triage = models.BooleanField(default=False)
     keeps_confidential = models.BooleanField(default=False)
 
@@ -109,8 +109,6 @@ class Membership(models.Model):
 
     team = models.ForeignKey(Team, models.CASCADE, related_name="memberships")
     person = models.ForeignKey(Person, models.CASCADE, related_name="memberships")
-    skills = models.JSONField(default=list, blank=True)
-    cap = models.PositiveIntegerField(null=True, blank=True)
     is_set_aside = models.BooleanField(default=False)
     is_lead = models.BooleanField(default=False)
     last_auto = models.BigIntegerField(null=True, blank=True)

@@ -9,8 +9,10 @@ from collections.abc import Mapping, Sequence
 from functools import cache, lru_cache
 from typing import Any
 
+from django.utils import timezone
+
 from gannet.rulebook.models import Edition
-from gannet_core import lifecycle
+from gannet_core import lifecycle, rulebook
 from gannet_core.servicetime import ServiceCalendar
 
 
@@ -27,7 +29,24 @@ class Book:
         self.care_tiers = {entry["key"]: entry for entry in document["care_tiers"]}
         self.routing: Mapping[str, Any] = document["routing"]
         self.closing: Mapping[str, Any] = document["closing"]
-        self.messages: Mapping[str, Mapping[str, str]] = document["messages"]
+        self.messages = {entry["key"]: entry for entry in document["messages"]}
+        self.rules: Sequence[Mapping[str, Any]] = document["rules"]
+        self.fields = {entry["key"]: entry for entry in document["fields"]}
+        self.forms = {entry["key"]: entry for entry in document["forms"]}
+        self.templates = {entry["key"]: entry for entry in document["templates"]}
+        self.starters: Sequence[Mapping[str, Any]] = document["starters"]
+        self.task_templates = {entry["key"]: entry for entry in document["tasks"]}
+        self.hooks = {entry["key"]: entry for entry in document["hooks"]}
+        self.waits: Sequence[Mapping[str, Any]] = document["waits"]
+        self.states: Sequence[Mapping[str, Any]] = document["states"]
+        self.quiet: Mapping[str, Any] = document["quiet"]
+        self.notifications: Sequence[Mapping[str, Any]] = document["notifications"]
+        self.suppliers = {entry["key"]: entry for entry in document["suppliers"]}
+        self.teams = {entry["team"]: entry for entry in self.routing.get("teams", [])}
+        self.chains = {entry["service"]: entry["teams"] for entry in self.routing.get("chains", [])}
+        self.listens = frozenset(
+            event for rule in self.rules if rule.get("is_on", True) for event in rule["when"]
+        )
         self.clock_kinds = {entry["key"]: entry for entry in lifecycle.SHIPPED_CLOCKS}
         self.clock_kinds.update({entry["key"]: entry for entry in document.get("clocks", [])})
         self._agreement_by_key = {entry["key"]: entry for entry in self.agreements}
@@ -40,6 +59,9 @@ class Book:
     @property
     def calendar_keys(self) -> list[str]:
         return list(self._calendars)
+
+    def has_calendar(self, key: str) -> bool:
+        return key in self._calendars
 
     def calendar_name(self, key: str) -> str:
         return str(self._calendars[key]["name"])
@@ -54,6 +76,18 @@ class Book:
     def shares(self, care_tiers: Sequence[str]) -> dict[str, str]:
         """The target shares of the care tiers somebody belongs to."""
         return {key: self.care_tiers[key]["share"] for key in care_tiers if key in self.care_tiers}
+
+    def member(self, team: str, email: str) -> Mapping[str, Any]:
+        """What the rulebook says of somebody in a team: skills and cap."""
+        members = self.teams.get(team, {}).get("members", [])
+        return next((entry for entry in members if entry["person"] == email), {})
+
+    def wants(self, event: str, audience: str) -> Mapping[str, Any] | None:
+        """The notification of an audience about an event, unless it is turned off."""
+        for entry in self.notifications:
+            if entry["event"] == event and entry["to"] == audience:
+                return entry if entry.get("is_on", True) else None
+        return None
 
     def message(self, key: str, values: Mapping[str, str]) -> tuple[str, str]:
         """Subject and body of a message template; unknown placeholders stay visible."""
@@ -71,7 +105,8 @@ def _fill(template: str, values: Mapping[str, str]) -> str:
 
 @lru_cache(maxsize=64)
 def _book(number: int) -> Book:
-    return Book(number, Edition.objects.get(number=number).document)
+    document = Edition.objects.get(number=number).document
+    return Book(number, {**rulebook.empty(), **document})
 
 
 def edition(number: int) -> Book:
@@ -81,10 +116,22 @@ def edition(number: int) -> Book:
 
 def current() -> Book:
     """The book in force."""
-    number = Edition.objects.order_by("-number").values_list("number", flat=True).first()
+    number = number_in_force()
     if number is None:
         raise LookupError("no edition of the rulebook has been published")
     return _book(number)
+
+
+def number_in_force(at_s: int | None = None) -> int | None:
+    """The edition in force at an instant (now): the one that started last."""
+    at_s = int(timezone.now().timestamp()) if at_s is None else at_s
+    started = Edition.objects.filter(starts_at_s__lte=at_s)
+    return started.order_by("-starts_at_s", "-number").values_list("number", flat=True).first()
+
+
+def of_document(document: Mapping[str, Any]) -> Book:
+    """A book of a draft; its number is 0, for it has not been published."""
+    return Book(0, {**rulebook.empty(), **document})
 
 
 def forget() -> None:

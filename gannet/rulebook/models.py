@@ -1,4 +1,4 @@
-"""The stored form of the rulebook: its published editions."""
+"""The stored form of the rulebook: editions, the draft, rehearsals and long jobs."""
 
 from django.db import models
 
@@ -11,8 +11,86 @@ class Edition(models.Model):
     number = models.PositiveIntegerField(unique=True)
     document = models.JSONField()
     published_at = models.DateTimeField()
+    starts_at_s = models.BigIntegerField(default=0, db_index=True)
     published_by = models.ForeignKey(Person, models.SET_NULL, null=True)
     comment = models.TextField(blank=True)
+    restores = models.PositiveIntegerField(null=True)
 
     class Meta:
         ordering = ["-number"]
+
+
+class Draft(models.Model):
+    """The draft that everybody edits; there is at most one."""
+
+    base = models.PositiveIntegerField()
+    document = models.JSONField()
+    version = models.PositiveIntegerField(default=1)
+    made_at = models.DateTimeField()
+    changed_at = models.DateTimeField()
+
+
+class DraftEdit(models.Model):
+    """One edit of the draft, which can be taken back as long as nobody edited over it."""
+
+    draft = models.ForeignKey(Draft, models.CASCADE, related_name="edits")
+    person = models.ForeignKey(Person, models.SET_NULL, null=True)
+    at = models.DateTimeField()
+    section = models.CharField(max_length=40)
+    key = models.CharField(max_length=120, blank=True)
+    before = models.JSONField(null=True)
+    after = models.JSONField(null=True)
+    position = models.PositiveIntegerField(null=True)
+    from_position = models.PositiveIntegerField(null=True)
+    is_undone = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["-id"]
+
+
+class Rehearsal(models.Model):
+    """An example with the outcome it must have; all are run before publishing."""
+
+    name = models.CharField(max_length=160, unique=True)
+    given = models.JSONField()
+    at = models.DateTimeField()
+    expected = models.JSONField()
+    from_ticket = models.ForeignKey("tickets.Ticket", models.SET_NULL, null=True)
+    made_by = models.ForeignKey(Person, models.SET_NULL, null=True)
+    made_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["name"]
+
+
+class JobKind(models.TextChoices):
+    REPLAY = "replay", "replay past tickets under the draft"
+    PREVIEW = "preview", "what re-applying an edition would move"
+    RE_APPLY = "re-apply", "apply an edition to open tickets"
+
+
+class JobState(models.TextChoices):
+    WAITING = "waiting"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+    STOPPED = "stopped"
+
+
+class Job(models.Model):
+    """Long work in the background, with its progress, that can be left and come back to."""
+
+    kind = models.CharField(max_length=12, choices=JobKind)
+    params = models.JSONField(default=dict)
+    state = models.CharField(max_length=10, choices=JobState, default=JobState.WAITING)
+    done = models.PositiveIntegerField(default=0)
+    total = models.PositiveIntegerField(default=0)
+    result = models.JSONField(null=True)
+    problem = models.TextField(blank=True)
+    person = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField()
+    seen_s = models.BigIntegerField(default=0)
+    finished_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-id"]

@@ -21,6 +21,8 @@ INSTALLED_APPS = [
     "csp",
     "rest_framework",
     "drf_spectacular",
+    "django_tasks",
+    "django_tasks_db",
     "gannet.audit",
     "gannet.people",
     "gannet.estate",
@@ -182,6 +184,12 @@ DESK_NAME = "Northmere IT help"
 MAIL_DELAY_SECONDS = 10  # what can be undone must not have left yet
 STANDIN_MAIL = False
 PUBLIC_URL = "http://localhost:8000"
+
+# Long work (replays, re-applying an edition) is done by `gannet work`.
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+
+# Hosts that webhooks may post to; a rulebook cannot name any other.
+HOOK_HOSTS: list[str] = []
 
 ORGANISATION_ZONE = "Europe/London"
 MAX_UPLOAD_BYTES = 10 * 1024 * 1024

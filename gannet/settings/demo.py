@@ -12,6 +12,7 @@ STANDIN_MAIL = True
 PORT = int(os.environ.get("GANNET_PORT", "8000"))
 EMAIL_PORT = int(os.environ.get("GANNET_MAIL_PORT", "8025"))
 PUBLIC_URL = f"http://localhost:{PORT}"
+HOOK_HOSTS = ["localhost"]
 
 VAR.mkdir(exist_ok=True)
 _key_file = VAR / "demo-secret"

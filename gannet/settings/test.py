@@ -10,6 +10,7 @@ SECRET_KEY = "only-for-tests"  # noqa: S105
 IS_DEMO = True
 ALLOWED_HOSTS = ["localhost", "127.0.0.1", "testserver"]
 STANDIN_MAIL = True
+HOOK_HOSTS = ["localhost"]
 _folder = Path(tempfile.mkdtemp(prefix="gannet-test-"))
 DATABASES = {"default": {**sqlite(_folder / "main.sqlite3")}}
 DATABASES["default"]["TEST"] = {"NAME": str(_folder / "test.sqlite3")}

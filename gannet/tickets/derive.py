@@ -13,6 +13,11 @@ from gannet_core import lifecycle
 from gannet_core.conditions import fold
 
 
+def _statuses(book: Book, state: lifecycle.State) -> set[str]:
+    """The organisation's own states within a stage."""
+    return {entry["key"] for entry in book.states if entry["stage"] == str(state)}
+
+
 def derive(
     ticket: Ticket,
     clocks: Sequence[Clock],
@@ -32,6 +37,8 @@ def derive(
     ticket.is_answered = int(seen.is_answered)
     ticket.handed_to_id = None if seen.handed_to is None else int(seen.handed_to)
     ticket.title_folded = fold(ticket.title)
+    if ticket.status and ticket.status not in _statuses(book, state):
+        ticket.status = ""
     for clock in clocks:
         promises.recompute(clock, edition(clock.edition), history, now_s)
     promises.set_next_target(ticket, clocks, book)

@@ -4,10 +4,12 @@ Each field says its name, type and label, how it is read from a ticket, and how 
 expressed in the ORM. Lists, scopes and reports all read from here.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
+from gannet.rulebook.book import Book, current
 from gannet.tickets.models import MoveCode, StateCode, Ticket
 from gannet_core.instants import format_instant, instant_of
 
@@ -30,9 +32,18 @@ class Field:
     is_instant: bool = False
     is_nullable: bool = False
     is_listed: bool = True
+    is_settable: bool = False
+    is_custom: bool = False
 
     def about(self) -> dict[str, Any]:
-        return {"type": self.type, "label": self.label}
+        found: dict[str, Any] = {
+            "type": self.type,
+            "label": self.label,
+            "settable": self.is_settable,
+        }
+        if self.choices:
+            found["choices"] = {choice: choice for choice in self.choices}
+        return found
 
 
 def _instant(seconds: int | None) -> str | None:
@@ -50,7 +61,15 @@ _PRIORITIES = {f"P{n}": n for n in range(1, 5)}
 _FIELDS = [
     Field("number", "number", "number", "id", lambda t: t.pk),
     Field("kind", "choice", "kind", "kind", lambda t: t.kind),
-    Field("title", "text", "title", "title", lambda t: t.title, folded="title_folded"),
+    Field(
+        "title",
+        "text",
+        "title",
+        "title",
+        lambda t: t.title,
+        folded="title_folded",
+        is_settable=True,
+    ),
     Field("state", "choice", "state", "state", lambda t: StateCode(t.state).label, choices=_STATES),
     Field("open", "yes/no", "is open", "is_open", lambda t: bool(t.is_open)),
     Field("move", "choice", "move", "move", lambda t: MoveCode(t.move).label, choices=_MOVES),
@@ -61,9 +80,10 @@ _FIELDS = [
         "priority",
         lambda t: f"P{t.priority}",
         choices=_PRIORITIES,
+        is_settable=True,
     ),
-    Field("impact", "number", "impact", "impact", lambda t: t.impact),
-    Field("urgency", "number", "urgency", "urgency", lambda t: t.urgency),
+    Field("impact", "number", "impact", "impact", lambda t: t.impact, is_settable=True),
+    Field("urgency", "number", "urgency", "urgency", lambda t: t.urgency, is_settable=True),
     Field(
         "service",
         "choice",
@@ -71,6 +91,7 @@ _FIELDS = [
         "service__name",
         lambda t: _name(t.service),
         is_nullable=True,
+        is_settable=True,
     ),
     Field(
         "service.criticality",
@@ -80,13 +101,64 @@ _FIELDS = [
         lambda t: t.service.criticality if t.service else None,
         is_nullable=True,
     ),
-    Field("category", "choice", "category", "category", lambda t: t.category),
+    Field("category", "choice", "category", "category", lambda t: t.category, is_settable=True),
     Field(
-        "ci", "choice", "configuration item", "ci__name", lambda t: _name(t.ci), is_nullable=True
+        "ci",
+        "choice",
+        "configuration item",
+        "ci__name",
+        lambda t: _name(t.ci),
+        is_nullable=True,
+        is_settable=True,
     ),
-    Field("place", "choice", "place", "place", lambda t: t.place),
+    Field("place", "choice", "place", "place", lambda t: t.place, is_settable=True),
+    Field("status", "choice", "status", "status", lambda t: t.status, is_settable=True),
+    Field(
+        "supplier",
+        "choice",
+        "waiting on supplier",
+        "waiting_supplier",
+        lambda t: t.waiting_supplier,
+    ),
+    Field("template", "choice", "template", "template", lambda t: t.template),
+    Field("tags", "several choices", "tags", "tags_folded", lambda t: list(t.tags)),
+    Field("child of", "number", "child of", "parent_id", lambda t: t.parent_id, is_nullable=True),
+    Field(
+        "suggested as major",
+        "yes/no",
+        "suggested as major",
+        "is_major_suggested",
+        lambda t: bool(t.is_major_suggested),
+        is_settable=True,
+    ),
+    Field(
+        "confidential",
+        "yes/no",
+        "confidential",
+        "is_confidential",
+        lambda t: bool(t.is_confidential),
+        is_settable=True,
+    ),
+    Field(
+        "next step",
+        "instant",
+        "next escalation step",
+        "next_step_s",
+        lambda t: _instant(t.next_step_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field(
+        "service owner",
+        "person",
+        "service's owner",
+        "service__owner__name",
+        lambda t: _name(t.service.owner) if t.service else None,
+        folded="service__owner__name_folded",
+        is_nullable=True,
+    ),
     Field("channel", "choice", "came by", "channel", lambda t: t.channel),
-    Field("team", "team", "team", "team__name", lambda t: t.team.name),
+    Field("team", "team", "team", "team__name", lambda t: t.team.name if t.team_id else None),
     Field(
         "holder",
         "person",
@@ -181,10 +253,89 @@ _FIELDS = [
     Field("reopenings", "number", "reopenings", "reopenings", lambda t: t.reopenings),
 ]
 
-FIELDS: Mapping[str, Field] = {field.name: field for field in _FIELDS}
-ABOUT: Mapping[str, Mapping[str, Any]] = {name: field.about() for name, field in FIELDS.items()}
+SHIPPED: Mapping[str, Field] = {field.name: field for field in _FIELDS}
+
+# How the types of custom fields are compared in conditions.
+_COMPARED_AS = {
+    "money": "number",
+    "number": "number",
+    "yes/no": "yes/no",
+    "choice": "choice",
+    "several choices": "several choices",
+    "date": "date",
+}
 
 
-def record_of(ticket: Ticket) -> dict[str, Any]:
+def custom_field(entry: Mapping[str, Any]) -> Field:
+    """A field of the rulebook as conditions, lists and forms see it."""
+    key = entry["key"]
+    return Field(
+        key,
+        _COMPARED_AS.get(entry["type"], "text"),
+        entry["label"],
+        f"values_folded__{key}",
+        lambda ticket: ticket.values.get(key),
+        choices=dict.fromkeys(entry.get("choices") or (), 0) or None,
+        is_nullable=True,
+        is_settable=True,
+        is_custom=True,
+    )
+
+
+@lru_cache(maxsize=64)
+def _registry(number: int) -> Mapping[str, Field]:
+    from gannet.rulebook.book import edition
+
+    return registry_of(edition(number).fields)
+
+
+def registry_of(entries: Mapping[str, Mapping[str, Any]]) -> Mapping[str, Field]:
+    """The shipped fields and those of a rulebook."""
+    return {**SHIPPED, **{key: custom_field(entry) for key, entry in entries.items()}}
+
+
+def registry(book: Book | None = None) -> Mapping[str, Field]:
+    """Every field there is: those that ship and the rulebook's own."""
+    book = book or current()
+    return _registry(book.number) if book.number else registry_of(book.fields)
+
+
+@lru_cache(maxsize=64)
+def _about(number: int) -> Mapping[str, Mapping[str, Any]]:
+    return {name: field.about() for name, field in _registry(number).items()}
+
+
+def about_fields(book: Book | None = None) -> Mapping[str, Mapping[str, Any]]:
+    """What the core needs to know of each field: type, label, closed choices, settable."""
+    book = book or current()
+    if book.number:
+        return _about(book.number)
+    return {name: field.about() for name, field in registry(book).items()}
+
+
+def record_of(ticket: Ticket, book: Book | None = None) -> dict[str, Any]:
     """A ticket as conditions see it: field -> value."""
-    return {name: field.read(ticket) for name, field in FIELDS.items()}
+    return {name: field.read(ticket) for name, field in registry(book).items()}
+
+
+class LazyRecord(Mapping[str, Any]):
+    """A ticket as conditions see it, each field read only when it is asked for."""
+
+    def __init__(self, ticket: Ticket, book: Book | None = None) -> None:
+        self._ticket = ticket
+        self._fields = registry(book)
+
+    def __getitem__(self, name: str) -> Any:
+        return self._fields[name].read(self._ticket)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._fields)
+
+    def __len__(self) -> int:
+        return len(self._fields)
+
+
+def forget() -> None:
+    """Forget what was read from editions (for tests and after a restore)."""
+    _registry.cache_clear()
+    _about.cache_clear()

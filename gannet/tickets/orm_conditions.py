@@ -13,7 +13,8 @@ from typing import Any
 
 from django.db.models import Q
 
-from gannet.tickets.fields import ABOUT, FIELDS, Field
+from gannet.tickets.custom_conditions import several_leaf
+from gannet.tickets.fields import Field, about_fields, registry
 from gannet_core.conditions import Context, Tree, check, fold, is_empty
 from gannet_core.errors import ConditionError
 from gannet_core.instants import parse_instant, seconds_of
@@ -24,7 +25,7 @@ _LOOKUPS = {"<": "lt", "<=": "lte", ">": "gt", ">=": "gte", "before": "lt", "aft
 
 def to_q(tree: Tree, context: Context | None = None) -> Q:
     """The condition as a `Q`; `ConditionError` names what cannot be asked of the list."""
-    check(tree, ABOUT)
+    check(tree, about_fields())
     return _to_q(tree, context or Context())
 
 
@@ -38,10 +39,12 @@ def _to_q(node: Tree, context: Context) -> Q:
         return reduce(or_, parts) if parts else _NOTHING
     if "not" in node:
         return ~_to_q(node["not"], context)
-    return _leaf(FIELDS[node["field"]], node["op"], node.get("value"), context)
+    return _leaf(registry()[node["field"]], node["op"], node.get("value"), context)
 
 
 def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:
+    if field.is_custom or field.type == "several choices":
+        return several_leaf(field, op, value)
     match op:
         case "is not":
             return ~_leaf(field, "is", value, context)
@@ -85,6 +88,9 @@ def _one_of(field: Field, values: Sequence[Any]) -> Q:
         wanted = [seconds_of(parse_instant(value)) for value in wanted]
     elif field.type == "yes/no":
         wanted = [int(value) for value in wanted]
+    elif field.type == "number":
+        # A column of whole numbers would quietly take 2.5 for 2.
+        wanted = [int(value) for value in wanted if value == int(value)]
     elif field.choices is not None:
         by_folded = {fold(label): code for label, code in field.choices.items()}
         wanted = [by_folded[fold(value)] for value in wanted if fold(value) in by_folded]
@@ -127,6 +133,18 @@ def stored_values(field: Field) -> list[str]:
             return list(ConfigItem.objects.values_list("name", flat=True))
         case "category":
             return list(current().categories)
+        case "status":
+            return [entry["key"] for entry in current().states]
+        case "supplier":
+            return list(current().suppliers)
+        case "template":
+            return list(current().templates)
+        case "service owner":
+            return list(
+                Person.objects.filter(service__isnull=False)
+                .values_list("name", flat=True)
+                .distinct()
+            )
         case "place":
             return list(Person.objects.values_list("place", flat=True).distinct().order_by())
         case "requester.department":

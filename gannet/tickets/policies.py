@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from django.db.models import Exists, OuterRef, Q, QuerySet
 
 from gannet.people.models import Person, Role
+from gannet.rulebook.book import Book
 from gannet.tickets.models import Follower, Ticket
 from gannet_core.lifecycle import Act
 
@@ -72,6 +73,19 @@ def works_on(person: Person, ticket: Ticket) -> bool:
         or ticket.team_id in team_ids(person)
         or (ticket.holder_id == person.pk)
     )
+
+
+def may_wait(person: Person | None, on: str, book: Book) -> Decision:
+    """Whether somebody may stop a ticket on a reason: the rulebook says who, for each."""
+    entries = [entry for entry in book.waits if entry["on"] == on and entry.get("is_on", True)]
+    if not entries:
+        return Decision(False, f"The rulebook has no wait on {on}.")
+    if person is None:
+        return YES
+    allowed = {role for entry in entries for role in entry.get("who") or person.roles}
+    if allowed & set(person.roles):
+        return YES
+    return Decision(False, f"Only {' or '.join(sorted(allowed))} may set it waiting on {on}.")
 
 
 def may(person: Person, act: Act, ticket: Ticket) -> Decision:

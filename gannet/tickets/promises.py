@@ -4,6 +4,7 @@ Pure over what it is given (a ticket, a book, happenings); it saves nothing itse
 actions and the demo's history use the same code.
 """
 
+from collections import ChainMap
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -13,7 +14,7 @@ from zoneinfo import ZoneInfo
 from django.conf import settings
 
 from gannet.rulebook.book import Book
-from gannet.tickets.fields import ABOUT, record_of
+from gannet.tickets.fields import LazyRecord, about_fields
 from gannet.tickets.models import Clock, ClockStateCode, StateCode, Ticket
 from gannet_core import agreements, clocks, lifecycle
 from gannet_core.clocks import ClockState, EventKind
@@ -42,8 +43,8 @@ def promise(book: Book, ticket: Ticket, kind: str, at_s: int, **extra: Any) -> P
 
     `extra` adds to the record that scopes see (for a team's agreement, the team).
     """
-    record = {**record_of(ticket), **extra}
-    choice = agreements.choose(book.agreements, kind, record, local_date(at_s), ABOUT)
+    record = ChainMap(dict(extra), LazyRecord(ticket, book))  # type: ignore[arg-type]
+    choice = agreements.choose(book.agreements, kind, record, local_date(at_s), about_fields(book))
     if choice.agreement is None:
         return None
     shares = book.shares(ticket.requester.care_tiers) if kind == "customer" else {}
@@ -107,6 +108,7 @@ def recompute(
     """Set what the table keeps of a clock from its events."""
     events = events_of(clock, book, history)
     ledger = clocks.ledger_s(events, clock.target_seconds, book.calendar(clock.calendar), now_s)
+    clock.ledger = ledger  # type: ignore[attr-defined]  # for the timers of this act
     clock.state = ClockStateCode.of(ledger.state)
     clock.remaining_seconds = ledger.remaining
     clock.due_s = ledger.due

@@ -35,29 +35,42 @@ def choose_team(book: Book, ticket: Ticket) -> tuple[Team, routing.TeamChoice]:
     triage = Team.objects.filter(is_triage=True).order_by("pk").first()
     if triage is None:
         raise LookupError("no team is the triage team: mark one as triage")
-    choice = routing.choose_team(by_category=category.get("team"), triage=triage.key)
-    team = triage if choice.team == triage.key else Team.objects.get(key=choice.team)
+    choice = routing.choose_team(by_category=category.get("team"), triage=triage.name)
+    team = triage if choice.team == triage.name else Team.objects.get(name=choice.team)
     return team, choice
 
 
-def choose_person(book: Book, ticket: Ticket, team: Team, at_s: int) -> PersonChoice:
-    """The person of the team who gets the ticket by the team's mode, with the reasons."""
-    if team.mode == routing.BY_HAND:
+def mode_of(book: Book, team: Team) -> str:
+    """How a team's work finds a person."""
+    return str(book.teams.get(team.name, {}).get("mode") or routing.BY_HAND)
+
+
+def choose_person(
+    book: Book, ticket: Ticket, team: Team, at_s: int, *, ignores_load: bool = False
+) -> PersonChoice:
+    """The person of the team who gets the ticket by the team's mode, with the reasons.
+
+    `ignores_load` takes everybody as free, so that a rehearsal does not depend on what
+    people happen to hold today.
+    """
+    mode = mode_of(book, team)
+    if mode == routing.BY_HAND:
         return PersonChoice(None, sentence=f"{team.name} hands out its work by hand")
-    exempt = book.routing.get("exempt", {}).get(team.key)
-    if exempt and evaluate(exempt, record_of(ticket)).result:
+    exempt = book.teams.get(team.name, {}).get("exempt")
+    if exempt and evaluate(exempt, record_of(ticket, book)).result:
         return PersonChoice(None, sentence=f"{team.name} keeps such tickets for work by hand")
-    members = _members(team, at_s)
-    candidates = _candidates(book, members, at_s, needs_load=team.mode == routing.LEAST_LOADED)
+    members = _members(book, team, at_s)
+    needs_load = mode == routing.LEAST_LOADED and not ignores_load
+    candidates = _candidates(book, members, at_s, needs_load=needs_load, ignores=ignores_load)
     needs = book.categories.get(ticket.category, {}).get("skills", ())
-    picked = routing.pick(team.mode, candidates, needs, book.routing.get("weights"))
+    picked = routing.pick(mode, candidates, needs, book.routing.get("weights"))
     names = {str(member.person_id): member.name for member in members}
-    why = picked.explain(team.mode, names)
+    why = picked.explain(mode, names)
     if picked.picked is None:
         retry = _next_shift(book, members, picked.ruled_out, at_s)
         return PersonChoice(None, why, f"nobody in {team.name} can take it now", retry)
     person = Person.objects.get(pk=int(picked.picked))
-    how = "was longest without one" if team.mode == routing.IN_TURN else "has the least load"
+    how = "was longest without one" if mode == routing.IN_TURN else "has the least load"
     return PersonChoice(person, why, f"{names[picked.picked]} {how} in {team.name}")
 
 
@@ -76,26 +89,40 @@ class _Member:
     is_absent: bool
 
 
-def _members(team: Team, at_s: int) -> list[_Member]:
+def _members(book: Book, team: Team, at_s: int) -> list[_Member]:
     at = instant_of(at_s)
     away = set(
         Absence.objects.filter(
             person__memberships__team=team, starts_at__lte=at, ends_at__gt=at
         ).values_list("person_id", flat=True)
     )
-    rows = Membership.objects.filter(team=team).order_by("person_id")
-    return [
-        _Member(*row, is_absent=row[0] in away)
-        for row in rows.values_list(
+    rows = (
+        Membership.objects.filter(team=team)
+        .order_by("person_id")
+        .values_list(
             "person_id",
-            "skills",
-            "cap",
+            "person__email",
             "is_set_aside",
             "last_auto",
             "person__name",
             "person__is_active",
             "person__working_calendar",
         )
+    )
+    said = {entry["person"]: entry for entry in book.teams.get(team.name, {}).get("members", [])}
+    return [
+        _Member(
+            person_id=person_id,
+            skills=list(said.get(email, {}).get("skills", [])),
+            cap=said.get(email, {}).get("cap"),
+            is_set_aside=is_set_aside,
+            last_auto=last_auto,
+            name=name,
+            is_active=is_active,
+            working_calendar=calendar,
+            is_absent=person_id in away,
+        )
+        for person_id, email, is_set_aside, last_auto, name, is_active, calendar in rows
     ]
 
 
@@ -105,11 +132,16 @@ def mark_turn(team: Team, person_id: int, sequence: int) -> None:
 
 
 def _candidates(
-    book: Book, members: Sequence[_Member], at_s: int, *, needs_load: bool
+    book: Book,
+    members: Sequence[_Member],
+    at_s: int,
+    *,
+    needs_load: bool,
+    ignores: bool,
 ) -> list[routing.Candidate]:
     people = [member.person_id for member in members]
     work: dict[int, list[routing.OpenWork]] = {}
-    if needs_load or any(member.cap is not None for member in members):
+    if needs_load or (not ignores and any(member.cap is not None for member in members)):
         rows = Ticket.objects.filter(holder__in=people, is_open=1).values_list(
             "holder_id", "priority", "move"
         )
@@ -135,7 +167,7 @@ def _candidates(
 
 def _is_on_shift(book: Book, member: _Member, at_s: int) -> bool:
     key = member.working_calendar
-    return not key or book.calendar(key).is_open_s(at_s)
+    return not key or not book.has_calendar(key) or book.calendar(key).is_open_s(at_s)
 
 
 def _next_shift(
@@ -144,7 +176,8 @@ def _next_shift(
     """When the next person who is only off shift comes on."""
     openings = []
     for member in members:
-        if ruled_out.get(str(member.person_id)) == "off shift":
+        is_off = ruled_out.get(str(member.person_id)) == "off shift"
+        if is_off and book.has_calendar(member.working_calendar):
             opening = book.calendar(member.working_calendar).next_opening_s(at_s + 1)
             if opening is not None:
                 openings.append(opening)

@@ -16,8 +16,8 @@ from django.db.models import F
 from django.utils import timezone
 
 from gannet.audit.models import Kind
-from gannet.messages import inbound, outbox
-from gannet.tickets.actions import Acting, close, resume, route_again, working
+from gannet.messages import hooks, inbound, outbox
+from gannet.tickets.actions import Acting, close, escalate_step, resume, route_again, working
 from gannet.tickets.classify import retrain
 from gannet.tickets.models import (
     OPEN_LIMIT,
@@ -79,6 +79,7 @@ def _moot(timers: Sequence[Timer]) -> set[int]:
             TimerKind.CLOSE: True,
             TimerKind.RETURN: state == StateCode.WAITING,
             TimerKind.ROUTE: holder is None and state <= OPEN_LIMIT,
+            TimerKind.STEP: state <= OPEN_LIMIT,
         }
         if not stands[TimerKind(timer.kind)]:
             moot.add(timer.pk)
@@ -124,6 +125,7 @@ _ACTS: dict[TimerKind, Callable[[Timer, Acting], object]] = {
     TimerKind.CLOSE: lambda timer, acting: close(timer.ticket_id, acting),
     TimerKind.RETURN: _return,
     TimerKind.LATE: _late,
+    TimerKind.STEP: lambda timer, acting: escalate_step(timer.ticket_id, acting, timer.subject),
     TimerKind.ROUTE: lambda timer, acting: route_again(timer.ticket_id, acting),
 }
 
@@ -135,6 +137,7 @@ def step(now_s: int) -> int:
         done += fired
     done += inbound.read_waiting(now_s)
     done += outbox.send_due(now_s)
+    done += hooks.send_due(now_s)
     return done
 
 

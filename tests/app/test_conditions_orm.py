@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from gannet.demo.history import History
 from gannet.rulebook.book import current
 from gannet.tickets import fields, queries
-from gannet.tickets.fields import ABOUT, FIELDS, record_of
+from gannet.tickets.fields import about_fields, record_of, registry
+from gannet.tickets.setting import set_custom, set_tags
 from gannet.tickets.models import Ticket
 from gannet.tickets.orm_conditions import stored_values, to_q
 from gannet_core.conditions import Context, evaluate
@@ -23,24 +24,38 @@ pytestmark = pytest.mark.django_db
 
 TEXTS = ["gate", "GATE", "Till 2", "é", "", "Straße", "strasse", "%", "_"]
 
+CUSTOM: dict[str, list[Any]] = {
+    "sailing": ["", "Straße 12", "gate", "Till 2", "É 100%_", None],
+    "passengers": [0, 2, 2.5, 40, None],
+    "drawer": ["Main", "Spare", None],
+    "noticed": ["2026-11-01", "2026-11-20", None],
+    "symptoms": [["Noise"], ["Noise", "Slow"], ["No light"], []],
+}
+
 
 @st.composite
 def leaves(draw: st.DrawFn) -> dict[str, Any]:
-    field = draw(st.sampled_from(list(FIELDS.values())))
+    field = draw(st.sampled_from(list(registry().values())))
     values: list[Any]
     ops = ["is", "is not", "is one of", "is none of", "is empty", "is filled"]
     if field.type == "number":
-        values = [0, 1, 2, 3, 5, 40, 2.0]
+        values = [0, 1, 2, 3, 5, 40, 2.0, 2.5]
         ops += ["<", "<=", ">", ">=", "between"]
     elif field.type == "yes/no":
         values = [True, False]
     elif field.type == "instant":
         values = [f"2026-11-{day:02}T09:00:00Z" for day in range(1, 28, 5)]
         ops += ["<", "<=", ">", ">=", "between", "before", "after", "in the last", "in the next"]
+    elif field.type == "date":
+        values = ["2026-11-01", "2026-11-20", "2025-01-31"]
+        ops += ["<", "<=", ">", ">=", "between"]
+    elif field.type == "several choices":
+        values = ["vital", "At Sea", "no light", "Noise", "o", "", "|", "noise|slow"]
+        ops += ["contains", "starts with"]
     else:
         known = list(field.choices) if field.choices else stored_values(field)[:6]
         values = [*known, *(word.upper() for word in known[:2]), *TEXTS]
-        if field.folded:
+        if field.folded or (field.is_custom and field.type == "text"):
             ops += ["contains", "starts with"]
         if field.type == "person":
             ops.append("is me")
@@ -81,6 +96,11 @@ def tickets(northmere: None) -> list[Ticket]:
         row.ci = row.service = None
         row.category = row.place = ""
         row.save()
+    for row in rng.sample(rows, 30):
+        for name, values in CUSTOM.items():
+            set_custom(row, name, rng.choice(values), current())
+        set_tags(row, rng.choice([[], ["vital"], ["at sea", "VITAL"], ["noise"]]))
+        row.save()
     return list(Ticket.objects.select_related("service", "ci", "team", "holder", "requester"))
 
 
@@ -108,8 +128,8 @@ def test_both_readings_agree(tickets: list[Ticket], person: Callable[[str], Any]
 
 def test_every_field_has_both_readings(tickets: list[Ticket]) -> None:
     record = record_of(tickets[0])
-    assert set(record) == set(FIELDS) == set(ABOUT)
-    for name in FIELDS:
+    assert set(record) == set(registry()) == set(about_fields())
+    for name in registry():
         filled = Ticket.objects.filter(to_q({"field": name, "op": "is filled"})).count()
         empty = Ticket.objects.filter(to_q({"field": name, "op": "is empty"})).count()
         assert filled + empty == len(tickets)

@@ -7,6 +7,7 @@ from gannet.tickets.actions.follow import follow, unfollow
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.holding import hand_over, route_again, take
 from gannet.tickets.actions.log import NewTicket, log_ticket
+from gannet.tickets.actions.steps import escalate_step
 from gannet.tickets.actions.talk import note, open_ticket, reply, requester_writes
 from gannet.tickets.actions.undo import undo
 from gannet.tickets.actions.waiting import resume, wait
@@ -20,6 +21,7 @@ __all__ = [
     "change_facts",
     "close",
     "end_announcement",
+    "escalate_step",
     "follow",
     "hand_over",
     "log_ticket",

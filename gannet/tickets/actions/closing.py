@@ -1,10 +1,14 @@
 """The end of a ticket: resolve, reopen, close, cancel."""
 
 from gannet.audit.models import Audience, Kind
+from gannet.tickets import forms
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.talk import end_wait
+from gannet.tickets.fields import record_of
 from gannet.tickets.models import StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid
+from gannet_core.conditions import evaluate
+from gannet_core.forms import missing
 from gannet_core.lifecycle import Act
 
 
@@ -17,6 +21,7 @@ def resolve(ticket_id: int, acting: Acting, what: str, seen_version: int | None 
         )
     with working(ticket_id, acting, Act.RESOLVED, seen_version) as work:
         ticket = work.ticket
+        check_stage(work, "resolving")
         facts = {}
         if ticket.holder_id is None and acting.person is not None:
             ticket.holder = acting.person
@@ -76,6 +81,27 @@ def cancel(ticket_id: int, acting: Acting, why: str, seen_version: int | None = 
         work.tell(ticket.holder, "cancelled", why.strip())
         _end_announcement(work)
     return work.ticket
+
+
+def check_stage(work: Work, stage: str) -> None:
+    """Refuse a stage whose conditions do not hold, saying which and what to do."""
+    ticket, book = work.ticket, work.policy
+    record = record_of(ticket, book)
+    for entry in book.closing.get("conditions") or ():
+        if entry["stage"] == stage and not evaluate(entry["if"], record).result:
+            raise Invalid(entry["says"], fields={"what": entry["says"]}, code="not-ready")
+    form = forms.form_of(book, ticket.kind, ticket.category, ticket.template)
+    if form is None:
+        return
+    states = forms.resolve_for(form, ticket, "agent", stage)
+    lacking = [name for name in missing(states) if name in book.fields]
+    if lacking:
+        labels = {name: book.fields[name]["label"] for name in lacking}
+        raise Invalid(
+            f"Fill in first: {', '.join(labels.values())}.",
+            fields=dict.fromkeys(lacking, "This is needed now."),
+            code="not-ready",
+        )
 
 
 def _end_announcement(work: Work) -> None:

@@ -6,19 +6,19 @@ from typing import Any
 from gannet.audit.models import Kind
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person
+from gannet.rulebook.book import current
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.models import Ticket
+from gannet.tickets.setting import RETARGETS, follow_matrix, set_field, set_tags
 from gannet.web.errors import Invalid
-from gannet_core.errors import PriorityError
 from gannet_core.lifecycle import Act
-from gannet_core.priority import priority_of
 
 # Facts that can be changed in place, with the model behind those that are references.
 _REFERENCES = {"service": Service, "ci": ConfigItem, "requester": Person}
 _PLAIN = {"title": 200, "category": 80, "place": 80}
 _LEVELS = ("impact", "urgency")
 # A change of these makes the promise be read again.
-_RETARGETS = frozenset({"service", "requester", "impact", "urgency", "category", "place", "ci"})
+_RETARGETS = RETARGETS | {"requester"}
 
 
 def change_facts(
@@ -39,7 +39,7 @@ def change_facts(
             return work.ticket
         _follow_matrix(work, done)
         work.record(Kind.CHANGED, values={"changes": done, "keys": keys})
-        if set(done) & _RETARGETS or "priority" in done:
+        if set(done) & (_RETARGETS | set(work.policy.fields)):
             work.retarget()
     return work.ticket
 
@@ -53,8 +53,9 @@ def set_priority(
             "Say why the priority is another than the matrix gives.",
             fields={"reason": "A priority set by hand needs its reason."},
         )
-    if not 1 <= priority <= 4:
-        raise Invalid("There are priorities P1 to P4.", fields={"priority": "Choose P1 to P4."})
+    known = {cell for row in current().matrix["cells"] for cell in row if cell}
+    if priority not in known:
+        raise Invalid("There is no such priority.", fields={"priority": "Choose one."})
     with working(ticket_id, acting, Act.CHANGED, seen_version) as work:
         ticket = work.ticket
         if ticket.priority == priority:
@@ -79,19 +80,23 @@ def _set(work: Work, name: str, value: Any) -> None:
             raise Invalid("A ticket needs a title.", fields={"title": "This is empty."})
         if len(text) > _PLAIN[name]:
             raise Invalid("That is too long.", fields={name: f"At most {_PLAIN[name]} characters."})
-        if name == "category" and text and text not in work.book.categories:
+        if name == "category" and text and text not in work.policy.categories:
             raise Invalid("There is no such category.", fields={"category": "Choose one."})
         setattr(ticket, name, text)
     elif name in _LEVELS:
         setattr(ticket, name, _level(work, name, value))
     elif name in _REFERENCES:
         _set_reference(ticket, name, value)
+    elif name == "tags":
+        set_tags(ticket, value if isinstance(value, list) else [])
+    elif name == "status" or name in work.policy.fields:
+        set_field(ticket, name, value, work.policy)
     else:
         raise Invalid(f"{name} cannot be changed here.", fields={name: "Not a fact."})
 
 
 def _level(work: Work, name: str, value: Any) -> int:
-    levels = work.book.matrix[name]
+    levels = work.policy.matrix[name]
     if not isinstance(value, int) or not 1 <= value <= len(levels):
         raise Invalid(f"Choose one of {', '.join(levels)}.", fields={name: "Not a level."})
     return value
@@ -120,17 +125,14 @@ def _follow_matrix(work: Work, done: dict[str, list[Any]]) -> None:
     if not set(done) & set(_LEVELS):
         return
     ticket = work.ticket
-    try:
-        answer = priority_of(work.book.matrix, ticket.impact, ticket.urgency)
-    except PriorityError as error:
-        raise Invalid(str(error), fields={"impact": str(error)}) from error
-    if answer.priority != ticket.priority:
-        done["priority"] = [f"P{ticket.priority}", f"P{answer.priority}"]
-        ticket.priority = answer.priority
-    ticket.priority_reason = ""
+    before = f"P{ticket.priority}"
+    if follow_matrix(ticket, work.policy):
+        done["priority"] = [before, f"P{ticket.priority}"]
 
 
 def _key(ticket: Ticket, name: str) -> Any:
+    if name in ticket.values or not hasattr(ticket, name):
+        return ticket.values.get(name)
     return getattr(ticket, f"{name}_id" if name in _REFERENCES else name, None)
 
 
@@ -138,4 +140,4 @@ def _shown(ticket: Ticket, name: str) -> Any:
     if name in _REFERENCES:
         thing = getattr(ticket, name)
         return None if thing is None else thing.name
-    return getattr(ticket, name, None)
+    return _key(ticket, name)

@@ -5,7 +5,7 @@ markers, clocks, due, timers – is recomputed from the whole history at the end
 same transaction, and nowhere else.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -18,9 +18,10 @@ from gannet.audit.models import Audience, Event, Kind
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import policies, promises
-from gannet.tickets.actions.timers import wanted_timers
+from gannet.tickets.actions.timers import Ladder, ladders_of, tell_next, wanted_timers
 from gannet.tickets.derive import derive
-from gannet.tickets.history import happenings, row_of, row_of_entry, rows_of
+from gannet.tickets.fields import record_of
+from gannet.tickets.history import happenings, row_of_entry, rows_of
 from gannet.tickets.models import (
     Clock,
     StateCode,
@@ -63,9 +64,10 @@ class _Mail:
     """A message to be queued once its event has a number."""
 
     person: Person
-    template: str
+    event: str
     entry_index: int
     text: str
+    message: str = ""  # a rule or step names its own; a notification looks it up
 
 
 class Work:
@@ -88,8 +90,14 @@ class Work:
         self._rows = rows
         self._mails: list[_Mail] = []
         self._clocks: list[Clock] | None = [] if is_new else None
-        self.book: Book = book or (current() if is_new else edition(ticket.edition))
-        self._record: dict[str, Any] | None = None
+        # What the ticket was promised by, and what is in force for everything else.
+        self.policy: Book = book or current()
+        self.book: Book = self.policy if is_new else edition(ticket.edition)
+        self._afterwards: list[Callable[[], object]] = []
+        self._ran_rules = is_new  # a new ticket's rules have run before it was routed
+        self._before: dict[str, Any] | None = None
+        if not is_new and self.policy.listens - {"created"}:
+            self._before = record_of(ticket, self.policy)
 
     @property
     def clocks(self) -> list[Clock]:
@@ -141,13 +149,21 @@ class Work:
             )
         )
 
-    def tell(self, person: Person | None, template: str, text: str = "") -> None:
-        """Queue a message about the event recorded last; nobody is told of their own act."""
-        if person is None or (person.pk == self.acting.person_id and template != "logged"):
+    def tell(self, person: Person | None, event: str, text: str = "", message: str = "") -> None:
+        """Queue a message about the event recorded last; nobody is told of their own act.
+
+        Without a `message` the rulebook's notifications say which one it is, if any.
+        """
+        if person is None or (person.pk == self.acting.person_id and event != "logged"):
             return
-        if any(m.person.pk == person.pk and m.template == template for m in self._mails):
+        said = (person.pk, event, message)
+        if any((mail.person.pk, mail.event, mail.message) == said for mail in self._mails):
             return
-        self._mails.append(_Mail(person, template, len(self.entries) - 1, text))
+        self._mails.append(_Mail(person, event, len(self.entries) - 1, text, message))
+
+    def afterwards(self, do: Callable[[], object]) -> None:
+        """Do something in the same transaction once the ticket and its events have numbers."""
+        self._afterwards.append(do)
 
     def retarget(self) -> None:
         """Choose the customer agreement again and fit the clocks to it, keeping their history."""
@@ -173,11 +189,18 @@ class Work:
 
     def start_team_clocks(self) -> None:
         """Give the holding team its clocks; a team that had them goes on with them."""
-        team = self.ticket.team
-        found = promises.promise(self.book, self.ticket, "team", self.acting.now_s, team=team.name)
-        self._keep(
-            promises.fit_clocks(self.book, self.ticket, found, "team", self.clocks, team.key)
-        )
+        self._start_clocks("team", self.ticket.team.key, team=self.ticket.team.name)
+
+    def start_supplier_clocks(self, supplier: str) -> None:
+        """The clocks of the supplier contract run while the ticket waits on that supplier."""
+        self._start_clocks("supplier", supplier, supplier=supplier)
+
+    def _start_clocks(self, kind: str, holder: str, **extra: Any) -> None:
+        """Fit a holder's clocks; running ones keep the edition under which they started."""
+        known = next((clock for clock in self.clocks if clock.holder == holder), None)
+        book = self.policy if known is None else edition(known.edition)
+        found = promises.promise(book, self.ticket, kind, self.acting.now_s, **extra)
+        self._keep(promises.fit_clocks(book, self.ticket, found, kind, self.clocks, holder))
 
     def _refit_team_clocks(self) -> None:
         """The holding team's targets follow the priority; those of former holders stay."""
@@ -203,30 +226,55 @@ class Work:
         return person is not None and self.ticket.team_id in policies.team_ids(person)
 
     def finish(self) -> None:
-        """Write events, recompute what follows from them, save."""
+        """Let the rules act, write events, recompute what follows from them, save."""
         ticket = self.ticket
         if not self.entries:
             return
         ticket.changed_s = max(self.acting.now_s, ticket.opened_s)
+        self._derive()
+        if not self._ran_rules:
+            self._ran_rules = True
+            from gannet.tickets.actions.effects import run_rules
+
+            if run_rules(self, self._before):
+                self._derive()
+        ladders = ladders_of(ticket, self.clocks, self._all_rows(), self.acting.now_s)
+        tell_next(ticket, ladders)
         if self.is_new:
-            # Derived from what is about to be written, so that one row is inserted once.
-            history = happenings(row_of_entry(entry, n) for n, entry in enumerate(self.entries))
-            derive(ticket, self.clocks, history, self.book, self.acting.now_s)
             ticket.save(force_insert=True)
             self.entries = [replace(entry, ticket_id=ticket.pk) for entry in self.entries]
-            self.events = audit.append(self.entries)
         else:
             ticket.version += 1
-            self.events = audit.append(self.entries)
-            history = happenings([*self._rows, *(row_of(event) for event in self.events)])
-            derive(ticket, self.clocks, history, self.book, self.acting.now_s)
             ticket.save()
+        self.events = audit.append(self.entries)
         for event in self.events:
             if event.actor_id == self.acting.person_id:
                 event.actor = self.acting.person  # known here, so nobody need read it again
         self._save_clocks()
-        self._arm_timers()
+        self._arm_timers(ladders)
         self._queue_mails()
+        for do in self._afterwards:
+            do()
+
+    def _derive(self) -> None:
+        derive(
+            self.ticket,
+            self.clocks,
+            happenings(self._all_rows()),
+            self.book,
+            self.acting.now_s,
+        )
+
+    def _all_rows(self) -> list[dict[str, Any]]:
+        """The history with what is about to be written, so that a row is written once."""
+        last = self._rows[-1]["id"] if self._rows else 0
+        fresh = (row_of_entry(entry, last + n) for n, entry in enumerate(self.entries, 1))
+        return [*self._rows, *fresh]
+
+    def steps_now(self) -> list[Ladder]:
+        """The escalation steps of the ticket's clocks as they stand now."""
+        self._derive()
+        return ladders_of(self.ticket, self.clocks, self._all_rows(), self.acting.now_s)
 
     def _save_clocks(self) -> None:
         fresh = [clock for clock in self.clocks if clock.pk is None]
@@ -238,8 +286,8 @@ class Work:
         if known:
             Clock.objects.bulk_update(known, _CLOCK_FIELDS)
 
-    def _arm_timers(self) -> None:
-        wanted = wanted_timers(self.ticket, self.clocks, self.book)
+    def _arm_timers(self, ladders: list[Ladder]) -> None:
+        wanted = wanted_timers(self.ticket, self.clocks, self.policy, ladders)
         armed: list[Timer] = []
         if not self.is_new:
             armed = list(Timer.objects.filter(ticket=self.ticket, state=TimerState.ARMED))
@@ -266,11 +314,11 @@ class Work:
 
         queue(
             self.ticket,
-            self.book,
+            self.policy,
             self.acting.now_s,
             self.clocks,
             [
-                (mail.person, mail.template, self.events[mail.entry_index], mail.text)
+                (mail.person, mail.event, self.events[mail.entry_index], mail.text, mail.message)
                 for mail in self._mails
             ],
         )

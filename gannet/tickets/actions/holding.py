@@ -1,5 +1,7 @@
 """Who holds a ticket: take it, hand it over, try routing again."""
 
+from typing import Any
+
 from gannet.audit.models import Audience, Kind
 from gannet.people.models import Person, Team
 from gannet.tickets import policies, routing
@@ -48,7 +50,7 @@ def _move_to_own_team(work: Work, person: Person) -> None:
     membership = person.memberships.select_related("team").order_by("pk").first()
     if membership is None:
         raise Conflict("You are in no team, so you cannot hold tickets.")
-    _to_team(work, membership.team, person, comment="taken over")
+    to_team(work, membership.team, person, comment="taken over")
 
 
 def hand_over(
@@ -78,13 +80,13 @@ def hand_over(
             raise Invalid(f"{who} has it already.", fields={"team": "Choose somebody else."})
         sentence = ""
         if person is None:
-            found = routing.choose_person(work.book, ticket, team, acting.now_s)
+            found = routing.choose_person(work.policy, ticket, team, acting.now_s)
             sentence = found.sentence
             person = found.person
             ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
-            _to_team(work, team, person, comment.strip(), why=found.why, sentence=sentence)
+            to_team(work, team, person, comment.strip(), why=found.why, sentence=sentence)
         else:
-            _to_team(work, team, person, comment.strip())
+            to_team(work, team, person, comment.strip())
         if acting.person is not None:
             Follower.objects.get_or_create(ticket=ticket, person=acting.person)
     if person is not None and sentence:
@@ -92,14 +94,17 @@ def hand_over(
     return work.ticket
 
 
-def _to_team(
+def to_team(
     work: Work,
     team: Team,
     person: Person | None,
     comment: str,
-    why: list[dict[str, object]] | None = None,
+    why: list[dict[str, Any]] | None = None,
     sentence: str = "",
+    *,
+    automatic: bool | None = None,
 ) -> None:
+    """Move a ticket to a team and person: recorded, its team clocks started, they told."""
     ticket = work.ticket
     before_team, before_person = ticket.team.key, ticket.holder_id
     ticket.team = team
@@ -115,6 +120,7 @@ def _to_team(
         },
         values={"why_person": why or [], "person": sentence},
         text=comment,
+        is_automatic=automatic,
     )
     work.start_team_clocks()
     if person is not None:
@@ -130,11 +136,11 @@ def route_again(ticket_id: int, acting: Acting) -> Ticket:
         ticket = work.ticket
         if ticket.holder_id is not None or not ticket.is_open:
             return ticket
-        found = routing.choose_person(work.book, ticket, ticket.team, acting.now_s)
+        found = routing.choose_person(work.policy, ticket, ticket.team, acting.now_s)
         if found.person is None:
             ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
             return ticket
-        _to_team(
+        to_team(
             work, ticket.team, found.person, found.sentence, why=found.why, sentence=found.sentence
         )
         ticket.hand_overs -= 1  # finding the first holder is not a hand-over

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 from uuid import UUID
 
 from django.db import transaction
@@ -10,11 +11,14 @@ from gannet.audit.models import Audience, Kind
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current
-from gannet.tickets import policies, routing
+from gannet.tickets import intake, policies, routing
+from gannet.tickets.actions.effects import add_tasks, carry_out
 from gannet.tickets.actions.frame import Acting, Work
 from gannet.tickets.files import attach
 from gannet.tickets.models import Channel, Ticket
+from gannet.tickets.setting import set_custom
 from gannet.web.errors import Invalid
+from gannet_core import rules
 from gannet_core.conditions import fold
 from gannet_core.errors import PriorityError
 from gannet_core.priority import PriorityAnswer, priority_of, read_answers
@@ -40,6 +44,9 @@ class NewTicket:
     is_confidential: bool = False
     attachments: Sequence[UUID] = ()
     suggestion_why: str = ""
+    values: Mapping[str, Any] = field(default_factory=dict)
+    template: str = ""
+    parent: Ticket | None = None
 
 
 def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
@@ -54,12 +61,10 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
         )
     with transaction.atomic():
         book = current()
-        ticket = _ticket(new, title[:MAX_TITLE], book, acting)
+        ticket = draft_ticket(new, book, acting.now_s)
         work = Work(ticket, acting, [], book=book, is_new=True)
-        team, team_choice = routing.choose_team(book, ticket)
-        ticket.team = team
-        chosen = routing.choose_person(book, ticket, team, acting.now_s)
-        ticket.holder = chosen.person
+        found = intake.decide(book, ticket, acting.now_s)
+        chosen = found.person
         ticket.retry_routing_s = chosen.retry_at_s  # type: ignore[attr-defined]
         text = new.text.strip() or (title if len(title) > MAX_TITLE else "")
         work.record(
@@ -68,24 +73,23 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
             is_automatic=False,
             audience=Audience.EVERYBODY,
             text=text,
-            facts={"team": team.key, "person": str(chosen.person.pk) if chosen.person else None},
-            values={
-                "title": ticket.title,
-                "channel": new.channel,
-                "answers": dict(new.answers),
-                "why_team": team_choice.because,
-                "why_person": chosen.why,
-                "person": chosen.sentence,
-                "classified_by": new.suggestion_why,
+            facts={
+                "team": ticket.team.key,
+                "person": str(chosen.person.pk) if chosen.person else None,
             },
+            values=_said(new, ticket, found),
         )
         work.retarget()
         work.start_team_clocks()
         work.tell(new.requester, "logged")
         work.tell(chosen.person, "yours", chosen.sentence)
+        _carry_out(work, found.run)
+        template = book.templates.get(ticket.template)
+        for key in (template or {}).get("tasks") or ():
+            add_tasks(work, key, f"the template “{template['name']}”" if template else "")
         work.finish()
         if chosen.person is not None:
-            routing.mark_turn(team, chosen.person.pk, work.events[0].id)
+            routing.mark_turn(ticket.team, chosen.person.pk, work.events[0].id)
         attach(ticket, new.attachments, work.events[0].id, acting)
     return ticket
 
@@ -113,10 +117,12 @@ def understood(new: NewTicket, book: Book) -> PriorityAnswer:
         raise Invalid(str(error), fields={"impact": str(error)}) from error
 
 
-def _ticket(new: NewTicket, title: str, book: Book, acting: Acting) -> Ticket:
+def draft_ticket(new: NewTicket, book: Book, now_s: int) -> Ticket:
+    """The ticket that what was said describes, not routed and not saved yet."""
+    title = " ".join(new.title.split())[:MAX_TITLE]
     answer = understood(new, book)
     service = new.service
-    return Ticket(
+    ticket = Ticket(
         kind="incident",
         title=title,
         title_folded=fold(title),
@@ -132,10 +138,49 @@ def _ticket(new: NewTicket, title: str, book: Book, acting: Acting) -> Ticket:
         priority=answer.priority,
         edition=book.number,
         agreement="",
-        opened_s=acting.now_s,
-        changed_s=acting.now_s,
+        care_tier=min(book.shares(new.requester.care_tiers), default=""),
+        opened_s=now_s,
+        changed_s=now_s,
+        template=new.template if new.template in book.templates else "",
+        parent=new.parent,
         is_confidential=int(new.is_confidential or bool(service and service.is_confidential)),
     )
+    for name, value in new.values.items():
+        if name in book.fields:
+            set_custom(ticket, name, value, book)
+    return ticket
+
+
+def _said(new: NewTicket, ticket: Ticket, found: intake.Intake) -> dict[str, Any]:
+    """What the first event keeps: what was said, and why everything came out as it did."""
+    said: dict[str, Any] = {
+        "title": ticket.title,
+        "channel": new.channel,
+        "answers": dict(new.answers),
+        "why_team": found.team_because,
+        "why_person": found.person.why,
+        "person": found.person.sentence,
+        "classified_by": new.suggestion_why,
+        # As it was classified, so that a replay starts where this did.
+        "as": {
+            "service": ticket.service.name if new.service and ticket.service else None,
+            "ci": new.ci.name if new.ci else None,
+            "place": ticket.place,
+            "impact": new.impact,
+            "urgency": new.urgency,
+            "values": dict(new.values),
+        },
+    }
+    if found.run.traces:
+        said["rules"] = [trace.as_json() for trace in found.run.traces]
+    return said
+
+
+def _carry_out(work: Work, run: rules.RuleRun) -> None:
+    """What the rules want beyond fields and people, which are set already."""
+    names = {trace.key: trace.name for trace in run.traces}
+    for effect in run.effects:
+        carry_out(work, effect.do, effect.parts, f"the rule “{names[effect.rule]}”")
 
 
 def _logged_by_desk(new: NewTicket, acting: Acting) -> bool:

@@ -76,7 +76,7 @@ def open_ticket(ticket_id: int, acting: Acting) -> Ticket:
 def end_wait(work: Work) -> None:
     """Clear what a wait left on the ticket."""
     ticket = work.ticket
-    ticket.waiting_on, ticket.waiting_reason = "", ""
+    ticket.waiting_on, ticket.waiting_reason, ticket.waiting_supplier = "", "", ""
     ticket.waiting_since_s, ticket.waiting_until_s = None, None
 
 

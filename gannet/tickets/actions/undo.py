@@ -15,6 +15,7 @@ from gannet.people.models import Person, Team
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.models import Ticket
+from gannet.tickets.setting import set_custom, set_tags
 from gannet.web.errors import Conflict
 
 UNDOABLE = (
@@ -27,7 +28,7 @@ UNDOABLE = (
     Kind.RESOLVED,
     Kind.CHANGED,
 )
-ASIDE = (Kind.OPENED, Kind.PROMISED, Kind.ANNOUNCEMENT_ENDED)
+ASIDE = (Kind.OPENED, Kind.PROMISED, Kind.ANNOUNCEMENT_ENDED, Kind.RULE_ACTED)
 
 
 def undo(ticket_id: int, acting: Acting) -> Ticket:
@@ -87,7 +88,7 @@ def _restore(work: Work, event: Event) -> None:
             changes = event.values.get("changes", {})
             restored = {**changes, **event.values.get("keys", {})}
             for name, (before, _after) in restored.items():
-                _set_back(ticket, name, before)
+                _set_back(work, name, before)
             if event.values.get("by_hand"):
                 ticket.priority_reason = ""
 
@@ -102,19 +103,25 @@ def _wait_again(work: Work, event: Event) -> None:
         return
     ticket = work.ticket
     ticket.waiting_on, ticket.waiting_reason = wait.facts["on"], wait.text[:300]
+    ticket.waiting_supplier = wait.facts.get("supplier", "")
     ticket.waiting_since_s = wait.at_s
     until = wait.facts.get("until")
     ticket.waiting_until_s = int(until) if until else None
 
 
-def _set_back(ticket: Ticket, name: str, before: Any) -> None:
+def _set_back(work: Work, name: str, before: Any) -> None:
+    ticket = work.ticket
     models = {"service": Service, "ci": ConfigItem, "requester": Person}
     if name == "priority":
         ticket.priority = int(before[1:])
     elif name in models:
         setattr(ticket, name, models[name].objects.filter(pk=before).first())
-    else:
+    elif hasattr(ticket, name) and name != "tags":
         setattr(ticket, name, before)
+    elif name == "tags":
+        set_tags(ticket, before or [])
+    else:
+        set_custom(ticket, name, before, work.policy)
 
 
 def _person(key: str | None) -> Person | None:

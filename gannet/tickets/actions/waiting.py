@@ -3,10 +3,12 @@
 from datetime import datetime
 
 from gannet.audit.models import Audience, Kind
+from gannet.rulebook.book import current
+from gannet.tickets import policies
 from gannet.tickets.actions.frame import Acting, working
 from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.models import Ticket
-from gannet.web.errors import Invalid
+from gannet.web.errors import Invalid, Refused
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Waiting
 
@@ -32,15 +34,24 @@ def wait(
         )
     if on is Waiting.SUPPLIER and not supplier.strip():
         raise Invalid("Say which supplier.", fields={"supplier": "Choose the supplier."})
+    known = {entry["name"] for entry in current().suppliers.values()}
+    if on is Waiting.SUPPLIER and supplier not in known:
+        raise Invalid("There is no such supplier.", fields={"supplier": "Choose one."})
     with working(ticket_id, acting, Act.WAITING, seen_version) as work:
         ticket = work.ticket
+        refused = policies.may_wait(acting.person, str(on), work.policy)
+        if not refused:
+            raise Refused(refused.reason)
         facts = {"on": str(on)}
         if supplier:
             facts["supplier"] = supplier
         if until:
             facts["until"] = str(seconds_of(until))
+        if supplier:
+            work.start_supplier_clocks(supplier)
         work.record(Kind.WAITING, facts=facts, text=reason.strip(), audience=Audience.EVERYBODY)
         ticket.waiting_on = on
+        ticket.waiting_supplier = supplier if on is Waiting.SUPPLIER else ""
         ticket.waiting_reason = reason.strip()[:300]
         ticket.waiting_since_s = acting.now_s
         ticket.waiting_until_s = None if until is None else seconds_of(until)

@@ -14,7 +14,7 @@ from gannet.rulebook.book import current
 from gannet.tickets import policies, queries
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.api import shapes
-from gannet.tickets.fields import ABOUT, FIELDS, Field
+from gannet.tickets.fields import Field, about_fields, registry
 from gannet.tickets.models import Channel, Ticket
 from gannet.tickets.orm_conditions import stored_values
 from gannet.web.base import GannetView, acting, person_of
@@ -83,7 +83,7 @@ class TicketsView(GannetView):
                 "rows": page.rows,
                 "next_cursor": page.next_cursor,
                 "now_s": seconds_of(now),
-                "sentence": describe(tree, ABOUT) if tree else "Everything",
+                "sentence": describe(tree, about_fields()) if tree else "Everything",
             }
         )
 
@@ -179,6 +179,8 @@ _OPERATORS = {
     "team": ["is my team", "is one of", "is none of"],
     "number": ["is", "<", "<=", ">", ">=", "between"],
     "yes/no": ["is"],
+    "several choices": ["is one of", "is none of", "contains", "is empty", "is filled"],
+    "date": ["is", "<", "<=", ">", ">=", "between", "is empty", "is filled"],
     "instant": ["in the last", "in the next", "before", "after", "is empty", "is filled"],
 }
 
@@ -190,7 +192,7 @@ class FieldsView(GannetView):
 
     @extend_schema(operation_id="fields", responses=shapes.FieldShape(many=True))
     def get(self, request: Request) -> Response:
-        return Response([_field_json(field) for field in FIELDS.values() if field.is_listed])
+        return Response([_field_json(field) for field in registry().values() if field.is_listed])
 
 
 def _field_json(field: Field) -> dict[str, Any]:
@@ -200,6 +202,7 @@ def _field_json(field: Field) -> dict[str, Any]:
         "type": field.type,
         "label": field.label,
         "operators": _OPERATORS[field.type],
+        "settable": field.is_settable,
         "choices": choices if field.name != "ci" else choices[:200],
     }
 

@@ -88,6 +88,7 @@ class FieldShape(Shape):
     type = serializers.CharField()
     label = serializers.CharField()
     operators = serializers.ListField(child=serializers.CharField())
+    settable = serializers.BooleanField()
     choices = serializers.ListField(child=serializers.CharField())
 
 

@@ -9,6 +9,7 @@ from gannet.tickets.models.around import (
     SuggestionModel,
 )
 from gannet.tickets.models.clock import Clock, ClockStateCode
+from gannet.tickets.models.task import Task, TaskState
 from gannet.tickets.models.ticket import (
     OPEN_LIMIT,
     Channel,
@@ -31,6 +32,8 @@ __all__ = [
     "Presence",
     "StateCode",
     "SuggestionModel",
+    "Task",
+    "TaskState",
     "Ticket",
     "Timer",
     "TimerKind",

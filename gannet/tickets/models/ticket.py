@@ -59,6 +59,13 @@ class Ticket(models.Model):
     place = models.CharField(max_length=80, blank=True)
     channel = models.CharField(max_length=10, choices=Channel)
     answers = models.JSONField(default=dict)
+    # Custom fields of the rulebook, as written and as conditions compare them.
+    values = models.JSONField(default=dict)
+    values_folded = models.JSONField(default=dict, editable=False)
+    tags = models.JSONField(default=list)
+    tags_folded = models.TextField(blank=True, editable=False)
+    template = models.CharField(max_length=60, blank=True)
+    parent = models.ForeignKey("self", models.SET_NULL, null=True, related_name="children")
 
     impact = models.PositiveSmallIntegerField()
     urgency = models.PositiveSmallIntegerField()
@@ -72,9 +79,11 @@ class Ticket(models.Model):
     care_tier = models.CharField(max_length=60, blank=True)
 
     state = models.PositiveSmallIntegerField(choices=StateCode, default=StateCode.NEW)
+    status = models.CharField(max_length=40, blank=True)
     is_open = models.PositiveSmallIntegerField(default=1)
     move = models.PositiveSmallIntegerField(choices=MoveCode, default=MoveCode.OURS)
     waiting_on = models.CharField(max_length=20, blank=True)
+    waiting_supplier = models.CharField(max_length=60, blank=True)
     waiting_reason = models.CharField(max_length=300, blank=True)
     waiting_since_s = models.BigIntegerField(null=True)
     waiting_until_s = models.BigIntegerField(null=True)
@@ -91,6 +100,9 @@ class Ticket(models.Model):
     left_s = models.BigIntegerField(null=True)
     calendar = models.CharField(max_length=60, blank=True)
     rank_s = models.BigIntegerField(default=0)
+    # Who is told next by an escalation step, and when.
+    next_step = models.CharField(max_length=160, blank=True)
+    next_step_s = models.BigIntegerField(null=True)
 
     opened_s = models.BigIntegerField()
     changed_s = models.BigIntegerField()
@@ -101,6 +113,7 @@ class Ticket(models.Model):
     hand_overs = models.PositiveSmallIntegerField(default=0)
     reopenings = models.PositiveSmallIntegerField(default=0)
 
+    is_major_suggested = models.PositiveSmallIntegerField(default=0)
     is_confidential = models.PositiveSmallIntegerField(default=0)
     public_title = models.CharField(max_length=200, blank=True)
     is_announced = models.PositiveSmallIntegerField(default=0)

@@ -11,6 +11,7 @@ class TimerKind(models.TextChoices):
     RETURN = "return", "a wait for a date is over"
     LATE = "late", "a target ran out"
     ROUTE = "route", "try again to find a person"
+    STEP = "step", "an escalation step falls due"
 
 
 class TimerState(models.IntegerChoices):

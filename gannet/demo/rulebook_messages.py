@@ -1,0 +1,172 @@
+"""Northmere Ferries' messages: what is written to whom, and when it is quiet."""
+
+from typing import Any
+
+
+def _message(subject: str, *lines: str) -> dict[str, str]:
+    return {"subject": f"[Gannet {{number}}] {subject}", "body": "\n\n".join(lines)}
+
+
+MESSAGES: dict[str, dict[str, str]] = {
+    "logged": _message(
+        "{title}",
+        "Hello {name},",
+        "We have your report. It is {kind} {number}.",
+        "What we understood: {service}, priority {priority}. It is with {team} ({holder}).\n"
+        "You will hear from a person by {answer_by}; it should be solved by {fix_by}.",
+        "Reply to this mail to add something, or look at {link}.",
+    ),
+    "replied": _message(
+        "{title}",
+        "Hello {name},",
+        "{actor} writes:",
+        "{text}",
+        "Reply to this mail to answer, or look at {link}.",
+    ),
+    "resolved": _message(
+        "{title}",
+        "Hello {name},",
+        "{actor} has resolved this:",
+        "{text}",
+        "Is it not solved? Reply to this mail: that reopens it. Otherwise it closes by itself "
+        "in three working days.",
+    ),
+    "cancelled": _message("{title}", "Hello {name},", "{actor} cancelled this:", "{text}"),
+    "handed over": _message(
+        "handed to you: {title}",
+        "Hello {name},",
+        "{actor} handed {kind} {number} to {team}:",
+        "{text}",
+        "{priority}, {service}, to be fixed by {fix_by}. {link}",
+    ),
+    "yours": _message(
+        "yours: {title}",
+        "Hello {name},",
+        "{kind} {number} of {requester} is yours: {text}.",
+        "{priority}, {service}, to be answered by {answer_by} and fixed by {fix_by}. {link}",
+    ),
+    "taken over": _message(
+        "taken over: {title}", "Hello {name},", "{actor} has taken {kind} {number}. {link}"
+    ),
+    "requester wrote": _message(
+        "{requester} wrote: {title}", "{requester} writes:", "{text}", "{link}"
+    ),
+    "reopened": _message(
+        "reopened: {title}",
+        "Hello {name},",
+        "{requester} says it is not solved:",
+        "{text}",
+        "{link}",
+    ),
+    "priority changed": _message(
+        "now {priority}: {title}", "{actor} set {kind} {number} to {priority}:", "{text}", "{link}"
+    ),
+    "date reached": _message(
+        "back to you: {title}", "{kind} {number} waited for a date, which has come.", "{link}"
+    ),
+    "late": _message(
+        "late: {title}", "The target to {text} {kind} {number} has run out.", "{link}"
+    ),
+    "followed": _message(
+        "you follow: {title}", "{actor} made you a follower of {kind} {number}.", "{link}"
+    ),
+    "half gone": _message(
+        "half the time is gone: {title}",
+        "Hello {name},",
+        "{kind} {number} of {requester} has used half of its time.",
+        "{priority}, {service}, to be fixed by {fix_by}. {link}",
+    ),
+    "close to due": _message(
+        "close: {title}",
+        "{kind} {number} is about to miss a target.",
+        "It is with {holder} ({team}), {priority}, {service}, to be fixed by {fix_by}. {link}",
+    ),
+    "past due": _message(
+        "past its target: {title}",
+        "{kind} {number} has passed its target and is still open.",
+        "It is with {holder} ({team}), {priority}, {service}. {text}. {link}",
+    ),
+    "untouched": _message(
+        "untouched: {title}",
+        "Nobody has touched {kind} {number} for a while.",
+        "It is with {holder} ({team}), {priority}. {link}",
+    ),
+    "still there?": _message(
+        "do you still need this? {title}",
+        "Hello {name},",
+        "We are waiting for your answer about {kind} {number}.",
+        "Reply to this mail, or look at {link}. Without an answer we close it.",
+    ),
+    "closed as stale": _message(
+        "closed without an answer: {title}",
+        "Hello {name},",
+        "We have not heard from you about {kind} {number}, so we have closed it.",
+        "Report it again and name {number} if it is not solved: nothing you wrote is lost.",
+    ),
+    "vital service": _message(
+        "a vital service is down: {service}",
+        "{requester} reports: {title}.",
+        "{priority}, with {holder} ({team}). {link}",
+    ),
+    "handed about": _message(
+        "handed about: {title}",
+        "{kind} {number} has changed hands often and now stands with {team}.",
+        "{link}",
+    ),
+    "supplier late": _message(
+        "a supplier is late: {title}",
+        "The supplier we wait on for {kind} {number} has passed what its contract promises.",
+        "{link}",
+    ),
+    "major suggested": _message(
+        "suggested as a major incident: {title}",
+        "{kind} {number} is suggested as a major incident: {text}.",
+        "{priority}, {service}. {link}",
+    ),
+}
+
+
+def messages() -> list[dict[str, Any]]:
+    return [{"key": key, **template} for key, template in MESSAGES.items()]
+
+
+# event -> to whom it is told, with the message of the same name
+_TOLD = {
+    "logged": ["requester"],
+    "replied": ["requester", "team", "followers"],
+    "resolved": ["requester"],
+    "cancelled": ["requester", "holder"],
+    "handed over": ["holder", "team"],
+    "yours": ["holder"],
+    "taken over": ["team"],
+    "requester wrote": ["holder"],
+    "reopened": ["holder"],
+    "priority changed": ["holder"],
+    "date reached": ["holder"],
+    "late": ["holder"],
+    "followed": ["team", "followers"],
+    "major suggested": ["team"],
+}
+
+
+def notifications() -> list[dict[str, Any]]:
+    return [
+        {
+            "key": f"{event}-{to}".replace(" ", "-"),
+            "event": event,
+            "to": to,
+            "message": event,
+            "is_on": True,
+        }
+        for event, audiences in _TOLD.items()
+        for to in audiences
+    ]
+
+
+QUIET = {
+    "from": "22:00",
+    "to": "06:00",
+    "audiences": ["followers"],
+    "except": ["P1"],
+    "digest_at": "07:30",
+}

@@ -1,0 +1,322 @@
+"""Carrying out what rules and escalation steps want done, in the transaction of the act.
+
+The core says what; here it is done, recorded with the rule or step that wanted it, and
+told to whom it concerns.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+from django.db.models import Q
+
+from gannet.audit.models import Audience, Kind
+from gannet.messages import hooks
+from gannet.people.models import Membership, Person, Role, Team
+from gannet.tickets import intake, routing
+from gannet.tickets.actions.frame import Work
+from gannet.tickets.fields import record_of
+from gannet.tickets.models import Follower, StateCode, Task
+from gannet.tickets.setting import RETARGETS, set_tags
+from gannet_core import rules
+from gannet_core.lifecycle import Act, State, can
+
+# Which moments of rules an act is.
+_UPDATES = frozenset(
+    {
+        Kind.CHANGED,
+        Kind.TAKEN,
+        Kind.HANDED_OVER,
+        Kind.REPLIED,
+        Kind.NOTED,
+        Kind.WAITING,
+        Kind.RESUMED,
+        Kind.RESOLVED,
+        Kind.REOPENED,
+        Kind.CANCELLED,
+        Kind.CLOSED,
+        Kind.RE_APPLIED,
+    }
+)
+_MOMENTS = {
+    Kind.REQUESTER_WROTE: "requester replied",
+    Kind.ESCALATED: "clock step",
+    Kind.TASK_DONE: "task changed",
+    Kind.TASKS_ADDED: "task changed",
+    Kind.CHILD_OPENED: "child changed",
+}
+
+
+def run_rules(work: Work, before: Mapping[str, Any] | None) -> bool:
+    """One pass of the rules for the act being done; says whether it changed anything."""
+    if before is None:
+        return False
+    after = record_of(work.ticket, work.policy)
+    events = _moments(work, before, after)
+    if not events or not set(events) & work.policy.listens:
+        return False
+    changes = {
+        name: [before.get(name), value]
+        for name, value in after.items()
+        if before.get(name) != value
+    }
+    run = intake.run_rules(
+        work.policy, work.ticket, events, changes, work.acting.now_s, record=after
+    )
+    if run.traces:
+        # The act's own event keeps what the rules said of it.
+        work.entries[0].values["rules"] = [trace.as_json() for trace in run.traces]
+    if not run.fired:
+        return False
+    apply_run(work, run)
+    return True
+
+
+def _moments(work: Work, before: Mapping[str, Any], after: Mapping[str, Any]) -> tuple[str, ...]:
+    kinds = {entry.kind for entry in work.entries}
+    found = {moment for kind, moment in _MOMENTS.items() if kind in kinds}
+    if kinds & _UPDATES:
+        found.add("updated")
+    if before["state"] != after["state"]:
+        found.add("state changed")
+    return tuple(sorted(found))
+
+
+def apply_run(work: Work, run: rules.RuleRun) -> None:
+    """Apply the effects of a pass together: what is set first, then everything else."""
+    done = intake.apply_sets(work.ticket, run, work.policy)
+    names = {trace.key: trace.name for trace in run.traces}
+    if done:
+        record_sets(work, done, sorted({names[run.sets[n].rule] for n in done if n in run.sets}))
+    _assign(work, run)
+    for effect in run.effects:
+        carry_out(work, effect.do, effect.parts, f"the rule “{names[effect.rule]}”")
+
+
+def record_sets(work: Work, done: Sequence[str], by: Sequence[str]) -> None:
+    """Record fields that were set by themselves, and let the promise follow."""
+    shown = record_of(work.ticket, work.policy)
+    work.record(
+        Kind.RULE_ACTED,
+        is_automatic=True,
+        by_desk=False,
+        values={"by": list(by), "set": {name: shown.get(name) for name in done}},
+    )
+    if set(done) & RETARGETS and not work.is_new:
+        work.retarget()
+        if "priority" in done:
+            work.tell(work.ticket.holder, "priority changed", ", ".join(by))
+
+
+def _assign(work: Work, run: rules.RuleRun) -> None:
+    from gannet.tickets.actions.holding import to_team
+
+    team, person = intake.assigned_team(run), intake.assigned_person(run)
+    if (team is None and person is None) or not work.ticket.is_open:
+        return
+    names = {trace.key: trace.name for trace in run.traces}
+    by = names[(run.sets.get("team") or run.sets["holder"]).rule]
+    chosen, sentence, why = person, "", list[dict[str, Any]]()
+    if team is None:
+        team = work.ticket.team
+    if person is not None and not Membership.objects.filter(team=team, person=person).exists():
+        own = person.memberships.select_related("team").order_by("pk").first()
+        if own is None:
+            return
+        team = own.team
+    if person is None:
+        found = routing.choose_person(work.policy, work.ticket, team, work.acting.now_s)
+        chosen, sentence, why = found.person, found.sentence, found.why
+        work.ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
+    if team.pk == work.ticket.team_id and (chosen is None or chosen.pk == work.ticket.holder_id):
+        return
+    to_team(work, team, chosen, f"the rule “{by}”", why=why, sentence=sentence, automatic=True)
+
+
+def carry_out(work: Work, do: str, parts: Mapping[str, Any], by: str) -> None:
+    """Do one effect that is not a field of the ticket."""
+    match do:
+        case "follow":
+            _follow(work, parts["who"])
+        case "notify":
+            _say_why(work, by)
+            for person in recipients(work, parts["who"]):
+                work.tell(person, "rule", by, message=parts["message"])
+        case "note":
+            work.record(
+                Kind.NOTED, text=f"{parts['text']}\n\n({by})", is_automatic=True, by_desk=True
+            )
+        case "tag":
+            set_tags(work.ticket, [*work.ticket.tags, *parts["tags"]])
+            record_sets(work, ["tags"], [by])
+        case "suggest major":
+            _suggest_major(work, by)
+        case "tasks":
+            for key in parts["tasks"]:
+                add_tasks(work, key, by)
+        case "child":
+            _open_child(work, parts, by)
+        case "webhook":
+            hook = work.policy.hooks.get(parts["hook"])
+            if hook is not None:
+                _say_why(work, by)
+                work.afterwards(lambda: hooks.queue(hook, work.ticket, by, work.acting.now_s))
+        case "close":
+            close_with(work, parts["message"], by)
+
+
+def recipients(work: Work, who: Iterable[str]) -> list[Person]:
+    """The people behind roles, team names and addresses, each once, nobody who is gone."""
+    found: dict[int, Person] = {}
+    for name in who:
+        for person in _people(work, name):
+            if person is not None and person.is_active:
+                found[person.pk] = person
+    return list(found.values())
+
+
+def _people(work: Work, name: str) -> Iterable[Person | None]:
+    ticket = work.ticket
+    match name:
+        case "holder":
+            return [ticket.holder] if ticket.holder else _members(ticket.team)
+        case "requester":
+            return [ticket.requester]
+        case "requester's manager":
+            return [ticket.requester.manager]
+        case "team":
+            return _members(ticket.team)
+        case "team lead":
+            leads = _members(ticket.team, is_lead=True)
+            return leads or _members(ticket.team)
+        case "followers":
+            return Person.objects.filter(following__ticket=ticket) if ticket.pk else []
+        case "service owner":
+            return [ticket.service.owner if ticket.service else None]
+        case "administrators":
+            everybody = Person.objects.filter(is_active=True)
+            return [person for person in everybody if person.has_role(Role.ADMINISTRATOR)]
+    if "@" in name:
+        return Person.objects.filter(email=name.casefold())
+    return Person.objects.filter(memberships__team__name=name).distinct()
+
+
+def _members(team: Team, **only: Any) -> list[Person]:
+    rows = team.memberships.filter(**only).select_related("person")
+    return [membership.person for membership in rows]
+
+
+def _say_why(work: Work, by: str) -> None:
+    """Messages hang on an event: one automatic entry says which rule or step did it."""
+    if not any(entry.kind in (Kind.RULE_ACTED, Kind.ESCALATED) for entry in work.entries):
+        work.record(
+            Kind.RULE_ACTED, is_automatic=True, by_desk=False, values={"by": [by], "set": {}}
+        )
+
+
+def _follow(work: Work, who: Iterable[str]) -> None:
+    people = recipients(work, who)
+
+    def follow() -> None:
+        for person in people:
+            Follower.objects.get_or_create(ticket=work.ticket, person=person)
+
+    if people:
+        work.record(
+            Kind.FOLLOWED,
+            is_automatic=True,
+            by_desk=False,
+            values={"people": [person.name for person in people]},
+        )
+        work.afterwards(follow)
+
+
+def _suggest_major(work: Work, by: str) -> None:
+    if work.ticket.is_major_suggested:
+        return
+    work.ticket.is_major_suggested = 1
+    work.record(Kind.MAJOR_SUGGESTED, is_automatic=True, by_desk=False, text=by)
+    leads = Person.objects.filter(is_active=True).exclude(Q(roles=[]))
+    for person in leads:
+        if person.has_role(Role.MAJOR_LEAD):
+            work.tell(person, "major suggested", by)
+
+
+def add_tasks(work: Work, key: str, by: str) -> None:
+    """Add the tasks of a task template to the ticket."""
+    template = work.policy.task_templates.get(key)
+    if template is None:
+        return
+    teams = {team.name: team for team in Team.objects.all()}
+    rows = [
+        Task(
+            title=str(entry["title"])[:200],
+            team=teams.get(entry.get("team", "")),
+            position=index,
+            made_s=work.acting.now_s,
+        )
+        for index, entry in enumerate(template["tasks"])
+    ]
+
+    def save() -> None:
+        for row in rows:
+            row.ticket = work.ticket
+        Task.objects.bulk_create(rows)
+
+    work.record(
+        Kind.TASKS_ADDED,
+        is_automatic=True,
+        by_desk=False,
+        values={"template": template["name"], "titles": [row.title for row in rows], "by": by},
+    )
+    work.afterwards(save)
+
+
+def _open_child(work: Work, parts: Mapping[str, Any], by: str) -> None:
+    """Open a child record; a child never opens another, or two rules could go on for ever."""
+    if work.ticket.parent_id is not None:
+        return
+    work.record(
+        Kind.CHILD_OPENED,
+        is_automatic=True,
+        by_desk=False,
+        values={"title": parts["title"], "by": by},
+    )
+
+    def open_it() -> None:
+        from gannet.estate.models import Service
+        from gannet.tickets.actions.log import NewTicket, log_ticket
+        from gannet.tickets.models import Channel
+
+        ticket = work.ticket
+        service = Service.objects.filter(name=parts.get("service") or "").first()
+        child = NewTicket(
+            requester=ticket.requester,
+            title=parts["title"],
+            text=parts.get("text") or f"Opened for {ticket.kind} {ticket.pk} by {by}.",
+            channel=Channel.API,
+            service=service or ticket.service,
+            place=ticket.place,
+            is_confidential=bool(ticket.is_confidential),
+            parent=ticket,
+        )
+        log_ticket(child, work.acting)
+
+    work.afterwards(open_it)
+
+
+def close_with(work: Work, message: str, by: str) -> None:
+    """Close stale work: resolve it with the message's words, then close it."""
+    from gannet.tickets.actions.talk import end_wait
+
+    ticket = work.ticket
+    text = f"{by}."
+    if can(work.state.core, Act.RESOLVED):
+        work.record(
+            Kind.RESOLVED, text=text, is_automatic=True, by_desk=False, audience=Audience.EVERYBODY
+        )
+        end_wait(work)
+        ticket.resolution, ticket.resolved_s = text, work.acting.now_s
+        work.tell(ticket.requester, "rule", text, message=message)
+    if StateCode(ticket.state).core is State.RESOLVED:
+        work.record(Kind.CLOSED, is_automatic=True, by_desk=False, audience=Audience.EVERYBODY)
+        ticket.closed_s = work.acting.now_s

@@ -1,0 +1,29 @@
+"""Tasks: parts of a ticket's work, each with its own team or person."""
+
+from django.db import models
+
+from gannet.people.models import Person, Team
+from gannet.tickets.models.ticket import Ticket
+
+
+class TaskState(models.TextChoices):
+    OPEN = "open"
+    DONE = "done"
+    SKIPPED = "skipped"
+
+
+class Task(models.Model):
+    """One task of a ticket, added from a task template or by hand."""
+
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="tasks")
+    title = models.CharField(max_length=200)
+    team = models.ForeignKey(Team, models.SET_NULL, null=True)
+    person = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="tasks")
+    position = models.PositiveSmallIntegerField(default=0)
+    state = models.CharField(max_length=10, choices=TaskState, default=TaskState.OPEN)
+    made_s = models.BigIntegerField()
+    done_s = models.BigIntegerField(null=True)
+    done_by = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")
+
+    class Meta:
+        ordering = ["position", "id"]
