@@ -4,8 +4,10 @@ from django.urls import path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
 from gannet.messages import api as messages
+from gannet.messages.receiver import receive
 from gannet.people import api as people
 from gannet.reports import api as reports
+from gannet.rulebook import api as rulebook
 from gannet.tickets import api as tickets
 from gannet.web import views
 
@@ -15,6 +17,8 @@ urlpatterns = [
     *tickets.urlpatterns,
     *messages.urlpatterns,
     *reports.urlpatterns,
+    *rulebook.urlpatterns,
+    path("standin/hooks", receive),
     re_path(r"^api/(?P<rest>.*)$", views.api_not_found),
     re_path(r"^(?!assets/|static/).*$", views.index, name="index"),
 ]

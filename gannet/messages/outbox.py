@@ -42,7 +42,9 @@ def queue(
         delivery = plan(book, ticket, person, name, audience, now_s)
         if message is None or message not in book.messages or delivery is None:
             continue
-        subject, body = book.message(message, _values(ticket, dues, person, text, event, now_s))
+        actor = event.actor.name if event.actor_id and event.actor else settings.DESK_NAME
+        values = values_of(ticket, dues, person, text, actor, now_s)
+        subject, body = book.message(message, values)
         rows.append(
             Outgoing(
                 message_id=message_id(ticket.pk, event.id, person.pk, message if fixed else ""),
@@ -143,16 +145,35 @@ def _put_off(rows: Iterable[Outgoing], now_s: int, problem: str) -> None:
     log.warning("mail put off: %s", problem)
 
 
-def _values(
+# Every placeholder of a message, with what stands there; the only list of them.
+PLACEHOLDERS: dict[str, str] = {
+    "number": "the number",
+    "kind": "incident, request, …",
+    "title": "the title",
+    "name": "the first name of whom it goes to",
+    "requester": "who asked",
+    "actor": "who did it",
+    "text": "what was written, or why",
+    "service": "the service",
+    "team": "the team",
+    "holder": "who holds it",
+    "priority": "the priority",
+    "answer_by": "when it will be answered",
+    "fix_by": "when it will be fixed",
+    "link": "a link to it",
+}
+
+
+def values_of(
     ticket: Ticket,
     dues: Mapping[str, int | None],
     person: Person,
     text: str,
-    event: Event,
+    actor: str,
     now_s: int,
 ) -> dict[str, str]:
-    actor = event.actor.name if event.actor_id and event.actor else settings.DESK_NAME
-    holder = ticket.holder.name if ticket.holder else f"{ticket.team.name}"
+    """What stands in a message's placeholders for one person and one ticket."""
+    holder = ticket.holder.name if ticket.holder else ticket.team.name
     place = "/desk/tickets" if person.is_on_desk and person.pk != ticket.requester_id else "/my"
     return {
         "number": str(ticket.pk),

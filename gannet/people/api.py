@@ -20,6 +20,7 @@ from rest_framework.response import Response
 
 from gannet.audit import log as audit
 from gannet.audit.models import Kind
+from gannet.people import api_working
 from gannet.people.models import Membership, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import policies
@@ -296,4 +297,11 @@ urlpatterns = [
     path("api/session/demo", DemoPeopleView.as_view()),
     path("api/people", PeopleView.as_view()),
     path("api/teams", TeamsView.as_view()),
+    path("api/working", api_working.WorkingView.as_view()),
+    path("api/working/<int:number>", api_working.SetAsideView.as_view()),
+    path("api/absences", api_working.AbsencesView.as_view()),
+    path("api/absences/<int:number>", api_working.AbsenceView.as_view()),
+    path("api/people/<int:number>/served", api_working.ServedView.as_view()),
+    path("api/tiers", api_working.TierMembersView.as_view()),
+    path("api/preferences", api_working.PreferencesView.as_view()),
 ]

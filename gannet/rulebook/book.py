@@ -22,6 +22,7 @@ class Book:
     def __init__(self, number: int, document: Mapping[str, Any]) -> None:
         self.number = number
         self.document = document
+        self.kept: dict[str, Any] = {}  # what others read off this book once
         self.agreements: Sequence[Mapping[str, Any]] = document["agreements"]
         self.matrix: Mapping[str, Any] = document["matrix"]
         self.questions: Sequence[Mapping[str, Any]] = document["questions"]
@@ -92,13 +93,13 @@ class Book:
     def message(self, key: str, values: Mapping[str, str]) -> tuple[str, str]:
         """Subject and body of a message template; unknown placeholders stay visible."""
         template = self.messages[key]
-        return _fill(template["subject"], values), _fill(template["body"], values)
+        return fill(template["subject"], values), fill(template["body"], values)
 
 
 _PLACEHOLDER = re.compile(r"\{([a-z_]+)\}")
 
 
-def _fill(template: str, values: Mapping[str, str]) -> str:
+def fill(template: str, values: Mapping[str, str]) -> str:
     """Placeholders are a closed set of names, replaced once; values are never read again."""
     return _PLACEHOLDER.sub(lambda found: values.get(found[1], found[0]), template)
 

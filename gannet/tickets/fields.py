@@ -6,7 +6,6 @@ expressed in the ORM. Lists, scopes and reports all read from here.
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 from gannet.rulebook.book import Book, current
@@ -282,35 +281,27 @@ def custom_field(entry: Mapping[str, Any]) -> Field:
     )
 
 
-@lru_cache(maxsize=64)
-def _registry(number: int) -> Mapping[str, Field]:
-    from gannet.rulebook.book import edition
-
-    return registry_of(edition(number).fields)
-
-
 def registry_of(entries: Mapping[str, Mapping[str, Any]]) -> Mapping[str, Field]:
     """The shipped fields and those of a rulebook."""
     return {**SHIPPED, **{key: custom_field(entry) for key, entry in entries.items()}}
 
 
 def registry(book: Book | None = None) -> Mapping[str, Field]:
-    """Every field there is: those that ship and the rulebook's own."""
+    """Every field there is: those that ship and the rulebook's own; read once per book."""
     book = book or current()
-    return _registry(book.number) if book.number else registry_of(book.fields)
-
-
-@lru_cache(maxsize=64)
-def _about(number: int) -> Mapping[str, Mapping[str, Any]]:
-    return {name: field.about() for name, field in _registry(number).items()}
+    if "registry" not in book.kept:
+        book.kept["registry"] = registry_of(book.fields)
+    found: Mapping[str, Field] = book.kept["registry"]
+    return found
 
 
 def about_fields(book: Book | None = None) -> Mapping[str, Mapping[str, Any]]:
     """What the core needs to know of each field: type, label, closed choices, settable."""
     book = book or current()
-    if book.number:
-        return _about(book.number)
-    return {name: field.about() for name, field in registry(book).items()}
+    if "about" not in book.kept:
+        book.kept["about"] = {name: field.about() for name, field in registry(book).items()}
+    found: Mapping[str, Mapping[str, Any]] = book.kept["about"]
+    return found
 
 
 def record_of(ticket: Ticket, book: Book | None = None) -> dict[str, Any]:
@@ -333,9 +324,3 @@ class LazyRecord(Mapping[str, Any]):
 
     def __len__(self) -> int:
         return len(self._fields)
-
-
-def forget() -> None:
-    """Forget what was read from editions (for tests and after a restore)."""
-    _registry.cache_clear()
-    _about.cache_clear()

@@ -5,6 +5,7 @@ from typing import Any
 
 from gannet.rulebook.book import Book
 from gannet.tickets.models import Ticket
+from gannet.web.errors import Invalid
 from gannet_core import forms
 
 # Fields of a form that every ticket has, with how they are named to people.
@@ -66,3 +67,64 @@ def resolve_for(
 ) -> dict[str, forms.FieldState]:
     """The states of a form's fields over what a ticket holds."""
     return forms.resolve(form, answers_of(ticket), audience, stage)
+
+
+def accept(
+    book: Book,
+    audience: str,
+    answers: Mapping[str, Any],
+    *,
+    category: str = "",
+    template: str = "",
+) -> dict[str, Any]:
+    """The custom values of a filled-in form that count; `Invalid` names what is missing.
+
+    Answers to hidden fields are dropped. What every ticket has is checked where it is
+    set; here only what the form asks for is.
+    """
+    form = form_of(book, "incident", category, template)
+    if form is None:
+        return {key: value for key, value in answers.items() if key in book.fields}
+    states = forms.resolve(form, answers, audience, "submitting", book.templates.get(template))
+    fields = about(book)
+    wrong = {
+        name: says
+        for name, says in forms.problems(states, fields).items()
+        if name in book.fields or (says.startswith("This is needed") and name != "text")
+    }
+    if wrong:
+        labels = ", ".join(str(fields[name]["label"]) for name in wrong if name in fields)
+        raise Invalid(f"Look again at: {labels}.", fields=wrong)
+    kept = forms.kept_answers(states)
+    return {key: value for key, value in kept.items() if key in book.fields}
+
+
+def states_json(
+    states: Mapping[str, forms.FieldState], fields: Mapping[str, Mapping[str, Any]]
+) -> list[dict[str, Any]]:
+    """The states of a form's fields as the interface draws them."""
+    found = []
+    for name, state in states.items():
+        about = fields.get(name, {"label": name, "type": "text"})
+        keys = state.choices if state.choices is not None else about.get("choices") or ()
+        labels = about.get("labels") or {}
+        found.append(
+            {
+                "field": name,
+                "label": about["label"],
+                "type": about["type"],
+                "hint": about.get("hint", ""),
+                "is_shown": state.is_shown,
+                "is_required": state.is_required,
+                "is_read_only": state.is_read_only,
+                "value": state.value,
+                "choices": [{"key": key, "label": labels.get(key, key)} for key in keys],
+            }
+        )
+    return found
+
+
+def plain_state(name: str, value: Any, about: Mapping[str, Any]) -> dict[str, Any]:
+    """A field that no form shows, as it stands on the ticket."""
+    state = forms.FieldState(name, True, False, False, value)
+    return states_json({name: state}, {name: about})[0]

@@ -3,26 +3,39 @@
 All of it is read from the event log and computed by the core at the moment of asking.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from gannet.audit.models import Audience, Event, Kind
 from gannet.people.models import Person, Team
-from gannet.rulebook.book import Book, edition
-from gannet.tickets import policies, promises
+from gannet.rulebook.book import Book, current, edition
+from gannet.tickets import forms, policies, promises
 from gannet.tickets.actions.frame import WITH_RELATED
 from gannet.tickets.actions.timers import closes_at
 from gannet.tickets.history import happenings, row_of
-from gannet.tickets.models import Attachment, Clock, MoveCode, StateCode, Ticket
+from gannet.tickets.models import Attachment, Clock, MoveCode, StateCode, Task, Ticket
 from gannet.web.errors import Missing
 from gannet_core import lifecycle
 from gannet_core.clocks import Ledger
 from gannet_core.lifecycle import Act
-from gannet_core.priority import priority_of
 
 # What stands in the conversation; the rest is history (drawn in the lifeline).
 _MESSAGES = {Kind.LOGGED, Kind.REPLIED, Kind.NOTED, Kind.REQUESTER_WROTE}
 _QUIET = {Kind.OPENED, Kind.PROMISED, Kind.MAILED, Kind.DENIED}
+# What an automatic event says of itself, for the desk.
+_TOLD_VALUES = (
+    "name",
+    "when",
+    "did",
+    "why",
+    "by",
+    "set",
+    "titles",
+    "title",
+    "state",
+    "people",
+    "edition",
+)
 _FOR_REQUESTER = (
     Kind.LOGGED,
     Kind.TAKEN,
@@ -54,6 +67,7 @@ class Reading:
         self.reader = reader
         self.now_s = now_s
         self.book: Book = edition(ticket.edition)
+        self.policy: Book = current()
         self.is_desk = policies.reads_desk(reader) and (
             not ticket.is_confidential
             or policies.works_on(reader, ticket)
@@ -90,6 +104,19 @@ class Reading:
             "facts": self._facts(),
             "due": self._due(),
             "waiting": self._waiting(),
+            "status": ticket.status,
+            "statuses": self._statuses(),
+            "fields": self._fields(),
+            "tags": list(ticket.tags),
+            "tasks": [task_json(task) for task in ticket.tasks.select_related("team", "person")],
+            "parent": ticket.parent_id,
+            "children": list(
+                policies.visible_to(self.reader).filter(parent=ticket).values("id", "title")
+            ),
+            "template": self.policy.templates.get(ticket.template, {}).get("name", ""),
+            "follow_ups": self._follow_ups(),
+            "is_major_suggested": bool(ticket.is_major_suggested),
+            "next_step": self._next_step(),
             "markers": {
                 "is_unread": bool(ticket.is_unread),
                 "needs_reply": bool(ticket.needs_reply),
@@ -182,6 +209,9 @@ class Reading:
         details = {**event.facts}
         if self.is_desk:
             details["changes"] = event.values.get("changes", {})
+            for name in _TOLD_VALUES:
+                if name in event.values:
+                    details[name] = event.values[name]
         if event.kind == Kind.LOGGED:
             details["channel"] = event.values.get("channel", self.ticket.channel)
         teams = self._team_names()
@@ -337,6 +367,45 @@ class Reading:
             "until_s": ticket.waiting_until_s,
         }
 
+    def _statuses(self) -> list[dict[str, str]]:
+        stage = StateCode(self.ticket.state).label
+        return [
+            {"key": entry["key"], "label": entry["label"]}
+            for entry in self.policy.states
+            if entry["stage"] == stage
+        ]
+
+    def _fields(self) -> list[dict[str, Any]]:
+        """The rulebook's own fields as the ticket's form shows them to an agent."""
+        ticket, book = self.ticket, self.policy
+        form = forms.form_of(book, ticket.kind, ticket.category, ticket.template)
+        states = forms.resolve_for(form, ticket, "agent", "resolving") if form else {}
+        about = forms.about(book)
+        shown = {
+            name: state for name, state in states.items() if name in book.fields and state.is_shown
+        }
+        found = forms.states_json(shown, about)
+        # What was filled in under another form is not hidden from the desk.
+        for name in ticket.values:
+            if name not in shown and name in book.fields:
+                found.append(forms.plain_state(name, ticket.values[name], about[name]))
+        return found
+
+    def _follow_ups(self) -> list[dict[str, str]]:
+        """Notes and replies that the template keeps ready, until somebody has replied."""
+        template = self.policy.templates.get(self.ticket.template)
+        if template is None or not self.ticket.is_open:
+            return []
+        sent = {event.text for event in self.events if event.kind in (Kind.REPLIED, Kind.NOTED)}
+        ready = template.get("follow_ups") or ()
+        return [dict(one) for one in ready if one["text"].strip() not in sent]
+
+    def _next_step(self) -> dict[str, Any] | None:
+        ticket = self.ticket
+        if ticket.next_step_s is None:
+            return None
+        return {"says": ticket.next_step, "at_s": ticket.next_step_s}
+
     def _announcement(self) -> dict[str, Any] | None:
         if not self.ticket.is_announced:
             return None
@@ -346,7 +415,7 @@ class Reading:
         ticket = self.ticket
         if ticket.state != StateCode.RESOLVED or ticket.resolved_s is None:
             return None
-        return closes_at(ticket.resolved_s, self.book)
+        return closes_at(ticket.resolved_s, self.policy)
 
     def _may(self, act: Act) -> bool:
         state = StateCode(self.ticket.state).core
@@ -381,141 +450,6 @@ class Reading:
             found.setdefault(file.event_id or 0, []).append(file_json(file))
         return found
 
-    # Why notes
-
-    def why(self, of: str) -> dict[str, Any]:
-        """The parts behind a computed value, which add up to it."""
-        if of == "priority":
-            return self._why_priority()
-        if of == "agreement":
-            return self._why_agreement()
-        if of == "team":
-            return self._why_team()
-        if of == "holder":
-            return self._why_holder()
-        for clock, ledger in self.ledgers:
-            if of == f"clock:{clock.kind}/{clock.holder}":
-                return self._why_clock(clock, ledger)
-        raise Missing("There is nothing to explain by that name.")
-
-    def _why_priority(self) -> dict[str, Any]:
-        ticket = self.ticket
-        override = (ticket.priority, ticket.priority_reason) if ticket.priority_reason else None
-        answer = priority_of(self.book.matrix, ticket.impact, ticket.urgency, override)
-        stated = [
-            {"label": question["asks"], "value": self._answer_label(question)}
-            for question in self.book.questions
-            if ticket.answers.get(question["key"]) and question.get("choices")
-        ]
-        return _note(
-            f"Why is {ticket.pk} P{ticket.priority}?", [*stated, *answer.explain(self.book.matrix)]
-        )
-
-    def _answer_label(self, question: Any) -> str:
-        given = self.ticket.answers.get(question["key"])
-        labels = {choice["key"]: choice["label"] for choice in question["choices"]}
-        return str(labels.get(given, given))
-
-    def _why_agreement(self) -> dict[str, Any]:
-        promised = self._last(Kind.PROMISED)
-        steps = list(promised.values.get("why", [])) if promised else []
-        for clock in self.clocks:
-            if clock.care_tier:
-                tier = self.book.care_tiers[clock.care_tier]
-                steps.append(
-                    {
-                        "label": f"{clock.kind}: {tier['name']}, {_percent(tier['share'])}",
-                        "from_seconds": clock.normal_seconds,
-                        "seconds": clock.target_seconds,
-                    }
-                )
-            elif not clock.holder:
-                steps.append({"label": f"{clock.kind} target", "seconds": clock.target_seconds})
-        return _note(
-            f"Why does {self.book.agreement_name(self.ticket.agreement)} apply?",
-            steps,
-            f"rulebook edition {self.ticket.edition}",
-        )
-
-    def _why_team(self) -> dict[str, Any]:
-        event = self._last(Kind.LOGGED, Kind.HANDED_OVER, with_team=True)
-        ticket = self.ticket
-        if event is None or event.kind == Kind.LOGGED:
-            because = event.values.get("why_team", "") if event else ""
-            steps = [{"label": ticket.team.name, "value": because, "chosen": True}]
-            sure = event.values.get("classified_by") if event else ""
-            if sure:
-                steps.insert(0, {"label": "Words of the message", "value": sure})
-            return _note(f"Why {ticket.team.name}?", steps)
-        actor = event.actor.name if event.actor else "Gannet"
-        steps = [
-            {"label": f"Handed over by {actor}", "value": event.text, "at_s": event.at_s},
-        ]
-        return _note(f"Why {ticket.team.name}?", steps)
-
-    def _why_holder(self) -> dict[str, Any]:
-        event = self._last(Kind.LOGGED, Kind.HANDED_OVER, Kind.TAKEN)
-        ticket = self.ticket
-        name = ticket.holder.name if ticket.holder else "nobody"
-        if event is None:
-            return _note(f"Why {name}?", [])
-        if event.kind == Kind.TAKEN:
-            steps = [{"label": f"{name} took it", "value": "", "at_s": event.at_s}]
-        elif event.values.get("why_person"):
-            steps = list(event.values["why_person"])
-            steps.append({"label": event.values.get("person", ""), "value": "", "chosen": True})
-        else:
-            actor = event.actor.name if event.actor else "Gannet"
-            words = event.values.get("person") or f"{actor}: {event.text}"
-            steps = [{"label": words, "value": "", "at_s": event.at_s}]
-        return _note(f"Why is it with {name}?", steps)
-
-    def _why_clock(self, clock: Clock, ledger: Ledger) -> dict[str, Any]:
-        calendar = self.book.calendar_name(clock.calendar)
-        steps: list[dict[str, Any]] = [
-            {
-                "label": self._row_label(str(row.kind), row.start),
-                "from_s": row.start,
-                "to_s": row.end,
-                "seconds": row.seconds,
-                "is_apart": row.kind != "counted",
-            }
-            for row in ledger.rows
-        ]
-        steps.append({"label": "Target", "seconds": ledger.target})
-        steps.append({"label": "Used", "seconds": ledger.consumed})
-        label = "Left" if ledger.remaining >= 0 else "Over"
-        steps.append({"label": label, "seconds": abs(ledger.remaining)})
-        if ledger.due is not None:
-            steps.append(
-                {
-                    "label": f"Runs out, on the calendar {calendar}",
-                    "at_s": ledger.due,
-                    "is_total": True,
-                }
-            )
-        subtitle = f"{clock.kind}, P{clock.priority}, {calendar}"
-        if clock.care_tier:
-            subtitle += f", {self.book.care_tiers[clock.care_tier]['name']}"
-        return _note(f"How does the {clock.kind} clock of {self.ticket.pk} stand?", steps, subtitle)
-
-    def _row_label(self, kind: str, start: int) -> str:
-        if kind == "paused":
-            waits = [e for e in self.events if e.kind == Kind.WAITING and e.at_s <= start]
-            on = waits[-1].facts.get("on", "") if waits else ""
-            return f"waiting on {self.ticket.requester.name if on == 'requester' else on}"
-        return {"closed": "out of hours", "stopped": "resolved"}.get(kind, kind)
-
-    def _last(self, *kinds: Kind, with_team: bool = False) -> Event | None:
-        undone = {e.facts["event"] for e in self.events if e.kind == Kind.UNDONE}
-        for event in reversed(self.events):
-            if event.kind not in kinds or event.id in undone:
-                continue
-            moved = event.facts.get("team") != event.facts.get("from_team")
-            if not with_team or moved:
-                return event
-        return None
-
 
 def requester_path(ticket: Ticket) -> list[dict[str, Any]]:
     """The steps that a requester sees: done, now, to come."""
@@ -545,6 +479,17 @@ def _as_path(
     ]
 
 
+def task_json(task: Task) -> dict[str, Any]:
+    return {
+        "id": task.pk,
+        "title": task.title,
+        "team": task.team.name if task.team else "",
+        "person": task.person.name if task.person else "",
+        "state": task.state,
+        "done_s": task.done_s,
+    }
+
+
 def file_json(file: Attachment) -> dict[str, Any]:
     return {
         "id": str(file.pk),
@@ -557,11 +502,3 @@ def file_json(file: Attachment) -> dict[str, Any]:
 
 def _named(thing: Any) -> dict[str, Any] | None:
     return None if thing is None else {"id": thing.pk, "name": thing.name}
-
-
-def _percent(share: str) -> str:
-    return f"{float(share) * 100:g} % of the target"
-
-
-def _note(title: str, steps: Iterable[dict[str, Any]], subtitle: str = "") -> dict[str, Any]:
-    return {"title": title, "subtitle": subtitle, "steps": list(steps)}

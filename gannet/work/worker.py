@@ -7,6 +7,8 @@ keeps two workers from claiming the same timer.
 """
 
 import logging
+import os
+import threading
 import time
 from collections.abc import Callable, Sequence
 from datetime import timedelta
@@ -14,9 +16,11 @@ from datetime import timedelta
 from django.db import close_old_connections, connection, transaction
 from django.db.models import F
 from django.utils import timezone
+from django_tasks_db.management.commands.db_worker import Worker as TaskWorker
 
 from gannet.audit.models import Kind
 from gannet.messages import hooks, inbound, outbox
+from gannet.rulebook.jobs import revive
 from gannet.tickets.actions import Acting, close, escalate_step, resume, route_again, working
 from gannet.tickets.classify import retrain
 from gannet.tickets.models import (
@@ -143,6 +147,7 @@ def step(now_s: int) -> int:
 
 def tidy(now_s: int) -> None:
     """Housekeeping: what is only kept for a while goes."""
+    revive(now_s)
     IdempotentAnswer.objects.filter(made_at__lt=instant_of(now_s) - timedelta(days=2)).delete()
     Presence.objects.filter(seen_s__lt=now_s - 3600).delete()
     trained = SuggestionModel.objects.values_list("trained_at", flat=True).first()
@@ -151,16 +156,38 @@ def tidy(now_s: int) -> None:
         retrain()
 
 
+def work_tasks(should_stop: Callable[[], bool]) -> None:
+    """Run background tasks one after the other; lives in a thread of the worker."""
+    runner = TaskWorker(
+        queue_names=["*"],
+        interval=0,
+        batch=True,
+        backend_name="default",
+        startup_delay=False,
+        max_tasks=1,
+        worker_id=f"gannet-{os.getpid()}",
+        excluded_queue_names=[],
+    )
+    while not should_stop():
+        try:
+            runner.run()
+            runner._run_tasks = 0
+        except Exception:
+            log.exception("a background task stumbled")
+        time.sleep(0.5)
+
+
 def run(should_stop: Callable[[], bool], pause_seconds: float = 0.5) -> None:
     """Work until told to stop."""
     next_tidy = 0.0
+    threading.Thread(target=work_tasks, args=(should_stop,), daemon=True).start()
     while not should_stop():
         now_s = seconds_of(timezone.now())
         try:
             done = step(now_s)
             if time.monotonic() >= next_tidy:
                 tidy(now_s)
-                next_tidy = time.monotonic() + 600
+                next_tidy = time.monotonic() + 60
         except Exception:
             log.exception("the worker stumbled and goes on")
             done = 0

@@ -13,6 +13,7 @@ from gannet.people.models import Person, Team
 from gannet.tickets import actions
 from gannet.tickets.models import Clock, Ticket, Timer, TimerState
 from gannet.tickets.record import Reading
+from gannet.tickets.why import why as why_of
 from gannet.web.errors import Conflict, Invalid, Missing, Refused, Stale
 from gannet.work.worker import fire_due
 from gannet_core.instants import seconds_of
@@ -71,7 +72,7 @@ def test_auto_routing_says_who_was_ruled_out(
     ticket = log("Ines", "Ship-to-shore link", who="team", work="no")
     assert ticket.holder_id is not None
     assert Outgoing.objects.filter(ticket=ticket, person=ticket.holder_id).count() == 1
-    why = Reading(fresh(ticket), person("Signe"), seconds_of(NOW)).why("holder")
+    why = why_of(Reading(fresh(ticket), person("Signe"), seconds_of(NOW)), "holder")
     words = {step.get("value") for step in why["steps"]}
     assert "could take it" in words and "off shift" in words
     assert any(step.get("chosen") for step in why["steps"])
@@ -143,7 +144,7 @@ def test_working_a_ticket_to_its_end(
     assert fresh(ticket).get_state_display() == "closed"
     assert verify()[1] is None
 
-    why = Reading(fresh(ticket), person("Signe"), timer.at_s).why("clock:fix/")
+    why = why_of(Reading(fresh(ticket), person("Signe"), timer.at_s), "clock:fix/")
     used = next(step["seconds"] for step in why["steps"] if step["label"] == "Used")
     counted = sum(s["seconds"] for s in why["steps"] if s["label"] == "counted")
     assert used == counted == (12 + 30 + 5) * 60

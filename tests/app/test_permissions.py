@@ -64,12 +64,23 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("get", "/api/mailroom", None, EVERYBODY),
     ("get", "/api/reports/promises", None, DESK_READS),
     ("get", "/api/reports/behind?age=under a day", None, DESK_READS),
+    ("post", "/api/forms", {"answers": {}}, EVERYBODY),
+    ("put", "/api/starters", {"starters": []}, DESK_WORKS),
+    ("get", "/api/working", None, DESK_READS),
+    ("get", "/api/absences", None, DESK_READS),
+    ("post", "/api/absences", {"starts_at": "2026-12-01T00:00:00Z", "ends_at": "2026-12-02T00:00:00Z"}, DESK_READS),
+    ("get", "/api/tiers", None, DESK_READS),
+    ("patch", "/api/people/1/served", {"care_tiers": []}, {ADMIN}),
+    ("get", "/api/preferences", None, EVERYBODY),
+    ("put", "/api/preferences", {"events": {}}, EVERYBODY),
 ]  # fmt: skip
 # Reached only after another act, or by a file: tried in their own tests below.
 ELSEWHERE = {
     "api/schema", "api/session", "api/tickets/<int:number>/resume", "api/tickets/<int:number>/reopen",
     "api/tickets/<int:number>/undo", "api/attachments", "api/attachments/<uuid:key>",
     "api/mailroom/<int:key>", "api/portal/tickets/<int:number>/reopen",
+    "api/tickets/<int:number>/tasks/<int:task>", "api/absences/<int:number>",
+    "api/working/<int:number>",
 }  # fmt: skip
 
 
@@ -161,9 +172,25 @@ def test_the_matrix_names_every_address() -> None:
         path.split("?")[0][1:]
         .replace("{n}", "<int:number>")
         .replace("drafts/x", "drafts/<str:place>")
+        .replace("people/1/", "people/<int:number>/")
         for _, path, _, _ in MATRIX
     }
-    assert patterns - tried - ELSEWHERE == set()
+    of_the_rulebook = {path for path in patterns if path.startswith("api/rulebook")}
+    assert patterns - tried - ELSEWHERE - of_the_rulebook == set()
+
+
+def test_the_rulebook_is_for_administrators_only(client: Any, people: dict[str, Any]) -> None:
+    paths = [
+        str(pattern.pattern).replace("<int:number>", "1").replace("<str:which>", "force")
+        for pattern in get_resolver().url_patterns
+        if str(pattern.pattern).startswith("api/rulebook")
+    ]
+    assert len(paths) > 20
+    for path in paths:
+        for method in ("get", "post", "put", "delete"):
+            for role in (NOBODY, OTHER, AGENT, MANAGER):
+                got = call(client, people[role], method, f"/{path}", {})
+                assert got.status_code == (401 if role == NOBODY else 403), (method, path, role)
 
 
 def test_the_requester_reads_public_words_only(

@@ -9,6 +9,7 @@ from gannet.tickets.actions.holding import hand_over, route_again, take
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.actions.steps import escalate_step
 from gannet.tickets.actions.talk import note, open_ticket, reply, requester_writes
+from gannet.tickets.actions.tasks import set_task
 from gannet.tickets.actions.undo import undo
 from gannet.tickets.actions.waiting import resume, wait
 
@@ -34,6 +35,7 @@ __all__ = [
     "resume",
     "route_again",
     "set_priority",
+    "set_task",
     "take",
     "undo",
     "unfollow",

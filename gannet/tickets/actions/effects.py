@@ -34,7 +34,6 @@ _UPDATES = frozenset(
         Kind.REOPENED,
         Kind.CANCELLED,
         Kind.CLOSED,
-        Kind.RE_APPLIED,
     }
 )
 _MOMENTS = {

@@ -46,6 +46,7 @@ class NewTicket:
     suggestion_why: str = ""
     values: Mapping[str, Any] = field(default_factory=dict)
     template: str = ""
+    category: str = ""
     parent: Ticket | None = None
 
 
@@ -129,7 +130,7 @@ def draft_ticket(new: NewTicket, book: Book, now_s: int) -> Ticket:
         requester=new.requester,
         service=service,
         ci=new.ci,
-        category=service.category if service else "",
+        category=_category(new, book),
         place=new.place or new.requester.place,
         channel=new.channel,
         answers=dict(new.answers),
@@ -149,6 +150,15 @@ def draft_ticket(new: NewTicket, book: Book, now_s: int) -> Ticket:
         if name in book.fields:
             set_custom(ticket, name, value, book)
     return ticket
+
+
+def _category(new: NewTicket, book: Book) -> str:
+    """What was said, else the template's, else the service's."""
+    template = book.templates.get(new.template, {})
+    for said in (new.category, template.get("category")):
+        if said and said in book.categories:
+            return str(said)
+    return new.service.category if new.service else ""
 
 
 def _said(new: NewTicket, ticket: Ticket, found: intake.Intake) -> dict[str, Any]:

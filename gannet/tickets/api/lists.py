@@ -11,7 +11,7 @@ from rest_framework.response import Response
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person
 from gannet.rulebook.book import current
-from gannet.tickets import policies, queries
+from gannet.tickets import forms, policies, queries
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.api import shapes
 from gannet.tickets.fields import Field, about_fields, registry
@@ -100,12 +100,16 @@ class TicketsView(GannetView):
         requester = Person.objects.filter(pk=data["requester"], is_active=True).first()
         if requester is None:
             raise Invalid("Choose who is calling.", fields={"requester": "Nobody we know."})
+        service = find_service(data["service"])
         new = NewTicket(
             requester=requester,
             title=data["title"],
             text=data["text"],
             channel=Channel.PHONE,
-            service=find_service(data["service"]),
+            service=service,
+            values=accepted(data, "agent", data["title"], service, requester),
+            template=data["template"],
+            category=data["category"],
             ci=find_item(data["ci"]),
             place=data["place"],
             answers=data["answers"],
@@ -113,6 +117,23 @@ class TicketsView(GannetView):
             attachments=data["attachments"],
         )
         return Response(logged_json(log_ticket(new, acting(request))), status=201)
+
+
+def accepted(
+    data: Any, audience: str, title: str, service: Service | None, requester: Person
+) -> dict[str, Any]:
+    """The custom values of a filled-in form, checked against the form that applies."""
+    answers = {
+        "title": title,
+        "text": data["text"],
+        "service": service.name if service else None,
+        "place": data["place"] or requester.place,
+        **data["answers"],
+        **data["values"],
+    }
+    category = data.get("category") or (service.category if service else "")
+    template = data.get("template", "")
+    return forms.accept(current(), audience, answers, category=category, template=template)
 
 
 def raise_refused() -> None:
@@ -172,7 +193,7 @@ class FiguresView(GannetView):
         return Response(shown)
 
 
-_OPERATORS = {
+OPERATORS = {
     "text": ["contains", "starts with", "is", "is empty", "is filled"],
     "choice": ["is one of", "is none of", "is empty", "is filled"],
     "person": ["is me", "is one of", "is none of", "contains", "is empty", "is filled"],
@@ -201,7 +222,7 @@ def _field_json(field: Field) -> dict[str, Any]:
         "name": field.name,
         "type": field.type,
         "label": field.label,
-        "operators": _OPERATORS[field.type],
+        "operators": OPERATORS[field.type],
         "settable": field.is_settable,
         "choices": choices if field.name != "ci" else choices[:200],
     }
@@ -254,62 +275,3 @@ class CalendarsView(GannetView):
                 for key in book.calendar_keys
             ]
         )
-
-
-class ChoicesView(GannetView):
-    """What forms offer: services, categories, places, levels, plain questions."""
-
-    @extend_schema(operation_id="choices", responses=shapes.ChoicesShape)
-    def get(self, request: Request) -> Response:
-        book = current()
-        places = Person.objects.exclude(place="").values_list("place", flat=True)
-        return Response(
-            {
-                "services": [
-                    {
-                        "id": service.pk,
-                        "name": service.name,
-                        "plain": service.plain,
-                        "team": service.team.name if service.team else "",
-                    }
-                    for service in Service.objects.select_related("team")
-                ],
-                "categories": sorted(book.categories),
-                "places": sorted(set(places.distinct().order_by("place"))),
-                "suppliers": [entry["name"] for entry in book.document.get("suppliers", [])],
-                "impact": book.matrix["impact"],
-                "urgency": book.matrix["urgency"],
-                "questions": [
-                    {
-                        "key": question["key"],
-                        "asks": question["asks"],
-                        "kind": question["kind"],
-                        "choices": [
-                            {"key": choice["key"], "label": choice["label"]}
-                            for choice in question.get("choices", [])
-                        ],
-                    }
-                    for question in book.questions
-                ],
-            }
-        )
-
-
-class ItemsView(GannetView):
-    """Configuration items by name, those of a service first."""
-
-    permission_classes = [DeskReads]
-
-    @extend_schema(
-        operation_id="items",
-        parameters=[OpenApiParameter("q", str), OpenApiParameter("service", int)],
-        responses=shapes.NamedShape(many=True),
-    )
-    def get(self, request: Request) -> Response:
-        found = ConfigItem.objects.all()
-        for word in fold(request.query_params.get("q", "")[:80]).split():
-            found = found.filter(name_folded__contains=word)
-        service = request.query_params.get("service", "")
-        if service.isdigit():
-            found = found.filter(service_id=int(service))
-        return Response(list(found.order_by("name").values("id", "name")[:20]))

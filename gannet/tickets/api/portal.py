@@ -12,7 +12,7 @@ from gannet.people.models import Person
 from gannet.tickets import actions, queries
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.api import shapes
-from gannet.tickets.api.lists import find_item, find_service, logged_json
+from gannet.tickets.api.lists import accepted, find_item, find_service, logged_json
 from gannet.tickets.classify import suggest_services
 from gannet.tickets.models import Channel, Clock, StateCode, Ticket
 from gannet.tickets.record import Reading, find, requester_path
@@ -141,12 +141,14 @@ class ReportView(GannetView):
         if item is not None and item.used_by_id not in (None, person.pk):
             raise Invalid("That is somebody else's device.", fields={"ci": "Choose yours."})
         title, text = _title_and_text(data["title"], data["text"])
+        service = find_service(data["service"])
         new = NewTicket(
             requester=person,
             title=title,
             text=text,
             channel=Channel.PORTAL,
-            service=find_service(data["service"]),
+            service=service,
+            values=accepted(data, "requester", title, service, person),
             ci=item,
             place=data["place"],
             answers=data["answers"],

@@ -19,6 +19,7 @@ from gannet.tickets.api import shapes
 from gannet.tickets.files import keep_upload
 from gannet.tickets.models import Attachment, Draft, Presence
 from gannet.tickets.record import Reading, file_json, find
+from gannet.tickets.why import why
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Invalid, Missing, Stale
 from gannet.web.permissions import DeskReads
@@ -52,6 +53,7 @@ class TicketView(GannetView):
         given.is_valid(raise_exception=True)
         data = dict(given.validated_data)
         version = data.pop("version")
+        data.update(data.pop("values", {}))
         person = person_of(request)
         with_current(
             lambda: actions.change_facts(number, acting(request), data, version), number, person
@@ -235,7 +237,10 @@ class WhyView(GannetView):
         operation_id="why",
         parameters=[
             OpenApiParameter(
-                "of", str, required=True, description="priority, agreement, team, holder, clock:…"
+                "of",
+                str,
+                required=True,
+                description="priority, agreement, team, holder, rules, next, clock:…",
             )
         ],
         responses=shapes.WhyShape,
@@ -243,7 +248,7 @@ class WhyView(GannetView):
     def get(self, request: Request, number: int) -> Response:
         person = person_of(request)
         reading = Reading(find(number, person), person, seconds_of(timezone.now()))
-        return Response(reading.why(request.query_params.get("of", "")))
+        return Response(why(reading, request.query_params.get("of", "")))
 
 
 class PresenceView(GannetView):

@@ -110,6 +110,21 @@ class ServiceShape(NamedShape):
     team = serializers.CharField()
 
 
+class StarterShape(Shape):
+    key = serializers.CharField()
+    name = serializers.CharField()
+    is_mine = serializers.BooleanField()
+    template = serializers.CharField(allow_blank=True)
+    values = serializers.DictField()
+
+
+class TemplateShape(Shape):
+    key = serializers.CharField()
+    name = serializers.CharField()
+    category = serializers.CharField(allow_blank=True)
+    prefill = serializers.DictField()
+
+
 class ChoicesShape(Shape):
     services = ServiceShape(many=True)
     categories = serializers.ListField(child=serializers.CharField())
@@ -118,6 +133,10 @@ class ChoicesShape(Shape):
     impact = serializers.ListField(child=serializers.CharField())
     urgency = serializers.ListField(child=serializers.CharField())
     questions = QuestionShape(many=True)
+    starters = StarterShape(many=True)
+    templates = TemplateShape(many=True)
+    waits = ChoiceShape(many=True)
+    priorities = serializers.ListField(child=serializers.IntegerField())
 
 
 class FileShape(Shape):
@@ -251,6 +270,43 @@ class AnnouncementShape(Shape):
     next_news_s = serializers.IntegerField(allow_null=True)
 
 
+class FieldStateShape(Shape):
+    """One field of a form for one audience at one moment."""
+
+    field = serializers.CharField()
+    label = serializers.CharField()
+    type = serializers.CharField()
+    hint = serializers.CharField(allow_blank=True)
+    is_shown = serializers.BooleanField()
+    is_required = serializers.BooleanField()
+    is_read_only = serializers.BooleanField()
+    value = serializers.JSONField(allow_null=True)
+    choices = serializers.ListField(child=serializers.DictField(child=serializers.CharField()))
+
+
+class TaskShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    team = serializers.CharField(allow_blank=True)
+    person = serializers.CharField(allow_blank=True)
+    state = serializers.CharField()
+    done_s = serializers.IntegerField(allow_null=True)
+
+
+class ChildShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+
+
+FOLLOW_UP_FIELDS = {"as": serializers.CharField(), "text": serializers.CharField()}
+FollowUpShape = type("FollowUpShape", (Shape,), FOLLOW_UP_FIELDS)
+
+
+class NextStepShape(Shape):
+    says = serializers.CharField()
+    at_s = serializers.IntegerField()
+
+
 class TicketShape(Shape):
     """A ticket as the desk sees it, with the conversation and the lifeline."""
 
@@ -269,6 +325,17 @@ class TicketShape(Shape):
     facts = FactsShape()
     due = DueShape()
     waiting = WaitingShape(allow_null=True)
+    status = serializers.CharField(allow_blank=True)
+    statuses = ChoiceShape(many=True)
+    fields_ = FieldStateShape(many=True)
+    tags = serializers.ListField(child=serializers.CharField())
+    tasks = TaskShape(many=True)
+    parent = serializers.IntegerField(allow_null=True)
+    children = ChildShape(many=True)
+    template = serializers.CharField(allow_blank=True)
+    follow_ups = FollowUpShape(many=True)
+    is_major_suggested = serializers.BooleanField()
+    next_step = NextStepShape(allow_null=True)
     markers = MarkersShape()
     announcement = AnnouncementShape(allow_null=True)
     is_confidential = serializers.BooleanField()
@@ -278,6 +345,9 @@ class TicketShape(Shape):
     may = serializers.ListField(child=serializers.CharField())
     undo_event = serializers.IntegerField(allow_null=True)
     now_s = serializers.IntegerField()
+
+
+TicketShape._declared_fields["fields"] = TicketShape._declared_fields.pop("fields_")
 
 
 class StepShape(Shape):
@@ -321,6 +391,9 @@ class LogShape(Shape):
     place = serializers.CharField(max_length=80, allow_blank=True, default="")
     answers = serializers.DictField(child=serializers.CharField(max_length=80), default=dict)
     is_confidential = serializers.BooleanField(default=False)
+    template = serializers.CharField(max_length=60, allow_blank=True, default="")
+    category = serializers.CharField(max_length=80, allow_blank=True, default="")
+    values = serializers.DictField(default=dict)
     attachments = serializers.ListField(child=serializers.UUIDField(), default=list)
 
 
@@ -336,6 +409,11 @@ class ChangeShape(Shape):
     place = serializers.CharField(max_length=80, allow_blank=True, required=False)
     impact = serializers.IntegerField(required=False)
     urgency = serializers.IntegerField(required=False)
+    status = serializers.CharField(max_length=40, allow_blank=True, required=False)
+    tags = serializers.ListField(
+        child=serializers.CharField(max_length=40), max_length=30, required=False
+    )
+    values = serializers.DictField(required=False)
 
 
 class TextShape(Shape):
@@ -472,6 +550,7 @@ class ReportShape(Shape):
     ci = serializers.IntegerField(allow_null=True, default=None)
     place = serializers.CharField(max_length=80, allow_blank=True, default="")
     answers = serializers.DictField(child=serializers.CharField(max_length=80), default=dict)
+    values = serializers.DictField(default=dict)
     attachments = serializers.ListField(child=serializers.UUIDField(), default=list)
 
 
@@ -501,3 +580,28 @@ class MyTicketShape(Shape):
     path = PathStepShape(many=True)
     may = serializers.ListField(child=serializers.CharField())
     now_s = serializers.IntegerField()
+
+
+class AskFormShape(Shape):
+    """What has been filled in so far; the answer is the state of each field."""
+
+    audience = serializers.ChoiceField(choices=["requester", "agent"], default="requester")
+    template = serializers.CharField(max_length=60, allow_blank=True, default="")
+    category = serializers.CharField(max_length=80, allow_blank=True, default="")
+    service = serializers.IntegerField(allow_null=True, default=None)
+    answers = serializers.DictField(default=dict)
+
+
+class TaskStateShape(Shape):
+    state = serializers.ChoiceField(choices=["open", "done", "skipped"])
+
+
+class OwnStarterShape(Shape):
+    key = serializers.CharField(max_length=60)
+    name = serializers.CharField(max_length=80)
+    template = serializers.CharField(max_length=60, allow_blank=True, default="")
+    values = serializers.DictField(default=dict)
+
+
+class OwnStartersShape(Shape):
+    starters = OwnStarterShape(many=True)

@@ -1,0 +1,259 @@
+"""What can be named in a rulebook, and help with calendars: sums, years, holidays."""
+
+from datetime import date, datetime, time, timedelta
+from functools import lru_cache
+from typing import Any
+from zoneinfo import ZoneInfo, available_timezones
+
+import holidays
+from drf_spectacular.utils import extend_schema
+from icalendar import Calendar
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from gannet.estate.models import Service
+from gannet.messages.delivery import AUDIENCES
+from gannet.messages.outbox import PLACEHOLDERS
+from gannet.people.models import Membership, Person, Role, Team
+from gannet.rulebook.api import shapes
+from gannet.rulebook.api.common import EditsRulebook, book_of
+from gannet.tickets import forms
+from gannet.tickets.api.lists import OPERATORS
+from gannet.tickets.fields import registry
+from gannet.tickets.orm_conditions import stored_values
+from gannet.web.base import GannetView
+from gannet.web.errors import Invalid
+from gannet_core import clocks
+from gannet_core.checks import ROLES
+from gannet_core.clocks import ClockEvent, EventKind
+from gannet_core.errors import GannetError
+from gannet_core.forms import FIELD_TYPES
+from gannet_core.instants import format_instant, instant_of, seconds_of
+from gannet_core.routing import MODES
+from gannet_core.rules import ACTIONS, WHEN
+from gannet_core.servicetime import ServiceCalendar
+
+_IN_RULES = ["changed", "changed to", "changed from"]
+_MOST_CHOICES = 400
+
+
+class VocabularyView(GannetView):
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(operation_id="rulebook_words", responses=shapes.VocabularyShape)
+    def get(self, request: Request) -> Response:
+        book = book_of("draft")
+        fields = []
+        for field in registry(book).values():
+            choices = list(field.choices) if field.choices else stored_values(field)
+            fields.append(
+                {
+                    "name": field.name,
+                    "label": field.label,
+                    "type": field.type,
+                    "operators": [*OPERATORS[field.type], *_IN_RULES],
+                    "choices": sorted({*choices} - {""})[:_MOST_CHOICES],
+                    "settable": field.is_settable,
+                }
+            )
+        people = Person.objects.filter(is_active=True).exclude(roles=[]).order_by("name")
+        members: dict[str, list[dict[str, str]]] = {}
+        rows = Membership.objects.select_related("person", "team").order_by("person__name")
+        for membership in rows:
+            members.setdefault(membership.team.name, []).append(
+                {"key": membership.person.email, "name": membership.person.name}
+            )
+        events = {entry["event"] for entry in book.notifications}
+        return Response(
+            {
+                "fields": fields,
+                "form_fields": [
+                    {"key": key, "name": str(about["label"])}
+                    for key, about in forms.about(book).items()
+                ],
+                "teams": list(Team.objects.values_list("name", flat=True)),
+                "team_members": members,
+                "services": list(Service.objects.values_list("name", flat=True)),
+                "people": [{"key": one.email, "name": one.name} for one in people],
+                "roles": list(ROLES),
+                "person_roles": [str(role) for role in Role.values],
+                "events": sorted(events),
+                "audiences": list(AUDIENCES),
+                "placeholders": PLACEHOLDERS,
+                "moments": list(WHEN),
+                "actions": {name: list(parts) for name, parts in ACTIONS.items()},
+                "modes": list(MODES),
+                "zones": sorted(available_timezones()),
+                "field_types": list(FIELD_TYPES),
+                "clocks": [
+                    {"key": key, "label": kind["label"], "of": kind["of"]}
+                    for key, kind in book.clock_kinds.items()
+                ],
+            }
+        )
+
+
+def _compiled(data: dict[str, Any]) -> ServiceCalendar:
+    try:
+        return ServiceCalendar.from_json(data)
+    except GannetError as error:
+        raise Invalid(str(error), fields={"calendar": str(error)}) from error
+
+
+class CalculateView(GannetView):
+    """When an amount of service time from an instant is over, with its ledger."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(
+        operation_id="calculate", request=shapes.CalculateShape, responses=shapes.CalculatedShape
+    )
+    def post(self, request: Request) -> Response:
+        given = shapes.CalculateShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        data = given.validated_data
+        calendar = _compiled(data["calendar"])
+        start_s = seconds_of(data["start"])
+        try:
+            due_s = calendar.due_s(start_s, data["seconds"])
+        except GannetError as error:
+            raise Invalid(str(error)) from error
+        started = [ClockEvent(start_s, EventKind.START)]
+        ledger = clocks.ledger_s(started, data["seconds"], calendar, due_s)
+        zone = ZoneInfo(data["calendar"]["zone"])
+        return Response(
+            {
+                "at": format_instant(instant_of(due_s)),
+                "local": instant_of(due_s).astimezone(zone).strftime("%a %d %b %Y %H:%M"),
+                "rows": [
+                    {
+                        "from": format_instant(instant_of(row.start)),
+                        "to": format_instant(instant_of(row.end)),
+                        "kind": str(row.kind),
+                        "seconds": row.seconds,
+                    }
+                    for row in ledger.rows
+                ],
+            }
+        )
+
+
+class YearView(GannetView):
+    """Every day of a year: how long the calendar is open, and when."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(
+        operation_id="calendar_year",
+        request=shapes.YearShape,
+        responses=shapes.CalendarDayShape(many=True),
+    )
+    def post(self, request: Request) -> Response:
+        given = shapes.YearShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        data = given.validated_data
+        calendar = _compiled(data["calendar"])
+        zone = ZoneInfo(data["calendar"]["zone"])
+        exceptions = {one["date"] for one in data["calendar"].get("exceptions") or ()}
+        days = []
+        day = date(data["year"], 1, 1)
+        while day.year == data["year"]:
+            start = datetime.combine(day, time(), zone)
+            end = datetime.combine(day + timedelta(days=1), time(), zone)
+            spans = calendar.open_spans_s(seconds_of(start), seconds_of(end))
+            days.append(
+                {
+                    "date": day.isoformat(),
+                    "seconds": sum(closing - opening for opening, closing in spans),
+                    "hours": [[_wall(a, zone), _wall(b, zone)] for a, b in spans],
+                    "is_exception": day.isoformat() in exceptions,
+                }
+            )
+            day += timedelta(days=1)
+        return Response(days)
+
+
+def _wall(seconds: int, zone: ZoneInfo) -> str:
+    return instant_of(seconds).astimezone(zone).strftime("%H:%M")
+
+
+@lru_cache(maxsize=1)
+def _countries() -> list[dict[str, Any]]:
+    found = []
+    for key, regions in holidays.list_supported_countries().items():
+        name = getattr(holidays, key, None)
+        label = name.__name__ if name is not None and hasattr(name, "__name__") else key
+        found.append(
+            {
+                "key": key,
+                "name": f"{key} {label}" if label != key else key,
+                "regions": list(regions),
+            }
+        )
+    return found
+
+
+class CountriesView(GannetView):
+    """Countries and regions whose public holidays are known."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(operation_id="holiday_countries", responses=shapes.CountryShape(many=True))
+    def get(self, request: Request) -> Response:
+        return Response(_countries())
+
+
+class HolidaysView(GannetView):
+    """The public holidays of a country and region, or the days of an .ics file."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(
+        operation_id="holidays",
+        request=shapes.HolidaysShape,
+        responses=shapes.HolidayShape(many=True),
+    )
+    def post(self, request: Request) -> Response:
+        given = shapes.HolidaysShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        data = given.validated_data
+        if data["ics"]:
+            return Response(_from_ics(data["ics"]))
+        known = {country["key"]: country for country in _countries()}
+        if data["country"] not in known:
+            raise Invalid("There is no such country.", fields={"country": "Choose one."})
+        if data["region"] and data["region"] not in known[data["country"]]["regions"]:
+            raise Invalid("There is no such region.", fields={"region": "Choose one."})
+        days = holidays.country_holidays(
+            data["country"], subdiv=data["region"] or None, years=data["years"]
+        )
+        return Response(
+            [{"date": day.isoformat(), "name": str(name)} for day, name in sorted(days.items())]
+        )
+
+
+def _from_ics(text: str) -> list[dict[str, str]]:
+    try:
+        calendar = Calendar.from_ical(text)
+    except (ValueError, IndexError) as error:
+        raise Invalid(
+            f"This is not a calendar file: {error}.", fields={"ics": "Choose an .ics file."}
+        ) from error
+    found: dict[str, str] = {}
+    for event in calendar.walk("VEVENT"):
+        start = event.get("DTSTART")
+        if start is None:
+            continue
+        end = event.get("DTEND")
+        first = _day(start.dt)
+        last = _day(end.dt) - timedelta(days=1) if end is not None else first
+        for offset in range(min(max((last - first).days, 0), 366) + 1):
+            day = first + timedelta(days=offset)
+            found.setdefault(day.isoformat(), str(event.get("SUMMARY", "")))
+    if not found:
+        raise Invalid("There is no day in this file.", fields={"ics": "It has no events."})
+    return [{"date": day, "name": name} for day, name in sorted(found.items())]
+
+
+def _day(value: date | datetime) -> date:
+    return value.date() if isinstance(value, datetime) else value

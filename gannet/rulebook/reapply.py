@@ -1,0 +1,143 @@
+"""Applying an edition to tickets that are open already: a preview, then the act itself.
+
+Running clocks keep the agreement under which they started. When an administrator wants
+otherwise, each open ticket chooses its agreement again under the edition; its history
+stays, its clocks are read from it with the new targets and calendars.
+"""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from typing import Any
+
+from django.db import transaction
+from django.db.models import QuerySet
+
+from gannet.audit.models import Event, Kind
+from gannet.people.models import Person
+from gannet.rulebook.book import Book, edition
+from gannet.tickets import promises
+from gannet.tickets.actions.frame import WITH_RELATED, Acting, Work, finish_all
+from gannet.tickets.models import Clock, Ticket
+from gannet_core.errors import GannetError
+from gannet_core.instants import instant_of
+
+CHUNK = 400
+MOST_LISTED = 2_000
+Progress = Callable[[int, int], bool]
+
+
+def affected(number: int) -> QuerySet[Ticket]:
+    """The open tickets whose clocks run under another edition."""
+    return Ticket.objects.filter(is_open=1).exclude(edition=number)
+
+
+def preview(number: int, now_s: int, progress: Progress) -> dict[str, Any]:
+    """What would move, ticket by ticket; nothing is changed."""
+    book = edition(number)
+    moves: list[dict[str, Any]] = []
+    counts = {"tickets": 0, "moved": 0, "earlier": 0, "later": 0, "refused": 0}
+    for works, done, total in _chunks(number, None, now_s):
+        for work in works:
+            counts["tickets"] += 1
+            before = _shown(work.ticket)
+            try:
+                _again(work, book)
+                work._derive()
+            except GannetError:
+                counts["refused"] += 1
+                continue
+            after = _shown(work.ticket)
+            if before == after:
+                continue
+            counts["moved"] += 1
+            counts["earlier"] += (after["due"] or 0) < (before["due"] or 0)
+            counts["later"] += (after["due"] or 0) > (before["due"] or 0)
+            if len(moves) < MOST_LISTED:
+                moves.append({"number": work.ticket.pk, "before": before, "after": after})
+        if not progress(done, total):
+            break
+    return {**counts, "moves": moves}
+
+
+def re_apply(number: int, person: Person | None, now_s: int, progress: Progress) -> dict[str, Any]:
+    """Apply an edition to every open ticket, chunk by chunk, each in its own transaction.
+
+    A ticket that has it already is passed over, so a run that was killed goes on.
+    """
+    book = edition(number)
+    counts = {"tickets": 0, "refused": 0}
+    for works, done, total in _chunks(number, person, now_s, lock=True):
+        good = []
+        for work in works:
+            try:
+                _again(work, book)
+            except GannetError:
+                counts["refused"] += 1
+                continue
+            work.record(
+                Kind.RE_APPLIED,
+                values={"edition": number, "agreement": work.ticket.agreement},
+                is_automatic=True,
+                by_desk=False,
+            )
+            good.append(work)
+        finish_all(good)
+        counts["tickets"] += len(good)
+        if not progress(done, total):
+            break
+    return counts
+
+
+def _again(work: Work, book: Book) -> None:
+    """Choose the customer agreement and the holder's again under the edition."""
+    ticket = work.ticket
+    work.book = book
+    found = promises.promise(book, ticket, "customer", work.acting.now_s)
+    fitted = promises.fit_clocks(book, ticket, found, "customer", work.clocks)
+    team = promises.promise(book, ticket, "team", work.acting.now_s, team=ticket.team.name)
+    fitted += promises.fit_clocks(book, ticket, team, "team", work.clocks, ticket.team.key)
+    work._keep(fitted)
+    ticket.edition = book.number
+    ticket.agreement = found.agreement if found else ""
+    ticket.care_tier = min((c.care_tier for c in fitted if c.care_tier), default="")
+
+
+def _chunks(
+    number: int, person: Person | None, now_s: int, *, lock: bool = False
+) -> Iterator[tuple[list[Work], int, int]]:
+    numbers = list(affected(number).order_by("pk").values_list("pk", flat=True))
+    acting = Acting(person=None if person is None else person, now=instant_of(now_s))
+    for start in range(0, len(numbers), CHUNK):
+        end = min(start + CHUNK, len(numbers))
+        if lock:
+            with transaction.atomic():
+                yield _works(numbers[start:end], acting, lock=True), end, len(numbers)
+        else:
+            yield _works(numbers[start:end], acting, lock=False), end, len(numbers)
+
+
+def _works(numbers: Sequence[int], acting: Acting, *, lock: bool) -> list[Work]:
+    rows: dict[int, list[dict[str, Any]]] = {}
+    for row in (
+        Event.objects.filter(ticket_id__in=numbers)
+        .order_by("id")
+        .values("ticket_id", "id", "at_s", "kind", "actor_id", "by_desk", "is_automatic", "facts")
+    ):
+        rows.setdefault(row["ticket_id"], []).append(row)
+    clocks: dict[int, list[Clock]] = {}
+    for clock in Clock.objects.filter(ticket__in=numbers):
+        clocks.setdefault(clock.ticket_id, []).append(clock)
+    tickets = Ticket.objects.filter(pk__in=numbers, is_open=1).select_related(
+        *WITH_RELATED, "service__owner"
+    )
+    if lock:
+        tickets = tickets.select_for_update(of=("self",))
+    works = []
+    for ticket in tickets:
+        work = Work(ticket, acting, rows.get(ticket.pk, []))
+        work.take_clocks(clocks.get(ticket.pk, []))
+        works.append(work)
+    return works
+
+
+def _shown(ticket: Ticket) -> Mapping[str, Any]:
+    return {"agreement": ticket.agreement, "due": ticket.due_s, "due_kind": ticket.due_kind}

@@ -1,0 +1,477 @@
+"""The published JSON Schema of a rulebook, and reading one from YAML or JSON.
+
+The schema holds the shape; what names mean (is there such a calendar?) is for the checks.
+"""
+
+import json
+import re
+from collections.abc import Mapping
+from typing import Any
+
+import yaml
+from jsonschema import Draft202012Validator
+
+from gannet_core import rulebook
+from gannet_core.errors import CalendarError, DocumentError
+from gannet_core.escalation import MOMENTS
+from gannet_core.forms import EFFECTS, FIELD_TYPES, STAGES
+from gannet_core.routing import MODES
+from gannet_core.rules import ACTIONS, WHEN
+from gannet_core.servicetime import ServiceCalendar
+
+Schema = dict[str, Any]
+MAX_BYTES = 4 * 1024 * 1024
+
+_TEXT: Schema = {"type": "string", "maxLength": 4000}
+_SHORT: Schema = {"type": "string", "minLength": 1, "maxLength": 160}
+_KEY: Schema = {"type": "string", "minLength": 1, "maxLength": 80}
+_FLAG: Schema = {"type": "boolean"}
+_WHOLE: Schema = {"type": "integer", "minimum": 0}
+_SECONDS: Schema = {"type": "integer", "minimum": 1, "maximum": 10**9}
+_DATE: Schema = {"type": ["string", "null"], "pattern": r"^\d{4}-\d{2}-\d{2}$"}
+_CLOCK_TIME: Schema = {"type": "string", "pattern": r"^([01]\d|2[0-3]):[0-5]\d$"}
+_CONDITION: Schema = {"$ref": "#/$defs/condition"}
+_ACTIONS: Schema = {"type": "array", "items": {"$ref": "#/$defs/action"}}
+_SPANS: Schema = {
+    "type": "array",
+    "items": {"type": "array", "items": {"type": "string"}, "minItems": 2, "maxItems": 2},
+}
+
+
+def _list(item: Schema) -> Schema:
+    return {"type": "array", "items": item}
+
+
+def _thing(required: list[str], /, **properties: Schema) -> Schema:
+    return {
+        "type": "object",
+        "required": required,
+        "properties": properties,
+        "additionalProperties": False,
+    }
+
+
+_AUDIENCE = _thing([], shown=_FLAG, required=_FLAG, read_only=_FLAG)
+_SECTIONS: dict[str, Schema] = {
+    "states": _list(_thing(["key", "label", "stage"], key=_KEY, label=_SHORT, stage=_SHORT)),
+    "waits": _list(
+        _thing(
+            ["key", "label", "on"],
+            key=_KEY,
+            label=_SHORT,
+            on=_SHORT,
+            who=_list(_SHORT),
+            is_on=_FLAG,
+        )
+    ),
+    "calendars": _list(
+        _thing(
+            ["key", "name", "zone", "weeks"],
+            key=_KEY,
+            name=_SHORT,
+            zone=_SHORT,
+            valid_from=_DATE,
+            valid_to=_DATE,
+            weeks=_list({"$ref": "#/$defs/week"}),
+            exceptions={"type": ["array", "null"], "items": {"$ref": "#/$defs/exception"}},
+        )
+    ),
+    "matrix": _thing(
+        ["impact", "urgency", "cells"],
+        impact=_list(_SHORT),
+        urgency=_list(_SHORT),
+        cells=_list(_list({"type": ["integer", "null"], "minimum": 1, "maximum": 9})),
+    ),
+    "questions": _list(
+        _thing(
+            ["key", "asks", "kind", "choices"],
+            key=_KEY,
+            asks=_SHORT,
+            kind={"enum": ["choice", "place"]},
+            sets={"enum": ["impact", "urgency", None]},
+            choices=_list(
+                _thing(["key", "label"], key=_KEY, label=_SHORT, level={"type": "integer"})
+            ),
+        )
+    ),
+    "categories": _list(_thing(["key"], key=_KEY, team=_SHORT, skills=_list(_SHORT))),
+    "care_tiers": _list(
+        _thing(
+            ["key", "name", "share"],
+            key=_KEY,
+            name=_SHORT,
+            share={"type": "string", "pattern": r"^\d*\.?\d+$"},
+        )
+    ),
+    "suppliers": _list(_thing(["key", "name"], key=_KEY, name=_SHORT)),
+    "clocks": _list(
+        _thing(
+            ["key", "label", "of", "starts", "stops"],
+            key=_KEY,
+            label=_SHORT,
+            of={"enum": ["customer", "team", "supplier"]},
+            starts=_list(_SHORT),
+            stops=_list(_SHORT),
+            restarts=_list(_SHORT),
+        )
+    ),
+    "agreements": _list(
+        _thing(
+            ["key", "name", "kind", "scope", "calendar", "targets"],
+            key=_KEY,
+            name=_SHORT,
+            description=_TEXT,
+            owner=_TEXT,
+            kind={"enum": ["customer", "team", "supplier"]},
+            status={"enum": ["draft", "active", "retired"]},
+            starts=_DATE,
+            ends=_DATE,
+            scope=_CONDITION,
+            calendar=_KEY,
+            targets={
+                "type": "object",
+                "propertyNames": {"pattern": "^[1-9]$"},
+                "additionalProperties": {
+                    "type": "object",
+                    "properties": {"calendar": {"type": ["string", "null"]}},
+                    "additionalProperties": _SECONDS,
+                },
+            },
+            pauses_on=_list(_SHORT),
+            answer_pauses_on=_list(_SHORT),
+            steps=_list({"$ref": "#/$defs/step"}),
+        )
+    ),
+    "rules": _list(
+        _thing(
+            ["key", "name", "when", "if", "then"],
+            key=_KEY,
+            name=_SHORT,
+            description=_TEXT,
+            when=_list({"enum": list(WHEN)}),
+            then=_ACTIONS,
+            stop=_FLAG,
+            is_on=_FLAG,
+            **{"if": _CONDITION},
+        )
+    ),
+    "tasks": _list(
+        _thing(
+            ["key", "name", "tasks"],
+            key=_KEY,
+            name=_SHORT,
+            tasks=_list(_thing(["title"], title=_SHORT, team=_TEXT)),
+        )
+    ),
+    "routing": _thing(
+        ["teams", "chains"],
+        weights={"type": "object", "additionalProperties": {"type": "number", "minimum": 0}},
+        teams=_list(
+            _thing(
+                ["team", "mode"],
+                team=_SHORT,
+                mode={"enum": list(MODES)},
+                exempt={"anyOf": [_CONDITION, {"type": "null"}]},
+                members=_list(
+                    _thing(
+                        ["person"],
+                        person=_SHORT,
+                        skills=_list(_SHORT),
+                        cap={"type": ["integer", "null"], "minimum": 0},
+                    )
+                ),
+            )
+        ),
+        chains=_list(_thing(["service", "teams"], service=_SHORT, teams=_list(_SHORT))),
+    ),
+    "fields": _list(
+        _thing(
+            ["key", "label", "type"],
+            key={"type": "string", "pattern": "^[a-z][a-z0-9_]{0,39}$"},
+            label=_SHORT,
+            type={"enum": list(FIELD_TYPES)},
+            choices=_list(_SHORT),
+            hint=_TEXT,
+        )
+    ),
+    "forms": _list(
+        _thing(
+            ["key", "name", "fields"],
+            key=_KEY,
+            name=_SHORT,
+            kind=_SHORT,
+            categories=_list(_SHORT),
+            fields=_list(
+                _thing(
+                    ["field"],
+                    field=_KEY,
+                    requester=_AUDIENCE,
+                    agent=_AUDIENCE,
+                    default={},
+                    required_at=_list({"enum": list(STAGES)}),
+                )
+            ),
+            effects=_list(
+                _thing(
+                    ["if", "then"],
+                    then=_list(
+                        _thing(
+                            ["do", "field"],
+                            do={"enum": list(EFFECTS)},
+                            field=_KEY,
+                            value={},
+                            choices=_list(_SHORT),
+                        )
+                    ),
+                    **{"if": _CONDITION},
+                )
+            ),
+        )
+    ),
+    "templates": _list(
+        _thing(
+            ["key", "name"],
+            key=_KEY,
+            name=_SHORT,
+            kind=_SHORT,
+            category=_TEXT,
+            form=_TEXT,
+            prefill={"type": "object"},
+            hide=_list(_KEY),
+            require=_list(_KEY),
+            tasks=_list(_KEY),
+            follow_ups=_list(
+                _thing(["as", "text"], text=_TEXT, **{"as": {"enum": ["note", "reply"]}})
+            ),
+        )
+    ),
+    "starters": _list(
+        _thing(
+            ["key", "name", "values"],
+            key=_KEY,
+            name=_SHORT,
+            template=_TEXT,
+            values={"type": "object"},
+            **{"for": _SHORT},
+        )
+    ),
+    "closing": _thing(
+        ["calendar", "after_seconds"],
+        calendar=_KEY,
+        after_seconds=_SECONDS,
+        conditions=_list(
+            _thing(
+                ["stage", "if", "says"],
+                stage={"enum": ["resolving", "closing"]},
+                says=_SHORT,
+                **{"if": _CONDITION},
+            )
+        ),
+    ),
+    "messages": _list(_thing(["key", "subject", "body"], key=_KEY, subject=_SHORT, body=_TEXT)),
+    "notifications": _list(
+        _thing(
+            ["key", "event", "to", "message"],
+            key=_KEY,
+            event=_SHORT,
+            to=_SHORT,
+            message=_KEY,
+            is_on=_FLAG,
+        )
+    ),
+    "quiet": {
+        "type": "object",
+        "properties": {
+            "from": _CLOCK_TIME,
+            "to": _CLOCK_TIME,
+            "audiences": _list(_SHORT),
+            "except": _list(_SHORT),
+            "digest_at": _CLOCK_TIME,
+        },
+        "additionalProperties": False,
+    },
+    "hooks": _list(
+        _thing(
+            ["key", "name", "url"], key=_KEY, name=_SHORT, url={"type": "string", "maxLength": 400}
+        )
+    ),
+}
+
+_HOURS: Schema = {
+    "type": "object",
+    "properties": dict.fromkeys(("mon", "tue", "wed", "thu", "fri", "sat", "sun"), _SPANS),
+    "additionalProperties": False,
+}
+SCHEMA: Schema = {
+    "$schema": "https://json-schema.org/draft/2020-12/schema",
+    "title": "A rulebook of Gannet",
+    "description": "Every policy of a service desk: one edition, exported or to be imported.",
+    "type": "object",
+    "required": ["calendars", "matrix", "agreements", "closing", "messages", "routing"],
+    "properties": {
+        name: {"description": rulebook.BY_NAME[name].label, **schema}
+        for name, schema in _SECTIONS.items()
+    },
+    "additionalProperties": False,
+    "$defs": {
+        "condition": {
+            "type": "object",
+            "oneOf": [
+                {"required": ["all"]},
+                {"required": ["any"]},
+                {"required": ["not"]},
+                {"required": ["field", "op"]},
+            ],
+            "properties": {
+                "all": _list({"$ref": "#/$defs/condition"}),
+                "any": _list({"$ref": "#/$defs/condition"}),
+                "not": {"$ref": "#/$defs/condition"},
+                "field": _SHORT,
+                "op": _SHORT,
+                "value": {},
+            },
+            "additionalProperties": False,
+        },
+        "action": {
+            "type": "object",
+            "required": ["do"],
+            "properties": {"do": {"enum": list(ACTIONS)}},
+        },
+        "step": _thing(
+            ["key", "clock", "moment", "then"],
+            key=_KEY,
+            name=_SHORT,
+            clock=_SHORT,
+            moment={
+                "type": "object",
+                "properties": {name: {"type": "number", "minimum": 0} for name in MOMENTS},
+                "minProperties": 1,
+                "maxProperties": 1,
+                "additionalProperties": False,
+            },
+            then=_ACTIONS,
+            **{"if": {"anyOf": [_CONDITION, {"type": "null"}]}},
+        ),
+        "week": _thing(["from", "hours"], hours=_HOURS, **{"from": {"type": "string"}}),
+        "exception": _thing(["date", "hours"], date=_DATE, hours=_SPANS, name=_TEXT),
+    },
+}
+_VALIDATOR = Draft202012Validator(SCHEMA)
+
+
+def validate(document: object) -> dict[str, Any]:
+    """The document, whole and in canonical order; `DocumentError` names the first bad place."""
+    if not isinstance(document, Mapping):
+        raise DocumentError("", "a rulebook is an object with its sections")
+    for name in document:
+        if name not in rulebook.BY_NAME:
+            raise DocumentError(str(name), "there is no such section in a rulebook")
+    errors = sorted(_VALIDATOR.iter_errors(document), key=lambda error: len(error.absolute_path))
+    if errors:
+        deepest = max(errors[:1], key=lambda error: len(error.absolute_path))
+        raise DocumentError(_place(document, list(deepest.absolute_path)), deepest.message[:300])
+    whole = {**rulebook.empty(), **document}
+    for section in rulebook.SECTIONS:
+        if section.is_list:
+            _unique(section.name, whole[section.name])
+    for index, entry in enumerate(whole["calendars"]):
+        try:
+            ServiceCalendar.from_json(entry)
+        except CalendarError as error:
+            raise DocumentError(f"calendars[{index}] {entry['key']}", str(error)) from error
+    return rulebook.canonical(whole)
+
+
+def parse(text: str) -> dict[str, Any]:
+    """A rulebook from YAML or JSON text; `DocumentError` names the line or the place."""
+    if len(text.encode()) > MAX_BYTES:
+        raise DocumentError("", "this file is larger than any rulebook")
+    try:
+        # JSON is YAML, except for tabs, which some editors put in.
+        found = json.loads(text) if text.lstrip().startswith("{") else _plain_yaml(text)
+    except json.JSONDecodeError as error:
+        raise DocumentError(f"line {error.lineno}", error.msg) from error
+    except yaml.YAMLError as error:
+        mark = getattr(error, "problem_mark", None)
+        place = f"line {mark.line + 1}" if mark else ""
+        raise DocumentError(place, str(getattr(error, "problem", error))) from error
+    return validate(found)
+
+
+def to_yaml(document: Mapping[str, Any]) -> str:
+    """The document as YAML, the same bytes for the same content."""
+    return yaml.dump(
+        rulebook.canonical(document),
+        Dumper=_Dumper,
+        sort_keys=False,
+        allow_unicode=True,
+        width=100,
+    )
+
+
+def to_json(document: Mapping[str, Any]) -> str:
+    """The document as JSON, the same bytes for the same content."""
+    return json.dumps(rulebook.canonical(document), ensure_ascii=False, indent=2) + "\n"
+
+
+class _Dumper(yaml.SafeDumper):
+    """Block style, nothing shared by reference, texts of several lines as blocks."""
+
+    def ignore_aliases(self, data: Any) -> bool:
+        return True
+
+
+def _text(dumper: yaml.SafeDumper, value: str) -> yaml.ScalarNode:
+    style = "|" if "\n" in value else None
+    return dumper.represent_scalar("tag:yaml.org,2002:str", value, style=style)
+
+
+_Dumper.add_representer(str, _text)
+
+
+class _Loader(yaml.SafeLoader):
+    """Text stays text: no dates, 22:30 is no number, "no" and "on" are words; no aliases."""
+
+    def compose_node(self, parent: Any, index: Any) -> Any:
+        if self.check_event(yaml.AliasEvent):
+            event = self.peek_event()
+            raise yaml.composer.ComposerError(
+                None, None, "a rulebook repeats nothing by reference", event.start_mark
+            )
+        return super().compose_node(parent, index)
+
+
+_Loader.yaml_implicit_resolvers = {}
+for _tag, _pattern, _first in (
+    ("null", r"^(null|~|)$", ["n", "~", ""]),
+    ("bool", r"^(true|false)$", list("tf")),
+    ("int", r"^-?(0|[1-9][0-9]*)$", list("-0123456789")),
+    ("float", r"^-?(0|[1-9][0-9]*)\.[0-9]+$", list("-0123456789")),
+):
+    _Loader.add_implicit_resolver(f"tag:yaml.org,2002:{_tag}", re.compile(_pattern), _first)
+
+
+def _plain_yaml(text: str) -> Any:
+    return yaml.load(text, Loader=_Loader)  # noqa: S506 - derived from the safe loader
+
+
+def _place(document: Any, path: list[Any]) -> str:
+    """A path with the keys of entries beside their numbers: agreements[2] offices › targets."""
+    words = []
+    value = document
+    for part in path:
+        value = value[part]
+        if isinstance(part, int):
+            key = value.get("key") if isinstance(value, Mapping) else None
+            words[-1] += f"[{part}]" + (f" {key}" if key else "")
+        else:
+            words.append(str(part))
+    return " › ".join(words)
+
+
+def _unique(section: str, entries: list[dict[str, Any]]) -> None:
+    seen = set()
+    for entry in entries:
+        if entry["key"] in seen:
+            raise DocumentError(f"{section} {entry['key']}", "this key is there twice")
+        seen.add(entry["key"])
