@@ -52,7 +52,8 @@ def wanted_timers(
                 wanted[TimerKind.LATE, f"{clock.kind}/{clock.holder}"] = late_from + 1
     for ladder in ladders:
         if ladder.next is not None:
-            wanted[TimerKind.STEP, ladder.subject] = ladder.next.at
+            # A moment that has passed already is due now, not then.
+            wanted[TimerKind.STEP, ladder.subject] = max(ladder.next.at, ticket.changed_s)
     if ticket.state == StateCode.WAITING and ticket.waiting_until_s is not None:
         wanted[TimerKind.RETURN, ""] = ticket.waiting_until_s
     if ticket.state == StateCode.RESOLVED and ticket.resolved_s is not None:
