@@ -20,9 +20,10 @@ from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
 from django.db import close_old_connections
+from django.db.models import Q
 from django.utils.crypto import constant_time_compare
 
-from gannet.audit.models import Event
+from gannet.audit.models import Event, Kind
 from gannet.people.models import Person
 from gannet.tickets import policies
 from gannet.tickets.models import Follower
@@ -49,6 +50,8 @@ class Watcher:
     team_ids: frozenset[int]
 
     def may_see(self, news: "News") -> bool:
+        if news.kind == Kind.PUBLISHED:
+            return True  # new forms and words concern everybody, and it says no more
         takes_part = self.person_id == news.requester_id or self.person_id in news.followers
         if not self.reads_desk:
             return takes_part and news.audience == 1
@@ -264,7 +267,8 @@ def _last_number() -> int:
 
 
 def _read_news(after: int, until: int | None) -> list[News]:
-    events = Event.objects.filter(id__gt=after, ticket__isnull=False).order_by("id")
+    is_told = Q(ticket__isnull=False) | Q(kind=Kind.PUBLISHED)
+    events = Event.objects.filter(is_told, id__gt=after).order_by("id")
     if until is not None:
         events = events.filter(id__lte=until)
     rows = list(
@@ -279,17 +283,17 @@ def _read_news(after: int, until: int | None) -> list[News]:
             "ticket__team_id",
         )[:_MOST_BEHIND]
     )
-    followers = _followers({row["ticket_id"] for row in rows})
+    followers = _followers({row["ticket_id"] for row in rows if row["ticket_id"]})
     return [
         News(
             id=row["id"],
             kind=row["kind"],
-            ticket_id=row["ticket_id"],
+            ticket_id=row["ticket_id"] or 0,
             audience=row["audience"],
             is_confidential=bool(row["ticket__is_confidential"]),
-            requester_id=row["ticket__requester_id"],
+            requester_id=row["ticket__requester_id"] or 0,
             holder_id=row["ticket__holder_id"],
-            team_id=row["ticket__team_id"],
+            team_id=row["ticket__team_id"] or 0,
             followers=followers.get(row["ticket_id"], frozenset()),
         )
         for row in rows

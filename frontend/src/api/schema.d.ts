@@ -4,6 +4,46 @@
  */
 
 export interface paths {
+    "/api/absences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Absences to come: one's own; leads see everybody's. */
+        get: operations["absences"];
+        put?: never;
+        /** @description Absences to come: one's own; leads see everybody's. */
+        post: operations["add_absence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/absences/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        delete: operations["drop_absence"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attachments": {
         parameters: {
             query?: never;
@@ -124,6 +164,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The form that applies, field by field, with what has been filled in so far. */
+        post: operations["form"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/items": {
         parameters: {
             query?: never;
@@ -208,6 +265,23 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/people/{number}/served": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description How a person is served: care tiers, working calendar; open tickets follow at once. */
+        patch: operations["serve"];
         trace?: never;
     };
     "/api/portal": {
@@ -329,6 +403,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What I want to be told by mail, when it is quiet for me, when my digest comes. */
+        get: operations["preferences"];
+        /** @description What I want to be told by mail, when it is quiet for me, when my digest comes. */
+        put: operations["prefer"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/behind": {
         parameters: {
             query?: never;
@@ -357,6 +449,518 @@ export interface paths {
         get: operations["report_promises"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is in force, what was, and whether there is a draft. */
+        get: operations["rulebook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/calculate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description When an amount of service time from an instant is over, with its ledger. */
+        post: operations["calculate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/countries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Countries and regions whose public holidays are known. */
+        get: operations["holiday_countries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        get: operations["rulebook_differences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/documents/{which}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One edition, or the draft, as its document. */
+        get: operations["rulebook_document"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        post: operations["begin_draft"];
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        delete: operations["discard_draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/draft/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Change one entry of the draft; 409 carries what somebody else made of it. */
+        post: operations["edit_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/draft/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make the draft what a file says; one that cannot be read changes nothing. */
+        post: operations["import_rulebook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/draft/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        post: operations["publish_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/draft/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the checks find in the draft, how it differs, and how the rehearsals come out. */
+        get: operations["review_draft"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/draft/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        post: operations["undo_draft_edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/editions/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        post: operations["restore_edition"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/examples/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The example that a ticket is. */
+        get: operations["example_of_ticket"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/export/{which}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One edition or the draft as a file, the same bytes for the same content. */
+        get: operations["export_rulebook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/holidays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The public holidays of a country and region, or the days of an .ics file. */
+        post: operations["holidays"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/hooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The latest posts to other systems, and the keys they are signed with. */
+        get: operations["hook_calls"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Replays, previews and re-applications: the latest of each. */
+        get: operations["jobs"];
+        put?: never;
+        /** @description Replays, previews and re-applications: the latest of each. */
+        post: operations["start_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/jobs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        get: operations["job"];
+        put?: never;
+        post?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        delete: operations["stop_job"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/preview-form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A form as the requester or an agent would see it with some answers. */
+        post: operations["preview_form"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/preview-message": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A message as it would read on a ticket; placeholders that do not exist are named. */
+        post: operations["preview_message"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        get: operations["rehearsals"];
+        put?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        post: operations["keep_rehearsal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/rehearsals/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        put: operations["change_rehearsal"];
+        post?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        delete: operations["drop_rehearsal"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The JSON Schema of a rulebook file. */
+        get: operations["rulebook_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What the draft, or an edition, makes of an example. */
+        post: operations["try_rulebook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        get: operations["rulebook_words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/year": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Every day of a year: how long the calendar is open, and when. */
+        post: operations["calendar_year"];
         delete?: never;
         options?: never;
         head?: never;
@@ -394,6 +998,23 @@ export interface paths {
         put?: never;
         /** @description The demo's one-click sign-in; outside the demo it does not exist. */
         post: operations["demo_sign_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description A person's own starters, seen in their Log menu at once. */
+        put: operations["keep_starters"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -674,6 +1295,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/tasks/{task}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say that a task is done, skipped, or open after all. */
+        post: operations["set_task"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/undo": {
         parameters: {
             query?: never;
@@ -759,10 +1397,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tiers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The people of each care tier. */
+        get: operations["tier_members"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/working": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The teams with who is on shift, away or set aside now. */
+        get: operations["working"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/working/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        post: operations["set_aside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AbsenceShape: {
+            id: number;
+            person: number;
+            name: string;
+            starts_at_s: number;
+            ends_at_s: number;
+            note: string;
+            is_mine: boolean;
+        };
         AgeShape: {
             team: string;
             name: string;
@@ -782,6 +1486,25 @@ export interface components {
             title: string;
             next_news_s: number | null;
         };
+        /** @description What has been filled in so far; the answer is the state of each field. */
+        AskFormShapeRequest: {
+            /** @default requester */
+            audience: components["schemas"]["AudienceEnum"];
+            /** @default  */
+            template: string;
+            /** @default  */
+            category: string;
+            service?: number | null;
+            answers?: {
+                [key: string]: unknown;
+            };
+        };
+        /** @enum {string} */
+        AudienceEnum: "requester" | "agent";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        BeginShapeRequest: {
+            base?: number | null;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         BehindShape: {
             rows: components["schemas"]["RowShape"][];
@@ -789,6 +1512,28 @@ export interface components {
             now_s: number;
             sentence: string;
             count: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        CalculateShapeRequest: {
+            calendar: {
+                [key: string]: unknown;
+            };
+            /** Format: date-time */
+            start: string;
+            seconds: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        CalculatedShape: {
+            at: string;
+            local: string;
+            rows: components["schemas"]["CountedRowShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        CalendarDayShape: {
+            date: string;
+            seconds: number;
+            hours: string[][];
+            is_exception: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         CalendarSpansShape: {
@@ -801,6 +1546,13 @@ export interface components {
             missed: number;
             /** Format: double */
             share: number | null;
+        };
+        /** @enum {string} */
+        ChannelEnum: "portal" | "e-mail" | "phone" | "api";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ChildShape: {
+            id: number;
+            title: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ChoiceShape: {
@@ -817,6 +1569,16 @@ export interface components {
             impact: string[];
             urgency: string[];
             questions: components["schemas"]["QuestionShape"][];
+            starters: components["schemas"]["StarterShape"][];
+            templates: components["schemas"]["TemplateShape"][];
+            waits: components["schemas"]["ChoiceShape"][];
+            priorities: number[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ClockKindShape: {
+            key: string;
+            label: string;
+            of: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ClockShape: {
@@ -836,6 +1598,27 @@ export interface components {
             rows: components["schemas"]["LedgerRowShape"][];
             ahead: number[][];
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ComingShape: {
+            at: string;
+            clock: string;
+            name: string;
+            when: string;
+            does: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        CountedRowShape: {
+            to: string;
+            kind: string;
+            seconds: number;
+            from: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        CountryShape: {
+            key: string;
+            name: string;
+            regions: string[];
+        };
         DayShape: {
             day: string;
             at_s: number;
@@ -853,6 +1636,22 @@ export interface components {
         Device: {
             id: number;
             name: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        DifferenceShape: {
+            section: string;
+            key: string;
+            name: string;
+            how: string;
+            sentences: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        DocumentShape: {
+            which: string;
+            version: number;
+            document: {
+                [key: string]: unknown;
+            };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         DraftShape: {
@@ -874,6 +1673,30 @@ export interface components {
             late_from_s: number | null;
             left_s: number | null;
             calendar: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        EditShapeRequest: {
+            section: string;
+            /** @default  */
+            key: string;
+            before: unknown | null;
+            after: unknown | null;
+            position?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        EditedShape: {
+            version: number;
+            entry: unknown | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        EditionShape: {
+            number: number;
+            published_at_s: number;
+            starts_at_s: number;
+            by: string;
+            comment: string;
+            restores: number | null;
+            open_tickets: number;
         };
         /** @description One entry of a conversation: a message, or something that happened. */
         EntryShape: {
@@ -920,7 +1743,22 @@ export interface components {
             type: string;
             label: string;
             operators: string[];
+            settable: boolean;
             choices: string[];
+        };
+        /** @description One field of a form for one audience at one moment. */
+        FieldStateShape: {
+            field: string;
+            label: string;
+            type: string;
+            hint: string;
+            is_shown: boolean;
+            is_required: boolean;
+            is_read_only: boolean;
+            value: unknown | null;
+            choices: {
+                [key: string]: string;
+            }[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         FiguresShape: {
@@ -941,8 +1779,23 @@ export interface components {
             is_picture: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        FindingShape: {
+            severity: string;
+            section: string;
+            key: string;
+            name: string;
+            says: string;
+            why: string;
+            do: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         FollowShapeRequest: {
             person?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        FollowUpShape: {
+            as: string;
+            text: string;
         };
         FoundPerson: {
             id: number;
@@ -962,6 +1815,41 @@ export interface components {
             tickets: components["schemas"]["RowShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        FromTicketShape: {
+            given: {
+                [key: string]: unknown;
+            };
+            at: string;
+            name: string;
+            number: number;
+        };
+        /** @description An example: who reports what, where and how. */
+        GivenShapeRequest: {
+            requester: string;
+            /** @default  */
+            title: string;
+            /** @default  */
+            text: string;
+            service?: string | null;
+            ci?: string | null;
+            /** @default  */
+            place: string;
+            /** @default  */
+            category: string;
+            /** @default portal */
+            channel: components["schemas"]["ChannelEnum"];
+            answers?: {
+                [key: string]: string;
+            };
+            impact?: number | null;
+            urgency?: number | null;
+            /** @default  */
+            priority: string;
+            values?: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         HandOverShapeRequest: {
             team: number;
             person?: number | null;
@@ -976,10 +1864,72 @@ export interface components {
             person: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        HolidayShape: {
+            date: string;
+            name: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        HolidaysShapeRequest: {
+            /** @default  */
+            country: string;
+            /** @default  */
+            region: string;
+            years?: number[];
+            /** @default  */
+            ics: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         HomeShape: {
             things: components["schemas"]["MyThingShape"][];
             outages: components["schemas"]["OutageShape"][];
             now_s: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        HookCallShape: {
+            id: number;
+            name: string;
+            url: string;
+            ticket: number | null;
+            state: string;
+            attempts: number;
+            made_at_s: number;
+            status: number | null;
+            answer: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        HookKeyShape: {
+            key: string;
+            secret: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        HooksShape: {
+            calls: components["schemas"]["HookCallShape"][];
+            secrets: components["schemas"]["HookKeyShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ImportShapeRequest: {
+            text: string;
+            version?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        JobShape: {
+            id: number;
+            kind: string;
+            state: string;
+            done: number;
+            total: number;
+            result: unknown | null;
+            problem: string;
+            by: string;
+            made_at_s: number;
+        };
+        /** @enum {string} */
+        KindEnum: "replay" | "preview" | "re-apply";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        LeafShape: {
+            says: string;
+            actual: unknown | null;
+            holds: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         LedgerRowShape: {
@@ -1010,6 +1960,13 @@ export interface components {
             };
             /** @default false */
             is_confidential: boolean;
+            /** @default  */
+            template: string;
+            /** @default  */
+            category: string;
+            values?: {
+                [key: string]: unknown;
+            };
             attachments?: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -1117,9 +2074,30 @@ export interface components {
             now_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        NamedKeyShape: {
+            key: string;
+            name: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         NamedShape: {
             id: number;
             name: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        NewAbsenceShapeRequest: {
+            person?: number | null;
+            /** Format: date-time */
+            starts_at: string;
+            /** Format: date-time */
+            ends_at: string;
+            /** @default  */
+            note: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        NewJobShapeRequest: {
+            kind: components["schemas"]["KindEnum"];
+            /** @default 90 */
+            days: number;
         };
         /** @description A message written in the Mail room; `answers` makes it a reply to one of them. */
         NewMailShapeRequest: {
@@ -1129,6 +2107,22 @@ export interface components {
             subject: string;
             body: string;
             answers?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        NewRehearsalShapeRequest: {
+            name: string;
+            given: components["schemas"]["GivenShapeRequest"];
+            /** Format: date-time */
+            at: string;
+            expected: {
+                [key: string]: unknown;
+            };
+            from_ticket?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        NextStepShape: {
+            says: string;
+            at_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         OfferedServiceShape: {
@@ -1161,6 +2155,48 @@ export interface components {
             next_news_s: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        OutcomeShape: {
+            result: {
+                [key: string]: unknown;
+            };
+            why: {
+                [key: string]: components["schemas"]["StepShape"][];
+            };
+            rules: components["schemas"]["TraceShape"][];
+            next: components["schemas"]["ComingShape"][];
+            ledgers: {
+                [key: string]: components["schemas"]["CountedRowShape"][];
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        OwnStarterShape: {
+            key: string;
+            name: string;
+            /** @default  */
+            template: string;
+            values?: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        OwnStarterShapeRequest: {
+            key: string;
+            name: string;
+            /** @default  */
+            template: string;
+            values?: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        OwnStartersShape: {
+            starters: components["schemas"]["OwnStarterShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        OwnStartersShapeRequest: {
+            starters: components["schemas"]["OwnStarterShapeRequest"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         PageShape: {
             rows: components["schemas"]["RowShape"][];
             next_cursor: string | null;
@@ -1178,6 +2214,16 @@ export interface components {
             place?: string;
             impact?: number;
             urgency?: number;
+            status?: string;
+            tags?: string[];
+            values?: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PatchedServedShapeRequest: {
+            care_tiers?: string[];
+            working_calendar?: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PathStepShape: {
@@ -1187,9 +2233,57 @@ export interface components {
             is_now: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        PreferencesAnswerShape: {
+            events: {
+                [key: string]: string;
+            };
+            quiet: {
+                [key: string]: unknown;
+            } | null;
+            digest_at: string;
+            choices: string[];
+            wishes: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PreferencesShapeRequest: {
+            events: {
+                [key: string]: "at once" | "in the digest" | "never";
+            };
+            quiet?: components["schemas"]["QuietShapeRequest"] | null;
+            digest_at?: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         PresenceShapeRequest: {
             /** @default false */
             is_typing: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PreviewFormShapeRequest: {
+            form: {
+                [key: string]: unknown;
+            };
+            template?: {
+                [key: string]: unknown;
+            } | null;
+            answers?: {
+                [key: string]: unknown;
+            };
+            audience: components["schemas"]["AudienceEnum"];
+            /** @default submitting */
+            stage: components["schemas"]["StageEnum"];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PreviewMessageShapeRequest: {
+            subject: string;
+            body: string;
+            ticket?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PreviewedMessageShape: {
+            subject: string;
+            body: string;
+            ticket: number;
+            unknown: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PriorityShapeRequest: {
@@ -1205,6 +2299,13 @@ export interface components {
             now_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        PublishShapeRequest: {
+            comment: string;
+            /** Format: date-time */
+            starts_at?: string | null;
+            version: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         QuestionShape: {
             key: string;
             asks: string;
@@ -1212,9 +2313,33 @@ export interface components {
             choices: components["schemas"]["ChoiceShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        QuietShapeRequest: {
+            /** To */
+            from: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ReasonShapeRequest: {
             /** @default  */
             why: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RehearsalShape: {
+            id: number;
+            name: string;
+            given: {
+                [key: string]: unknown;
+            };
+            at: string;
+            expected: {
+                [key: string]: unknown;
+            };
+            from_ticket: number | null;
+            holds: boolean;
+            differs: {
+                [key: string]: unknown;
+            };
+            problem: string;
+            outcome: components["schemas"]["OutcomeShape"] | null;
         };
         ReportRowShape: {
             team: string;
@@ -1236,6 +2361,9 @@ export interface components {
             answers?: {
                 [key: string]: string;
             };
+            values?: {
+                [key: string]: unknown;
+            };
             attachments?: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -1253,6 +2381,20 @@ export interface components {
         ResolveShapeRequest: {
             what: string;
             version?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RestoreShapeRequest: {
+            /** @default  */
+            comment: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReviewShape: {
+            version: number;
+            base: number;
+            findings: components["schemas"]["FindingShape"][];
+            differences: components["schemas"]["DifferenceShape"][];
+            rehearsals: number;
+            failing: number;
         };
         /** @description A ticket as lists show it; instants are epoch seconds. */
         RowShape: {
@@ -1290,6 +2432,38 @@ export interface components {
             requester: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        RulebookDraftShape: {
+            base: number;
+            version: number;
+            edits: number;
+            people: string[];
+            last_edit: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RulebookShape: {
+            in_force: number;
+            editions: components["schemas"]["EditionShape"][];
+            draft: components["schemas"]["RulebookDraftShape"] | null;
+            sections: components["schemas"]["SectionShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SectionShape: {
+            name: string;
+            label: string;
+            one: string;
+            is_list: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ServedPersonShape: {
+            id: number;
+            name: string;
+            job: string;
+            department: string;
+            care_tiers: string[];
+            working_calendar: string;
+            retargeted: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ServiceShape: {
             id: number;
             name: string;
@@ -1302,6 +2476,10 @@ export interface components {
             csrf: string;
             is_demo: boolean;
             organisation_zone: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SetAsideShapeRequest: {
+            is_set_aside: boolean;
         };
         SignInRequest: {
             /** Format: email */
@@ -1316,6 +2494,20 @@ export interface components {
                 [key: string]: components["schemas"]["TableShape"];
             };
         };
+        /** @enum {string} */
+        StageEnum: "raising" | "submitting" | "resolving" | "closing";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        StarterShape: {
+            key: string;
+            name: string;
+            is_mine: boolean;
+            template: string;
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /** @enum {string} */
+        StateEnum: "open" | "done" | "skipped";
         /** @description A serializer that refuses what it does not know, naming it. */
         StepShape: {
             label: string;
@@ -1342,6 +2534,19 @@ export interface components {
             /** @default false */
             force: boolean;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TaskShape: {
+            id: number;
+            title: string;
+            team: string;
+            person: string;
+            state: string;
+            done_s: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TaskStateShapeRequest: {
+            state: components["schemas"]["StateEnum"];
+        };
         Team: {
             id: number;
             key: string;
@@ -1356,6 +2561,15 @@ export interface components {
             id: number;
             name: string;
             key: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TemplateShape: {
+            key: string;
+            name: string;
+            category: string;
+            prefill: {
+                [key: string]: unknown;
+            };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TextShapeRequest: {
@@ -1379,6 +2593,16 @@ export interface components {
             facts: components["schemas"]["FactsShape"];
             due: components["schemas"]["DueShape"];
             waiting: components["schemas"]["WaitingShape"] | null;
+            status: string;
+            statuses: components["schemas"]["ChoiceShape"][];
+            tags: string[];
+            tasks: components["schemas"]["TaskShape"][];
+            parent: number | null;
+            children: components["schemas"]["ChildShape"][];
+            template: string;
+            follow_ups: components["schemas"]["FollowUpShape"][];
+            is_major_suggested: boolean;
+            next_step: components["schemas"]["NextStepShape"] | null;
             markers: components["schemas"]["MarkersShape"];
             announcement: components["schemas"]["AnnouncementShape"] | null;
             is_confidential: boolean;
@@ -1388,6 +2612,67 @@ export interface components {
             may: string[];
             undo_event: number | null;
             now_s: number;
+            fields: components["schemas"]["FieldStateShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TraceShape: {
+            key: string;
+            name: string;
+            matched: boolean;
+            because: string;
+            leaves: components["schemas"]["LeafShape"][];
+            did: string[];
+            overridden: string[];
+            stopped: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TryShapeRequest: {
+            /** @default draft */
+            of: string;
+            given: components["schemas"]["GivenShapeRequest"];
+            /** Format: date-time */
+            at: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        UndoneShape: {
+            version: number;
+            section: string;
+            key: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        VocabularyFieldShape: {
+            name: string;
+            label: string;
+            type: string;
+            operators: string[];
+            choices: string[];
+            settable: boolean;
+        };
+        /** @description Everything that can be named in a rulebook, for the editors' lists. */
+        VocabularyShape: {
+            form_fields: components["schemas"]["NamedKeyShape"][];
+            teams: string[];
+            team_members: {
+                [key: string]: components["schemas"]["NamedKeyShape"][];
+            };
+            services: string[];
+            people: components["schemas"]["NamedKeyShape"][];
+            roles: string[];
+            person_roles: string[];
+            events: string[];
+            audiences: string[];
+            placeholders: {
+                [key: string]: string;
+            };
+            moments: string[];
+            actions: {
+                [key: string]: string[];
+            };
+            modes: string[];
+            zones: string[];
+            field_types: string[];
+            clocks: components["schemas"]["ClockKindShape"][];
+            fields: components["schemas"]["VocabularyFieldShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WaitShapeRequest: {
@@ -1426,6 +2711,35 @@ export interface components {
             subtitle: string;
             steps: components["schemas"]["StepShape"][];
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WorkerShape: {
+            id: number;
+            membership: number;
+            name: string;
+            email: string;
+            is_lead: boolean;
+            is_set_aside: boolean;
+            is_on_shift: boolean;
+            is_away: boolean;
+            working_calendar: string;
+            skills: string[];
+            cap: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WorkingTeamShape: {
+            id: number;
+            name: string;
+            mode: string;
+            is_mine_to_lead: boolean;
+            people: components["schemas"]["WorkerShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        YearShapeRequest: {
+            calendar: {
+                [key: string]: unknown;
+            };
+            year: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -1435,6 +2749,68 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    absences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AbsenceShape"][];
+                };
+            };
+        };
+    };
+    add_absence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAbsenceShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AbsenceShape"];
+                };
+            };
+        };
+    };
+    drop_absence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     upload: {
         parameters: {
             query?: never;
@@ -1606,6 +2982,29 @@ export interface operations {
             };
         };
     };
+    form: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskFormShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldStateShape"][];
+                };
+            };
+        };
+    };
     items: {
         parameters: {
             query?: {
@@ -1729,6 +3128,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FoundPerson"][];
+                };
+            };
+        };
+    };
+    serve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedServedShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServedPersonShape"];
                 };
             };
         };
@@ -1892,6 +3316,48 @@ export interface operations {
             };
         };
     };
+    preferences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreferencesAnswerShape"];
+                };
+            };
+        };
+    };
+    prefer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreferencesShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreferencesAnswerShape"];
+                };
+            };
+        };
+    };
     report_behind: {
         parameters: {
             query?: {
@@ -1937,6 +3403,673 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PromisesReportShape"];
+                };
+            };
+        };
+    };
+    rulebook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulebookShape"];
+                };
+            };
+        };
+    };
+    calculate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalculateShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalculatedShape"];
+                };
+            };
+        };
+    };
+    holiday_countries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountryShape"][];
+                };
+            };
+        };
+    };
+    rulebook_differences: {
+        parameters: {
+            query?: {
+                after?: string;
+                before?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceShape"][];
+                };
+            };
+        };
+    };
+    rulebook_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                which: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentShape"];
+                };
+            };
+        };
+    };
+    begin_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["BeginShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulebookDraftShape"];
+                };
+            };
+        };
+    };
+    discard_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    edit_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditedShape"];
+                };
+            };
+        };
+    };
+    import_rulebook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulebookDraftShape"];
+                };
+            };
+        };
+    };
+    publish_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PublishShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulebookShape"];
+                };
+            };
+        };
+    };
+    review_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewShape"];
+                };
+            };
+        };
+    };
+    undo_draft_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoneShape"];
+                };
+            };
+        };
+    };
+    restore_edition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["RestoreShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulebookShape"];
+                };
+            };
+        };
+    };
+    example_of_ticket: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FromTicketShape"];
+                };
+            };
+        };
+    };
+    export_rulebook: {
+        parameters: {
+            query?: {
+                as?: "json" | "yaml";
+            };
+            header?: never;
+            path: {
+                which: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+        };
+    };
+    holidays: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["HolidaysShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HolidayShape"][];
+                };
+            };
+        };
+    };
+    hook_calls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HooksShape"];
+                };
+            };
+        };
+    };
+    jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"][];
+                };
+            };
+        };
+    };
+    start_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJobShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+        };
+    };
+    job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobShape"];
+                };
+            };
+        };
+    };
+    stop_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    preview_form: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewFormShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FieldStateShape"][];
+                };
+            };
+        };
+    };
+    preview_message: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewMessageShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewedMessageShape"];
+                };
+            };
+        };
+    };
+    rehearsals: {
+        parameters: {
+            query?: {
+                of?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalShape"][];
+                };
+            };
+        };
+    };
+    keep_rehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRehearsalShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FromTicketShape"];
+                };
+            };
+        };
+    };
+    change_rehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRehearsalShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FromTicketShape"];
+                };
+            };
+        };
+    };
+    drop_rehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    rulebook_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+        };
+    };
+    try_rulebook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutcomeShape"];
+                };
+            };
+        };
+    };
+    rulebook_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VocabularyShape"];
+                };
+            };
+        };
+    };
+    calendar_year: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["YearShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarDayShape"][];
                 };
             };
         };
@@ -2040,6 +4173,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
+    keep_starters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnStartersShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnStartersShape"];
                 };
             };
         };
@@ -2478,6 +4634,32 @@ export interface operations {
             };
         };
     };
+    set_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                task: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskStateShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
     ticket_undo: {
         parameters: {
             query?: never;
@@ -2552,7 +4734,7 @@ export interface operations {
     why: {
         parameters: {
             query: {
-                /** @description priority, agreement, team, holder, clock:… */
+                /** @description priority, agreement, team, holder, rules, next, clock:… */
                 of: string;
             };
             header?: never;
@@ -2593,6 +4775,68 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FiguresShape"];
                 };
+            };
+        };
+    };
+    tier_members: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServedPersonShape"][];
+                };
+            };
+        };
+    };
+    working: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingTeamShape"][];
+                };
+            };
+        };
+    };
+    set_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAsideShapeRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

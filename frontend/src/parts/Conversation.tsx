@@ -121,10 +121,26 @@ function words(entry: Entry, requester: string, now: number): string {
       return `${who} announced it${quote}`;
     case "announcement ended":
       return "the announcement ended";
+    case "escalated":
+      return `escalation, ${details.when ?? ""}: ${list(entry.details.did)}`;
+    case "step passed over":
+      return `the escalation step “${details.name ?? ""}” was passed over: ${details.why ?? ""}`;
+    case "rule acted":
+      return `${list(entry.details.by)}${setWords(entry.details.set)}`;
+    case "re-applied":
+      return `edition ${text(entry.details.edition)} of the rulebook was applied`;
+    case "tasks added":
+      return `tasks added: ${list(entry.details.titles)}`;
+    case "task done":
+      return `${who} set the task “${details.title ?? ""}” to ${details.state ?? "done"}`;
+    case "child opened":
+      return `a child record was opened: ${details.title ?? ""}`;
+    case "major suggested":
+      return `suggested as a major incident by ${entry.text}`;
     case "undone":
       return `${who} took back the last act`;
     case "followed":
-      return "somebody follows it now";
+      return entry.details.people ? `${list(entry.details.people)} follow it now` : "somebody follows it now";
     case "unfollowed":
       return "somebody no longer follows it";
     case "redacted":
@@ -138,6 +154,16 @@ function changes(entry: Entry): string {
   const list = (entry.details.changes ?? {}) as Record<string, [unknown, unknown]>;
   const parts = Object.entries(list).map(([name, [before, after]]) => `${name} ${text(before)} → ${text(after)}`);
   return parts.join(", ") || "a fact";
+}
+
+function list(value: unknown): string {
+  return Array.isArray(value) ? value.map(String).join(", ") : "";
+}
+
+/** What an automatic act set: " set place to Vell Island". */
+function setWords(value: unknown): string {
+  const entries = Object.entries((value ?? {}) as Record<string, unknown>);
+  return entries.length === 0 ? " acted" : ` set ${entries.map(([name, one]) => `${name} to ${Array.isArray(one) ? one.join(", ") : text(one)}`).join(", ")}`;
 }
 
 function text(value: unknown): string {

@@ -153,6 +153,7 @@ function WaitForm({ ticket, onClose }: FormProps) {
     ["supplier", "a supplier"],
     ["date", "a date"],
   ] as const;
+  const allowed = choices?.waits.map((wait) => wait.key) ?? [];
   return (
     <form
       onSubmit={(event) => {
@@ -169,7 +170,7 @@ function WaitForm({ ticket, onClose }: FormProps) {
       <fieldset className="mb-3">
         <legend className="mb-1 font-semibold text-ink-2">Waiting on</legend>
         <div className="flex flex-wrap gap-x-5 gap-y-1">
-          {kinds.map(([key, label]) => (
+          {kinds.filter(([key]) => choices === undefined || allowed.includes(key)).map(([key, label]) => (
             <label key={key} className="flex items-center gap-1.5">
               <input type="radio" name="on" checked={on === key} onChange={() => draft.set({ on: key })} />
               {label}

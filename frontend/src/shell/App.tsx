@@ -15,6 +15,9 @@ const RecordPage = lazy(() => import("../screens/record/RecordPage").then((m) =>
 const ReportsPage = lazy(() => import("../screens/reports/ReportsPage").then((m) => ({ default: m.ReportsPage })));
 const BehindPage = lazy(() => import("../screens/reports/BehindPage").then((m) => ({ default: m.BehindPage })));
 const MailRoomPage = lazy(() => import("../screens/mailroom/MailRoomPage").then((m) => ({ default: m.MailRoomPage })));
+const RulebookPage = lazy(() => import("../screens/rulebook/RulebookPage").then((m) => ({ default: m.RulebookPage })));
+const WorkingPage = lazy(() => import("../screens/working/WorkingPage").then((m) => ({ default: m.WorkingPage })));
+const ToldPage = lazy(() => import("../screens/working/ToldPage").then((m) => ({ default: m.ToldPage })));
 const ReportPage = lazy(() => import("../screens/portal/ReportPage").then((m) => ({ default: m.ReportPage })));
 const ThingPage = lazy(() => import("../screens/portal/ThingPage").then((m) => ({ default: m.ThingPage })));
 
@@ -125,6 +128,9 @@ export const router = createBrowserRouter([
           { path: "reports", element: <ReportsPage /> },
           { path: "reports/behind", element: <BehindPage /> },
           { path: "mailroom", element: <MailRoomPage /> },
+          { path: "rulebook/:room?", element: <RulebookPage /> },
+          { path: "working", element: <WorkingPage /> },
+          { path: "told", element: <ToldPage /> },
         ],
       },
       { path: "*", element: <Nowhere /> },

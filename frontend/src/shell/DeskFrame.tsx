@@ -2,6 +2,7 @@ import { DropdownMenu } from "radix-ui";
 import { Menu } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
 import { NavLink, Outlet, useNavigate, useSearchParams } from "react-router";
+import { useChoices } from "../parts/acts";
 import { useKeys } from "../parts/hooks";
 import { Button } from "../parts/ui";
 import { CommandBar } from "./CommandBar";
@@ -23,6 +24,7 @@ export function useSections(): Section[] {
   if (me?.is_on_desk) sections.push({ to: "/desk/lookout", label: "Lookout" });
   if (me?.reads_desk) sections.push({ to: "/desk/queue", label: "Queue" });
   if (me?.reads_desk) sections.push({ to: "/desk/reports", label: "Reports" });
+  if (me?.roles.includes("administrator")) sections.push({ to: "/desk/rulebook", label: "Rulebook" });
   if (session.is_demo) sections.push({ to: "/desk/mailroom", label: "Mail room" });
   return sections;
 }
@@ -34,9 +36,9 @@ export function DeskFrame() {
   const [isHelpOpen, setHelpOpen] = useState(false);
   const isLogging = params.get("log") !== null;
 
-  const setLogging = (isOn: boolean) => {
+  const setLogging = (isOn: boolean, starter = "") => {
     const next = new URLSearchParams(params);
-    if (isOn) next.set("log", "");
+    if (isOn) next.set("log", starter);
     else next.delete("log");
     setParams(next, { replace: !isOn });
   };
@@ -69,9 +71,7 @@ export function DeskFrame() {
         <div className="flex-1" />
         {me?.reads_desk ? <CommandBar onLog={() => setLogging(true)} onHelp={() => setHelpOpen(true)} /> : null}
         {me?.is_on_desk ? (
-          <Button tone="crown" onClick={() => setLogging(true)}>
-            Log
-          </Button>
+          <LogMenu onLog={setLogging} />
         ) : null}
         <MeMenu onHelp={() => setHelpOpen(true)} />
       </header>
@@ -80,11 +80,42 @@ export function DeskFrame() {
       </main>
       {isLogging ? (
         <Suspense fallback={null}>
-          <LogDialog onClose={() => setLogging(false)} />
+          <LogDialog starter={params.get("log") ?? ""} onClose={() => setLogging(false)} />
         </Suspense>
       ) : null}
       <KeysHelp isOpen={isHelpOpen} onClose={() => setHelpOpen(false)} />
     </div>
+  );
+}
+
+/** Log, and beside it the starters: prefilled new tickets, one click away. */
+function LogMenu({ onLog }: { onLog: (isOn: boolean, starter?: string) => void }) {
+  const starters = useChoices()?.starters ?? [];
+  return (
+    <span className="inline-flex">
+      <Button tone="crown" className={starters.length > 0 ? "rounded-r-none" : ""} onClick={() => onLog(true)}>
+        Log
+      </Button>
+      {starters.length > 0 ? (
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger asChild>
+            <Button tone="crown" className="rounded-l-none border-l-[#17222b]/30 px-1.5" aria-label="Starters">
+              ▾
+            </Button>
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content align="end" sideOffset={6} className={menuClass}>
+              {starters.map((starter) => (
+                <DropdownMenu.Item key={`${starter.key}${String(starter.is_mine)}`} className={itemClass} onSelect={() => onLog(true, starter.key)}>
+                  {starter.name}
+                  {starter.is_mine ? <span className="text-ink-2"> mine</span> : null}
+                </DropdownMenu.Item>
+              ))}
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+      ) : null}
+    </span>
   );
 }
 
@@ -147,6 +178,16 @@ function MeMenu({ onHelp }: { onHelp: () => void }) {
           <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/")}>
             Ask for help myself
           </DropdownMenu.Item>
+          {me.reads_desk ? (
+            <>
+              <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/working")}>
+                Who is there
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/told")}>
+                What I am told
+              </DropdownMenu.Item>
+            </>
+          ) : null}
           <DropdownMenu.Item className={itemClass} onSelect={() => setTheme(nextTheme())}>
             {nextTheme() === "dark" ? "Night colours" : "Day colours"}
           </DropdownMenu.Item>

@@ -1,23 +1,54 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
 import { Link, useNavigate } from "react-router";
 import { toast } from "sonner";
-import { api, ok, Problem, type Row } from "../api/client";
+import { api, ok, Problem, type Row, sentence } from "../api/client";
 import { useChoices } from "../parts/acts";
+import { FormFields } from "../parts/FormFields";
 import { useDraft, useNow } from "../parts/hooks";
 import { Number as TicketNumber } from "../parts/marks";
+import { useFormStates } from "../parts/useFormStates";
 import { PersonPicker, usePeople } from "../parts/PersonPicker";
 import { when } from "../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../parts/ui";
 
-const EMPTY = { person: 0, name: "", title: "", text: "", service: "", ci: "", place: "", who: "", work: "" };
+const EMPTY = { person: 0, name: "", title: "", text: "", service: "", ci: "", place: "", who: "", work: "", template: "", values: {} as Record<string, unknown> };
+// What the dialog draws itself; the rest of the form comes as its states say.
+const DRAWN = ["title", "text", "service", "place", "who", "work", "category", "ci"];
 
 /** Log while on the phone: who is calling, what is open for them already, what is wrong. */
-export function LogDialog({ onClose }: { onClose: () => void }) {
+export function LogDialog({ onClose, starter = "" }: { onClose: () => void; starter?: string }) {
   const draft = useDraft("log", EMPTY);
   const body = draft.body;
   const choices = useChoices();
   const navigate = useNavigate();
   const now = useNow();
+  const begun = useRef("");
+  const queries = useQueryClient();
+  const chosen = choices?.starters.find((one) => one.key === starter);
+  useEffect(() => {
+    if (!chosen || !choices || !draft.isLoaded || begun.current === chosen.key) return;
+    begun.current = chosen.key;
+    const template = choices.templates.find((one) => one.key === chosen.template);
+    const given = { ...(template?.prefill ?? {}), ...chosen.values } as Record<string, string>;
+    const { title = "", text = "", service = "", place = "", who = "", work = "", ...values } = given;
+    const known = choices.services.find((one) => one.name === service);
+    draft.set({ title, text, service: known ? String(known.id) : "", who, work, template: chosen.template, values, ...(place ? { place } : {}) });
+  }, [chosen, choices, draft]);
+  const states = useFormStates("agent", { ...body, values: body.values });
+  const keepStarter = useMutation({
+    mutationFn: () => {
+      const service = choices?.services.find((one) => String(one.id) === body.service)?.name ?? "";
+      const values = Object.fromEntries(Object.entries({ title: body.title, text: body.text, service, who: body.who, work: body.work }).filter(([, value]) => value));
+      const own = (choices?.starters ?? []).filter((one) => one.is_mine).map(({ key, name, template, values: kept }) => ({ key, name, template, values: kept }));
+      return ok(api.PUT("/api/starters", { body: { starters: [...own, { key: `mine-${Date.now()}`, name: body.title.slice(0, 80), template: body.template, values }] } }));
+    },
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ["choices"] });
+      toast("Kept as a starter of yours, beside Log.");
+    },
+    onError: (error) => toast.error(sentence(error)),
+  });
   const log = useMutation({
     mutationFn: () =>
       ok(
@@ -32,6 +63,9 @@ export function LogDialog({ onClose }: { onClose: () => void }) {
             answers: Object.fromEntries(Object.entries({ who: body.who, work: body.work }).filter(([, value]) => value)),
             attachments: [],
             is_confidential: false,
+            template: body.template,
+            category: "",
+            values: Object.fromEntries(Object.entries(body.values).filter(([, value]) => value !== null && value !== "")) as never,
           },
         }),
       ),
@@ -46,7 +80,7 @@ export function LogDialog({ onClose }: { onClose: () => void }) {
   const problem = log.error instanceof Problem ? log.error : null;
   const fields = problem?.fields ?? {};
   return (
-    <Dialog title="Log an incident" about="What you type is kept until it is logged." isOpen onClose={onClose} isWide>
+    <Dialog title={chosen ? `Log: ${chosen.name}` : "Log an incident"} about="What you type is kept until it is logged." isOpen onClose={onClose} isWide>
       <form
         className="grid grid-cols-[1fr_280px] gap-5 max-[760px]:grid-cols-1"
         onSubmit={(event) => {
@@ -110,15 +144,21 @@ export function LogDialog({ onClose }: { onClose: () => void }) {
                 </div>
               </fieldset>
             ))}
-          {problem && Object.keys(fields).length === 0 ? <ErrorNote>{problem.message}</ErrorNote> : null}
+          <FormFields states={states} answers={body.values} errors={fields} without={DRAWN} onChange={(name, value) => draft.set({ values: { ...body.values, [name]: value } })} />
+          {problem && Object.keys(fields).every((name) => !DRAWN.includes(name) && !states.some((state) => state.field === name)) ? <ErrorNote>{problem.message}</ErrorNote> : null}
         </div>
         <div>
           <OpenOfPerson name={body.name} person={body.person} now={now} onClose={onClose} />
         </div>
         <div className="col-span-full flex justify-between gap-2 border-t border-line pt-3">
-          <Button tone="quiet" onClick={() => draft.clear()}>
-            Clear the form
-          </Button>
+          <span className="flex gap-2">
+            <Button tone="quiet" onClick={() => draft.clear()}>
+              Clear the form
+            </Button>
+            <Button tone="quiet" disabled={body.title.trim() === "" || keepStarter.isPending} onClick={() => keepStarter.mutate()}>
+              Keep as my starter
+            </Button>
+          </span>
           <span className="flex gap-2">
             <Button onClick={onClose}>Not now</Button>
             <Button type="submit" tone="crown" disabled={log.isPending}>

@@ -65,6 +65,11 @@ export function useLive(isOn: boolean): void {
       };
       source.addEventListener("news", (event) => {
         const news = JSON.parse((event as MessageEvent<string>).data) as { ticket: number; kind: string };
+        if (news.kind === "published") {
+          // A new edition: its forms, starters and words are there at once.
+          for (const key of ["choices", "fields", "form", "rulebook"]) void queries.invalidateQueries({ queryKey: [key] });
+          return;
+        }
         tickets.add(news.ticket);
         if (!OWN_EVENTS.has(news.kind)) noteFresh(news.ticket);
         waiting ??= setTimeout(flush, 120);

@@ -140,7 +140,7 @@ export function HomePage() {
   );
 }
 
-export const REPORT_EMPTY = { title: "", text: "", service: "", ci: "", place: "", who: "", work: "", files: [] as unknown[] };
+export const REPORT_EMPTY = { title: "", text: "", service: "", ci: "", place: "", who: "", work: "", files: [] as unknown[], values: {} as Record<string, unknown> };
 
 function Thing({ thing, now }: { thing: MyThing; now: number }) {
   return (

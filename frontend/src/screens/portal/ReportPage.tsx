@@ -4,12 +4,17 @@ import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, type KeptFile, type Logged, ok, Problem, sentence, upload } from "../../api/client";
 import { useChoices } from "../../parts/acts";
+import { FormFields } from "../../parts/FormFields";
 import { useDraft, useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, ErrorNote, Field, inputClass } from "../../parts/ui";
+import { useFormStates } from "../../parts/useFormStates";
 import { useSession } from "../../shell/session";
 import { REPORT_EMPTY } from "./HomePage";
 import { OutageLine } from "./parts";
+
+// What the page draws itself; the rest of the form comes as its states say.
+const DRAWN = ["title", "text", "service", "place", "who", "work", "category", "ci"];
 
 /** Two or three plain questions; nothing is asked that is known. */
 export function ReportPage() {
@@ -28,6 +33,8 @@ export function ReportPage() {
   const home = useQuery({ queryKey: ["portal"], queryFn: () => ok(api.GET("/api/portal")) });
   const known = home.data?.outages.filter((outage) => service && outage.service === service.name) ?? [];
   const device = me?.devices[0];
+  const values = (body.values ?? {}) as Record<string, unknown>;
+  const states = useFormStates("requester", { ...body, values });
 
   const send = useMutation({
     mutationFn: () =>
@@ -41,6 +48,7 @@ export function ReportPage() {
             place: body.place,
             answers: Object.fromEntries(Object.entries({ who: body.who, work: body.work }).filter(([, value]) => value)),
             attachments: files.map((file) => file.id),
+            values: Object.fromEntries(Object.entries(values).filter(([, value]) => value !== null && value !== "")) as never,
           },
         }),
       ),
@@ -126,6 +134,7 @@ export function ReportPage() {
               </div>
             </fieldset>
           ))}
+        <FormFields states={states} answers={values} errors={problem?.fields ?? {}} without={DRAWN} onChange={(name, value) => draft.set({ values: { ...values, [name]: value } })} />
         <Field label="Where is it?" help={me?.place ? `We know that you work at ${me.place}.` : undefined}>
           {(props) => (
             <select {...props} className={inputClass} value={body.place || me?.place || ""} onChange={(event) => draft.set({ place: event.target.value })}>

@@ -8,7 +8,8 @@ import { TicketTable } from "../../parts/TicketTable";
 import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useListKeys } from "../../parts/useListKeys";
 import { useSession } from "../../shell/session";
-import { type Leaf, type ListState, readState, toCondition, VIEWS, writeState } from "./filter";
+import type { Leaf } from "../../parts/condition/tree";
+import { type ListState, readState, toCondition, VIEWS, writeState } from "./filter";
 import { SentenceFilter } from "./SentenceFilter";
 
 const FIGURES: { key: "late" | "due_soon" | "nobodys" | "unread" | "answered"; label: string; leaf: (now: number) => Leaf }[] = [

@@ -1,10 +1,6 @@
 /** The sentence filter as data: kept in the URL, sent to the server as a condition. */
 
-export interface Leaf {
-  field: string;
-  op: string;
-  value?: unknown;
-}
+import { isComplete, type Leaf } from "../../parts/condition/tree";
 
 export interface ListState {
   leaves: Leaf[];
@@ -59,13 +55,6 @@ export function writeState(params: URLSearchParams, state: ListState): URLSearch
   if (state.descending) next.set("down", "1");
   else next.delete("down");
   return next;
-}
-
-/** Only what is complete is sent; a half-made condition filters nothing yet. */
-export function isComplete(leaf: Leaf): boolean {
-  if (["is empty", "is filled", "is me", "is my team"].includes(leaf.op)) return true;
-  if (Array.isArray(leaf.value)) return leaf.value.length > 0 && leaf.value.every((item) => item !== "" && item !== null);
-  return leaf.value !== undefined && leaf.value !== "" && leaf.value !== null;
 }
 
 export function toCondition(leaves: Leaf[]): string {

@@ -7,6 +7,7 @@ import { useDebounced, useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, inputClass } from "../../parts/ui";
 import { WhyCard } from "../../parts/WhyCard";
+import { MoreFacts } from "./MoreFacts";
 
 type FactName = "title" | "service" | "ci" | "category" | "place" | "impact" | "urgency";
 
@@ -197,12 +198,23 @@ export function Facts({ ticket }: { ticket: Ticket }) {
               {facts.holder?.name ?? <span className="text-rust">nobody</span>} {why("holder")}
             </>,
           )}
+          {ticket.next_step
+            ? row(
+                "Told next",
+                null,
+                <>
+                  {ticket.next_step.says}, <span className="text-ink-2">{when(ticket.next_step.at_s, now)}</span> {why("next")}
+                </>,
+              )
+            : null}
+          {row("Rules", null, why("rules"))}
           {row("Followers", null, ticket.followers.map((follower) => follower.name).join(", ") || <span className="text-ink-2">nobody</span>)}
           {ticket.announcement
             ? row("Announced", null, `“${ticket.announcement.title}”, next news ${ticket.announcement.next_news_s ? when(ticket.announcement.next_news_s, now) : ""}`)
             : null}
         </dl>
       </section>
+      <MoreFacts ticket={ticket} canEdit={canEdit} />
       <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="Requester">
         <h2 className="mb-1 font-bold">{facts.requester.name}</h2>
         <p className="text-ink-2">

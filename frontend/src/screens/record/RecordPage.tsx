@@ -93,6 +93,7 @@ function Record({ ticket }: { ticket: Ticket }) {
                 {ticket.facts.care_tier} · {Math.round(+ticket.facts.care_share * 100)} % of the target
               </span>
             ) : null}
+            {ticket.is_major_suggested ? <span className="ml-1 rounded border border-rust px-1.5 font-semibold text-rust">suggested as major</span> : null}
             {ticket.is_confidential ? <span className="ml-1 rounded border border-ink px-1.5 font-semibold text-ink">confidential</span> : null}
           </p>
           <h1 className="text-[21px] font-bold leading-tight">{ticket.title}</h1>
@@ -142,6 +143,16 @@ function Record({ ticket }: { ticket: Ticket }) {
           <Conversation entries={ticket.conversation} now={now} requester={requester.name} />
           {may.has("replied") || may.has("noted") ? (
             <div className="no-print mt-3" id="reply">
+              {ticket.follow_ups.map((ready, index) => (
+                <p key={index} className="mb-2 flex items-start gap-3 rounded-small border border-crown bg-crown-2 px-3 py-2">
+                  <span className="flex-1">
+                    <b>Ready as a {ready.as}:</b> {ready.text}
+                  </span>
+                  <Button disabled={doAct.isPending} onClick={() => doAct.mutate({ name: ready.as ?? "note", body: { text: ready.text, attachments: [] } })}>
+                    Send it
+                  </Button>
+                </p>
+              ))}
               <Composer
                 ref={writing}
                 where={`ticket-${ticket.id}`}
@@ -191,7 +202,7 @@ function stateWords(ticket: Ticket, now: number): string {
     ticket.markers.is_for_you ? "handed to you" : "",
     ticket.markers.is_answered ? "answered" : ticket.markers.needs_reply ? "needs reply" : "",
   ].filter(Boolean);
-  return [ticket.state, ...marks].join(" · ");
+  return [ticket.statuses.find((status) => status.key === ticket.status)?.label ?? ticket.state, ...marks].join(" · ");
 }
 
 function MoreMenu({ ticket, onAct }: { ticket: Ticket; onAct: (act: ActName) => void }) {

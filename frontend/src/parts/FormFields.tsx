@@ -1,0 +1,84 @@
+import type { components } from "../api/schema";
+import { Field, inputClass } from "./ui";
+
+export type FieldState = components["schemas"]["FieldStateShape"];
+
+interface FormFieldsProps {
+  states: FieldState[];
+  answers: Record<string, unknown>;
+  onChange: (name: string, value: unknown) => void;
+  errors?: Record<string, string>;
+  /** Fields that the page draws itself. */
+  without?: string[];
+}
+
+/** The fields of a form as their states say: shown, required, read-only, limited. */
+export function FormFields({ states, answers, onChange, errors = {}, without = [] }: FormFieldsProps) {
+  return (
+    <div className="flex flex-col gap-3">
+      {states
+        .filter((state) => state.is_shown && !without.includes(state.field))
+        .map((state) => (
+          <Field key={state.field} label={`${state.label}${state.is_required ? " (needed)" : ""}`} help={state.hint || undefined} error={errors[state.field]}>
+            {(props) => <FieldInput props={props} state={state} value={answers[state.field] ?? state.value} onChange={(value) => onChange(state.field, value)} />}
+          </Field>
+        ))}
+    </div>
+  );
+}
+
+interface FieldInputProps {
+  props: { id?: string; "aria-invalid"?: true; "aria-describedby"?: string; "aria-label"?: string };
+  state: FieldState;
+  value: unknown;
+  onChange: (value: unknown) => void;
+}
+
+/** One field of its type; what it hands on is the value of that type, or null. */
+export function FieldInput({ props, state, value, onChange }: FieldInputProps) {
+  const shared = { ...props, disabled: state.is_read_only, className: inputClass };
+  const text = value === null || value === undefined ? "" : String(value as string | number);
+  if (state.type === "several choices") {
+    const chosen = Array.isArray(value) ? (value as string[]) : [];
+    return (
+      <div {...props} role="group" className="flex flex-wrap gap-x-4">
+        {state.choices.map((choice) => (
+          <label key={choice.key} className="flex items-center gap-1.5">
+            <input type="checkbox" disabled={state.is_read_only} checked={chosen.includes(choice.key ?? "")} onChange={() => onChange(chosen.includes(choice.key ?? "") ? chosen.filter((one) => one !== choice.key) : [...chosen, choice.key ?? ""])} />
+            {choice.label}
+          </label>
+        ))}
+      </div>
+    );
+  }
+  if (state.choices.length > 0)
+    return (
+      <select {...shared} value={text} onChange={(event) => onChange(event.target.value || null)}>
+        <option value="">–</option>
+        {state.choices.map((choice) => (
+          <option key={choice.key} value={choice.key}>
+            {choice.label}
+          </option>
+        ))}
+      </select>
+    );
+  if (state.type === "yes/no")
+    return (
+      <select {...shared} value={value === true ? "yes" : value === false ? "no" : ""} onChange={(event) => onChange(event.target.value === "" ? null : event.target.value === "yes")}>
+        <option value="">–</option>
+        <option>yes</option>
+        <option>no</option>
+      </select>
+    );
+  if (state.type === "long text") return <textarea {...shared} rows={3} value={text} onChange={(event) => onChange(event.target.value || null)} />;
+  const isNumber = state.type === "number" || state.type === "money";
+  return (
+    <input
+      {...shared}
+      type={isNumber ? "number" : state.type === "date" ? "date" : "text"}
+      step={state.type === "money" ? "0.01" : undefined}
+      value={text}
+      onChange={(event) => onChange(event.target.value === "" ? null : isNumber ? +event.target.value : event.target.value)}
+    />
+  );
+}

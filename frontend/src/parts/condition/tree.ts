@@ -1,0 +1,52 @@
+/** Conditions as data: leaves, and groups of them. */
+
+export interface Leaf {
+  field: string;
+  op: string;
+  value?: unknown;
+}
+
+export interface All {
+  all: Tree[];
+}
+export interface Any {
+  any: Tree[];
+}
+export interface Not {
+  not: Tree;
+}
+export type Tree = Leaf | All | Any | Not;
+
+export const NO_VALUE = ["is empty", "is filled", "is me", "is my team", "changed"];
+
+/** Only what is complete counts; a half-made condition says nothing yet. */
+export function isComplete(leaf: Leaf): boolean {
+  if (NO_VALUE.includes(leaf.op)) return true;
+  if (Array.isArray(leaf.value)) return leaf.value.length > 0 && leaf.value.every((item) => item !== "" && item !== null);
+  return leaf.value !== undefined && leaf.value !== "" && leaf.value !== null;
+}
+
+export function isLeaf(tree: Tree): tree is Leaf {
+  return "field" in tree;
+}
+
+/** The parts of a group, and how they are joined; a single leaf is a group of one. */
+export function partsOf(tree: Tree): { parts: Tree[]; joined: "all" | "any" } {
+  if ("all" in tree) return { parts: tree.all, joined: "all" };
+  if ("any" in tree) return { parts: tree.any, joined: "any" };
+  return { parts: [tree], joined: "all" };
+}
+
+/** A group with its parts, as plain as it can be said. */
+export function groupOf(parts: Tree[], joined: "all" | "any"): Tree {
+  const [only] = parts;
+  if (parts.length === 1 && only && isLeaf(only)) return only;
+  return joined === "all" ? { all: parts } : { any: parts };
+}
+
+/** Whether every leaf says something; only then is a condition kept. */
+export function isWhole(tree: Tree): boolean {
+  if ("not" in tree) return isWhole(tree.not);
+  if (isLeaf(tree)) return isComplete(tree);
+  return partsOf(tree).parts.every(isWhole);
+}

@@ -1,0 +1,146 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link } from "react-router";
+import { toast } from "sonner";
+import { api, ok, sentence, type Ticket } from "../../api/client";
+import { FieldInput } from "../../parts/FormFields";
+import { Button, Field, inputClass } from "../../parts/ui";
+
+/** The rulebook's own fields, tags, tasks, and records under or over this one. */
+export function MoreFacts({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean }) {
+  const queries = useQueryClient();
+  const settle = {
+    onSuccess: (next: Ticket) => queries.setQueryData(["ticket", ticket.id], next),
+    onError: (error: unknown) => toast.error(sentence(error)),
+  };
+  const change = useMutation({
+    mutationFn: (body: Record<string, unknown>) => ok(api.PATCH("/api/tickets/{number}", { params: { path: { number: ticket.id } }, body: { version: ticket.version, ...body } as never })),
+    ...settle,
+  });
+  const setTask = useMutation({
+    mutationFn: ({ task, state }: { task: number; state: "open" | "done" }) =>
+      ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task } }, body: { state } })),
+    ...settle,
+  });
+  return (
+    <>
+      {ticket.tasks.length > 0 ? (
+        <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="Tasks">
+          <h2 className="mb-1 font-bold">Tasks</h2>
+          <ul>
+            {ticket.tasks.map((task) => (
+              <li key={task.id} className="flex items-baseline gap-2 py-0.5">
+                <input
+                  type="checkbox"
+                  id={`task-${task.id}`}
+                  disabled={!canEdit || setTask.isPending}
+                  checked={task.state === "done"}
+                  onChange={(event) => setTask.mutate({ task: task.id, state: event.target.checked ? "done" : "open" })}
+                />
+                <label htmlFor={`task-${task.id}`} className={task.state === "open" ? "" : "text-ink-2 line-through"}>
+                  {task.title}
+                </label>
+                <span className="text-[13px] text-ink-2">{task.person || task.team}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      ) : null}
+      <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="More facts">
+        <h2 className="mb-1.5 font-bold">More facts</h2>
+        <div className="flex flex-col gap-2">
+          {ticket.statuses.length > 0 ? (
+            <Field label="Status">
+              {(props) => (
+                <select {...props} disabled={!canEdit} className={inputClass} value={ticket.status} onChange={(event) => change.mutate({ status: event.target.value })}>
+                  <option value="">{ticket.state}</option>
+                  {ticket.statuses.map((status) => (
+                    <option key={status.key} value={status.key}>
+                      {status.label}
+                    </option>
+                  ))}
+                </select>
+              )}
+            </Field>
+          ) : null}
+          {ticket.fields.map((field) => (
+            <OwnField key={field.field} field={field} canEdit={canEdit} onSave={(value) => change.mutate({ values: { [field.field]: value } })} />
+          ))}
+          <Tags key={ticket.tags.join()} tags={ticket.tags} canEdit={canEdit} onSave={(tags) => change.mutate({ tags })} />
+        </div>
+        {ticket.template ? <p className="mt-2 text-ink-2">From the template “{ticket.template}”.</p> : null}
+        {ticket.parent ? (
+          <p className="mt-2">
+            Child of <Link className="underline" to={`/desk/tickets/${ticket.parent}`}>{ticket.parent}</Link>
+          </p>
+        ) : null}
+        {ticket.children.map((child) => (
+          <p key={child.id} className="mt-1">
+            Child: <Link className="underline" to={`/desk/tickets/${child.id}`}>{child.id} {child.title}</Link>
+          </p>
+        ))}
+      </section>
+    </>
+  );
+}
+
+/** A field of the rulebook's own: kept when it is left, or at once for a choice. */
+function OwnField({ field, canEdit, onSave }: { field: Ticket["fields"][number]; canEdit: boolean; onSave: (value: unknown) => void }) {
+  const stored = JSON.stringify(field.value ?? null);
+  const [value, setValue] = useState<unknown>(field.value);
+  useEffect(() => setValue(JSON.parse(stored)), [stored]);
+  const isChosen = field.choices.length > 0 || field.type === "yes/no";
+  const keep = (next: unknown) => {
+    if (JSON.stringify(next ?? null) !== stored) onSave(next);
+  };
+  return (
+    <div onBlur={() => (isChosen ? undefined : keep(value))}>
+      <Field label={`${field.label}${field.is_required ? " (needed to resolve)" : ""}`} help={field.hint || undefined}>
+        {(props) => (
+          <FieldInput
+            props={props}
+            state={{ ...field, is_read_only: !canEdit || field.is_read_only }}
+            value={value}
+            onChange={(next) => {
+              setValue(next);
+              if (isChosen) keep(next);
+            }}
+          />
+        )}
+      </Field>
+    </div>
+  );
+}
+
+function Tags({ tags, canEdit, onSave }: { tags: string[]; canEdit: boolean; onSave: (tags: string[]) => void }) {
+  const [text, setText] = useState("");
+  return (
+    <div>
+      <p className="font-semibold text-ink-2">Tags</p>
+      <div className="mt-1 flex flex-wrap items-center gap-1.5">
+        {tags.map((tag) => (
+          <span key={tag} className="rounded-small border border-line-2 px-1.5">
+            {tag}
+            {canEdit ? (
+              <button type="button" aria-label={`Remove the tag ${tag}`} className="ml-1 text-ink-2 hover:text-rust" onClick={() => onSave(tags.filter((one) => one !== tag))}>
+                ×
+              </button>
+            ) : null}
+          </span>
+        ))}
+        {canEdit ? (
+          <form
+            className="inline-flex gap-1"
+            onSubmit={(event) => {
+              event.preventDefault();
+              if (text.trim()) onSave([...tags, text.trim()]);
+            }}
+          >
+            <input aria-label="A new tag" placeholder="tag" maxLength={40} className="w-24 rounded-small border border-line-2 bg-sheet px-1.5" value={text} onChange={(event) => setText(event.target.value)} />
+            {text ? <Button type="submit">Add</Button> : null}
+          </form>
+        ) : null}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,318 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { createContext, useCallback, useContext, useEffect, useRef, useState } from "react";
+import { toast } from "sonner";
+import { api, ok, Problem, sentence } from "../../api/client";
+import type { components } from "../../api/schema";
+import type { Tree } from "../../parts/condition/tree";
+
+export type Overview = components["schemas"]["RulebookShape"];
+export type Words = components["schemas"]["VocabularyShape"];
+export type Review = components["schemas"]["ReviewShape"];
+export type Finding = components["schemas"]["FindingShape"];
+export type Difference = components["schemas"]["DifferenceShape"];
+export type Rehearsal = components["schemas"]["RehearsalShape"];
+export type Outcome = components["schemas"]["OutcomeShape"];
+export type Job = components["schemas"]["JobShape"];
+
+/** The parts of a rulebook's document that the editors know by name. */
+export interface Entry {
+  key: string;
+}
+export interface Action {
+  do: string;
+  field?: string;
+  value?: unknown;
+  team?: string;
+  person?: string;
+  who?: string[];
+  message?: string;
+  tasks?: string[];
+  tags?: string[];
+  text?: string;
+  title?: string;
+  service?: string;
+  hook?: string;
+}
+export interface Step extends Entry {
+  name?: string;
+  clock: string;
+  moment: Record<string, number>;
+  if?: Tree | null;
+  then: Action[];
+}
+export interface Agreement extends Entry {
+  name: string;
+  description?: string;
+  owner?: string;
+  kind: "customer" | "team" | "supplier";
+  status?: string;
+  starts?: string | null;
+  ends?: string | null;
+  scope: Tree;
+  calendar: string;
+  targets: Record<string, Record<string, number | string | null>>;
+  pauses_on?: string[];
+  answer_pauses_on?: string[];
+  steps?: Step[];
+}
+export interface Rule extends Entry {
+  name: string;
+  description?: string;
+  when: string[];
+  if: Tree;
+  then: Action[];
+  stop?: boolean;
+  is_on?: boolean;
+}
+export type Hours = Record<string, [string, string][]>;
+export interface Calendar extends Entry {
+  name: string;
+  zone: string;
+  valid_from?: string | null;
+  valid_to?: string | null;
+  weeks: { from: string; hours: Hours }[];
+  exceptions?: { date: string; hours: [string, string][]; name?: string }[] | null;
+}
+export interface Matrix {
+  impact: string[];
+  urgency: string[];
+  cells: (number | null)[][];
+}
+export interface Question extends Entry {
+  asks: string;
+  kind: string;
+  sets?: string | null;
+  choices: { key: string; label: string; level?: number }[];
+}
+export interface FormField {
+  field: string;
+  requester?: Record<string, boolean>;
+  agent?: Record<string, boolean>;
+  default?: unknown;
+  required_at?: string[];
+}
+export interface Form extends Entry {
+  name: string;
+  kind?: string;
+  categories?: string[];
+  fields: FormField[];
+  effects?: { if: Tree; then: { do: string; field: string; value?: unknown; choices?: string[] }[] }[];
+}
+export interface Routing {
+  weights: Record<string, number>;
+  teams: { team: string; mode: string; exempt?: Tree | null; members?: { person: string; skills?: string[]; cap?: number | null }[] }[];
+  chains: { service: string; teams: string[] }[];
+}
+export type Document = Record<string, unknown>;
+
+export const NEEDLE = ["rulebook"] as const;
+
+export function useOverview() {
+  return useQuery({ queryKey: [...NEEDLE, "overview"], queryFn: () => ok(api.GET("/api/rulebook")), refetchInterval: 10_000 });
+}
+
+export function useDocument(which: string) {
+  return useQuery({
+    queryKey: [...NEEDLE, "document", which],
+    queryFn: async () => (await ok(api.GET("/api/rulebook/documents/{which}", { params: { path: { which } } }))).document as Document,
+    refetchInterval: which === "draft" ? 10_000 : false,
+  });
+}
+
+export function useWords() {
+  return useQuery({ queryKey: [...NEEDLE, "words"], queryFn: () => ok(api.GET("/api/rulebook/words")), staleTime: 30_000 }).data;
+}
+
+export function useReview(isOn: boolean) {
+  return useQuery({ queryKey: [...NEEDLE, "review"], queryFn: () => ok(api.GET("/api/rulebook/draft/review")), enabled: isOn, retry: false });
+}
+
+/** Everything that was read of the rulebook is read again. */
+export function useReadAgain() {
+  const queries = useQueryClient();
+  return useCallback(() => {
+    void queries.invalidateQueries({ queryKey: NEEDLE });
+    for (const key of ["choices", "fields", "form"]) void queries.invalidateQueries({ queryKey: [key] });
+  }, [queries]);
+}
+
+interface Change {
+  section: string;
+  key: string;
+  before: unknown;
+  after: unknown;
+  position?: number;
+}
+
+/** Change one entry of the draft; begins the draft if there is none. */
+export function useEdit() {
+  const readAgain = useReadAgain();
+  return useMutation({
+    mutationFn: (change: Change) =>
+      ok(api.POST("/api/rulebook/draft/edits", { body: { ...change, before: change.before as never, after: change.after as never } })),
+    onSuccess: readAgain,
+    onError: (error) => {
+      if (!(error instanceof Problem && error.status === 409)) toast.error(sentence(error));
+    },
+  });
+}
+
+export interface Book {
+  document: Document;
+  words: Words;
+  which: string;
+}
+export const BookContext = createContext<Book | null>(null);
+
+export function useBook(): Book {
+  const book = useContext(BookContext);
+  if (!book) throw new Error("useBook outside of the rulebook page");
+  return book;
+}
+
+export function entriesOf<T extends Entry>(document: Document, section: string): T[] {
+  return (document[section] as T[] | undefined) ?? [];
+}
+
+/** The fields conditions can ask about, as the sentence builder wants them. */
+export function fieldsOf(words: Words) {
+  return words.fields.map((field) => ({ ...field }));
+}
+
+const SAVE_AFTER_MS = 600;
+
+export interface Editing<T> {
+  value: T;
+  set: (value: T) => void;
+  /** What somebody else made of it while it was being edited here. */
+  theirs: T | null;
+  keepTheirs: () => void;
+  keepMine: () => void;
+  problem: string;
+  isSaving: boolean;
+}
+
+/**
+ * One entry being edited: kept in the draft a moment after the last change, refused with
+ * what somebody else made of it, and never written over silently.
+ */
+export function useEntry<T>(section: string, key: string, stored: T): Editing<T> {
+  const edit = useEdit();
+  const [value, setValue] = useState<T>(stored);
+  const [theirs, setTheirs] = useState<T | null>(null);
+  const [problem, setProblem] = useState("");
+  const base = useRef<T>(stored);
+  const latest = useRef<T>(stored);
+  const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const running = useRef(false);
+
+  const save = useCallback(() => {
+    clearTimeout(timer.current);
+    timer.current = undefined;
+    if (running.current) {
+      timer.current = setTimeout(save, 200);
+      return;
+    }
+    if (same(latest.current, base.current)) return;
+    const sending = latest.current;
+    running.current = true;
+    edit.mutate(
+      { section, key, before: base.current, after: sending },
+      {
+        onSuccess: (done) => {
+          base.current = done.entry as T;
+          setProblem("");
+          setTheirs(null);
+        },
+        onError: (error) => {
+          if (error instanceof Problem && error.status === 409) setTheirs((error.body.current ?? null) as T | null);
+          else setProblem(sentence(error));
+        },
+        onSettled: () => {
+          running.current = false;
+        },
+      },
+    );
+  }, [edit, key, section]);
+  const saving = useRef(save);
+  saving.current = save;
+
+  // What is stored changes when somebody else edits, or an edit is taken back.
+  useEffect(() => {
+    if (running.current || timer.current) return;
+    if (same(latest.current, base.current) || problem) {
+      base.current = stored;
+      latest.current = stored;
+      setValue(stored);
+      setProblem("");
+    }
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [stored]);
+  // Leaving the page keeps what was typed in the last moment.
+  useEffect(() => () => saving.current(), []);
+
+  return {
+    value,
+    set: (next) => {
+      latest.current = next;
+      setValue(next);
+      clearTimeout(timer.current);
+      timer.current = setTimeout(() => saving.current(), SAVE_AFTER_MS);
+    },
+    theirs,
+    keepTheirs: () => {
+      if (theirs === null) return;
+      base.current = theirs;
+      latest.current = theirs;
+      setValue(theirs);
+      setTheirs(null);
+    },
+    keepMine: () => {
+      if (theirs === null) return;
+      base.current = theirs;
+      setTheirs(null);
+      saving.current();
+    },
+    problem,
+    isSaving: edit.isPending,
+  };
+}
+
+function same(first: unknown, second: unknown): boolean {
+  return JSON.stringify(first) === JSON.stringify(second);
+}
+
+/** A key from a name: "Summer on the islands" becomes "summer-on-the-islands". */
+export function keyFrom(name: string, taken: string[], joiner = "-"): string {
+  const plain =
+    name
+      .toLowerCase()
+      .normalize("NFD")
+      .replace(/[^a-z0-9]+/g, joiner)
+      .replace(/^[-_]+|[-_]+$/g, "")
+      .slice(0, 40) || "new";
+  let key = plain;
+  for (let n = 2; taken.includes(key); n += 1) key = `${plain}${joiner}${n}`;
+  return key;
+}
+
+/** "2 h", "90 min", "1 h 30", "3 days" as seconds; a day is what a calendar's day is told to be. */
+export function readSpan(text: string): number | null {
+  const words = text.trim().toLowerCase();
+  const found = /^(\d+(?:[.,]\d+)?)\s*(s|sec|m|min|minutes?|h|hours?|hrs?|d|days?)?(?:\s*(\d+)\s*(m|min|minutes?)?)?$/.exec(words);
+  if (!found) return null;
+  const amount = Number((found[1] ?? "").replace(",", "."));
+  const unit = found[2] ?? "min";
+  const size = unit.startsWith("s") ? 1 : unit.startsWith("m") ? 60 : unit.startsWith("h") ? 3600 : 86_400;
+  const more = found[3] && size === 3600 ? Number(found[3]) * 60 : 0;
+  return Math.round(amount * size) + more;
+}
+
+export function spanWords(seconds: number): string {
+  if (seconds % 60) return `${seconds} s`;
+  const minutes = seconds / 60;
+  const hours = Math.floor(minutes / 60);
+  const left = minutes % 60;
+  if (hours === 0 || (hours < 2 && left)) return `${minutes} min`;
+  return left ? `${hours} h ${String(left).padStart(2, "0")}` : `${hours} h`;
+}

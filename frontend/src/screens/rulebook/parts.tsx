@@ -1,0 +1,223 @@
+import { ArrowDown, ArrowUp } from "lucide-react";
+import { Popover } from "radix-ui";
+import { type ReactNode, useEffect, useState } from "react";
+import { Button, inputClass } from "../../parts/ui";
+import { type Editing, readSpan, spanWords } from "./data";
+
+export const wordClass = "border-b-2 border-crown font-bold hover:bg-crown-2/60";
+export const cardClass =
+  "z-40 max-h-[60vh] w-[300px] overflow-y-auto rounded-card border border-line-2 bg-sheet p-3 text-[14px] leading-normal text-ink";
+
+interface Option {
+  key: string;
+  name: string;
+}
+
+export function options(names: string[]): Option[] {
+  return names.map((name) => ({ key: name, name }));
+}
+
+interface PickProps {
+  label: string;
+  options: Option[];
+  placeholder?: string;
+}
+
+/** A word in a sentence that opens the choices it was made from. */
+export function PickOne({ label, options: list, value, onChange, placeholder = "choose…" }: PickProps & { value: string; onChange: (value: string) => void }) {
+  const [isOpen, setOpen] = useState(false);
+  const chosen = list.find((option) => option.key === value);
+  return (
+    <Popover.Root open={isOpen} onOpenChange={setOpen}>
+      <Popover.Trigger className={wordClass} aria-label={`${label}: ${chosen?.name ?? (value || placeholder)}`}>
+        {chosen?.name ?? (value || placeholder)}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="start" sideOffset={4} collisionPadding={12} className={cardClass} aria-label={label}>
+          <Searched list={list} placeholder={label}>
+            {(option) => (
+              <button
+                type="button"
+                className={`w-full rounded px-2 py-1 text-left hover:bg-sea-3 ${option.key === value ? "font-bold" : ""}`}
+                onClick={() => {
+                  onChange(option.key);
+                  setOpen(false);
+                }}
+              >
+                {option.name}
+              </button>
+            )}
+          </Searched>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+/** Several words of a sentence: a list to tick. */
+export function PickMany({ label, options: list, value, onChange, placeholder = "nobody", joiner = "and" }: PickProps & { value: string[]; onChange: (value: string[]) => void; joiner?: string }) {
+  const names = value.map((key) => list.find((option) => option.key === key)?.name ?? key);
+  const said = names.length > 1 ? `${names.slice(0, -1).join(", ")} ${joiner} ${names.at(-1) ?? ""}` : (names[0] ?? placeholder);
+  const all = [...list, ...value.filter((key) => !list.some((option) => option.key === key)).map((key) => ({ key, name: key }))];
+  return (
+    <Popover.Root>
+      <Popover.Trigger className={wordClass} aria-label={`${label}: ${said}`}>
+        {said}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="start" sideOffset={4} collisionPadding={12} className={cardClass} aria-label={label}>
+          <Searched list={all} placeholder={label}>
+            {(option) => (
+              <label className="flex items-center gap-2 rounded px-1 py-0.5 hover:bg-sea-3">
+                <input
+                  type="checkbox"
+                  checked={value.includes(option.key)}
+                  onChange={() => onChange(value.includes(option.key) ? value.filter((key) => key !== option.key) : [...value, option.key])}
+                />
+                {option.name}
+              </label>
+            )}
+          </Searched>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function Searched({ list, placeholder, children }: { list: Option[]; placeholder: string; children: (option: Option) => ReactNode }) {
+  const [search, setSearch] = useState("");
+  const shown = list.filter((option) => option.name.toLowerCase().includes(search.toLowerCase())).slice(0, 120);
+  return (
+    <>
+      {list.length > 8 ? (
+        <input autoFocus aria-label={`Search: ${placeholder}`} placeholder="Search…" className={`${inputClass} mb-1.5`} value={search} onChange={(event) => setSearch(event.target.value)} />
+      ) : null}
+      <ul>
+        {shown.map((option) => (
+          <li key={option.key}>{children(option)}</li>
+        ))}
+      </ul>
+      {shown.length === 0 ? <p className="text-ink-2">Nothing is called that.</p> : null}
+    </>
+  );
+}
+
+interface SpanInputProps {
+  label: string;
+  seconds: number | undefined;
+  onChange: (seconds: number | undefined) => void;
+  canBeEmpty?: boolean;
+  className?: string;
+}
+
+/** A length of service time, written as people write it: "2 h", "90 min". */
+export function SpanInput({ label, seconds, onChange, canBeEmpty = false, className = "w-[78px]" }: SpanInputProps) {
+  const shown = seconds === undefined ? "" : spanWords(seconds);
+  const [text, setText] = useState(shown);
+  const [isWrong, setWrong] = useState(false);
+  useEffect(() => setText(shown), [shown]);
+  const settle = () => {
+    const read = text.trim() === "" && canBeEmpty ? undefined : readSpan(text);
+    if (read === null || (read !== undefined && read <= 0 && !canBeEmpty)) return setWrong(true);
+    setWrong(false);
+    setText(read === undefined ? "" : spanWords(read));
+    if (read !== seconds) onChange(read);
+    return undefined;
+  };
+  return (
+    <input
+      aria-label={label}
+      aria-invalid={isWrong || undefined}
+      title={isWrong ? "Write a length such as 2 h, 90 min or 1 h 30" : undefined}
+      className={`rounded-small border border-line-2 bg-sheet px-2 py-0.5 font-bold aria-[invalid]:border-rust ${className}`}
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={settle}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") settle();
+        if (event.key === "Escape") setText(shown);
+      }}
+    />
+  );
+}
+
+/** A text kept when one leaves the field, so that each word is not an edit of its own. */
+export function TextInput({ label, value, onChange, className = inputClass, isLong = false, placeholder }: { label: string; value: string; onChange: (value: string) => void; className?: string; isLong?: boolean; placeholder?: string }) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  const props = {
+    "aria-label": label,
+    className,
+    value: text,
+    placeholder,
+    onChange: (event: { target: { value: string } }) => {
+      setText(event.target.value);
+      onChange(event.target.value);
+    },
+  };
+  return isLong ? <textarea rows={3} {...props} /> : <input {...props} />;
+}
+
+interface OrderProps {
+  index: number;
+  count: number;
+  name: string;
+  onMove: (to: number) => void;
+}
+
+export function OrderButtons({ index, count, name, onMove }: OrderProps) {
+  return (
+    <span className="inline-flex">
+      <button type="button" className="grid h-6 w-6 place-items-center rounded text-ink-2 hover:bg-sea-3 disabled:opacity-30" disabled={index === 0} aria-label={`Move ${name} up`} onClick={() => onMove(index - 1)}>
+        <ArrowUp size={14} aria-hidden="true" />
+      </button>
+      <button type="button" className="grid h-6 w-6 place-items-center rounded text-ink-2 hover:bg-sea-3 disabled:opacity-30" disabled={index === count - 1} aria-label={`Move ${name} down`} onClick={() => onMove(index + 1)}>
+        <ArrowDown size={14} aria-hidden="true" />
+      </button>
+    </span>
+  );
+}
+
+export function moved<T>(list: T[], from: number, to: number): T[] {
+  const next = [...list];
+  const [one] = next.splice(from, 1);
+  if (one !== undefined) next.splice(to, 0, one);
+  return next;
+}
+
+/** What stands over an entry that somebody else changed, or that could not be kept. */
+export function EditState<T>({ editing }: { editing: Editing<T> }) {
+  if (editing.theirs !== null)
+    return (
+      <div role="alert" className="my-2 flex flex-wrap items-center gap-3 rounded-small border border-crown bg-crown-2 px-3 py-2">
+        <span className="flex-1">
+          <b>Somebody else has changed this</b> while you were editing it. Yours is not kept yet.
+        </span>
+        <Button onClick={editing.keepTheirs}>Take theirs</Button>
+        <Button tone="sea" onClick={editing.keepMine}>
+          Keep mine
+        </Button>
+      </div>
+    );
+  if (editing.problem)
+    return (
+      <p role="alert" className="my-2 rounded-small border border-rust/40 bg-rust-2 px-3 py-2">
+        Not kept yet: {editing.problem}
+      </p>
+    );
+  return null;
+}
+
+export function Part({ title, children, aside }: { title: string; children: ReactNode; aside?: ReactNode }) {
+  return (
+    <section className="mt-5">
+      <div className="mb-1.5 flex items-baseline justify-between gap-3">
+        <h3 className="font-bold">{title}</h3>
+        {aside}
+      </div>
+      {children}
+    </section>
+  );
+}
+
+export const smallInput = "rounded-small border border-line-2 bg-sheet px-2 py-0.5";
