@@ -101,6 +101,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     """Fill an empty, migrated database."""
     from gannet.demo.history import History
     from gannet.demo.organisation import make_organisation
+    from gannet.demo.rehearsals import make_rehearsals
     from gannet.demo.rulebook import document, first_document
     from gannet.demo.today import Today
     from gannet.people.models import Person
@@ -135,6 +136,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     retrain()
     progress("learning", told, told)
     Today(now, seed).write(progress)
+    make_rehearsals(now)
     progress.finish("Ready")
 
 

@@ -12,9 +12,9 @@ from gannet.demo.history import History
 from gannet.rulebook.book import current
 from gannet.tickets import fields, queries
 from gannet.tickets.fields import about_fields, record_of, registry
-from gannet.tickets.setting import set_custom, set_tags
 from gannet.tickets.models import Ticket
 from gannet.tickets.orm_conditions import stored_values, to_q
+from gannet.tickets.setting import set_custom, set_tags
 from gannet_core.conditions import Context, evaluate
 from gannet_core.errors import ConditionError
 from gannet_core.instants import seconds_of

@@ -15,6 +15,7 @@ from django.db import connection, connections
 
 from gannet.audit.log import verify
 from gannet.audit.models import Event, Kind
+from gannet.messages.models import Outgoing
 from gannet.tickets import actions
 from gannet.tickets.models import StateCode, Ticket, Timer, TimerState
 from gannet.web.errors import Conflict
@@ -114,27 +115,27 @@ def resolved_tickets(log: Callable[..., Any], count: int) -> None:
         )
 
 
+def start_worker(at_s: int) -> "subprocess.Popen[str]":
+    """A worker of its own process over the test's database, as of an instant."""
+    environment = {
+        **os.environ,
+        "DJANGO_SETTINGS_MODULE": "tests.worker_settings",
+        "GANNET_TEST_DATABASE": str(connection.settings_dict["NAME"]),
+    }
+    connections.close_all()
+    return subprocess.Popen(
+        [sys.executable, "-c", WORKER, str(at_s)],
+        env=environment, cwd=Path(__file__).parents[2], stdout=subprocess.PIPE, text=True,
+    )  # fmt: skip
+
+
 def test_a_killed_worker_fires_each_timer_exactly_once(
     northmere: None, log: Callable[..., Any]
 ) -> None:
     resolved_tickets(log, TIMERS)
-    name = connection.settings_dict["NAME"]
-    connections.close_all()
-    environment = {
-        **os.environ,
-        "DJANGO_SETTINGS_MODULE": "tests.worker_settings",
-        "GANNET_TEST_DATABASE": str(name),
-    }
-
-    def worker() -> "subprocess.Popen[str]":
-        return subprocess.Popen(
-            [sys.executable, "-c", WORKER, str(seconds_of(NOW))],
-            env=environment, cwd=Path(__file__).parents[2], stdout=subprocess.PIPE, text=True,
-        )  # fmt: skip
-
     killed = 0
     for batches in (2, 5, 9):
-        process = worker()
+        process = start_worker(seconds_of(NOW))
         assert process.stdout is not None
         for _ in range(batches):
             process.stdout.readline()
@@ -146,7 +147,7 @@ def test_a_killed_worker_fires_each_timer_exactly_once(
         assert 0 < done < TIMERS, "killed in the middle"
         closed = Ticket.objects.filter(state=StateCode.CLOSED).count()
         assert closed == done, "a timer and what it does are one"
-    last = [worker(), worker()]  # two at once are safe
+    last = [start_worker(seconds_of(NOW)) for _ in range(2)]  # two at once are safe
     for process in last:
         assert process.wait(timeout=600) == 0
     assert killed == 3
@@ -168,3 +169,30 @@ def test_a_timer_that_fails_is_tried_again_and_harms_no_other(
     failed = Timer.objects.get(ticket=bad)
     assert failed.state == TimerState.ARMED and failed.at_s > seconds_of(NOW)
     assert failed.attempts == 1 and "cannot be closed" in failed.problem
+
+
+def test_escalation_steps_fire_exactly_once_under_kills_and_with_two_workers(
+    northmere: None, log: Callable[..., Any]
+) -> None:
+    count = 160
+    numbers = [log("Maeve", "Boarding gates", who="team", work="no").pk for _ in range(count)]
+    at_s = seconds_of(NOW) + 2 * 3600  # half of the fix target, and all before it
+    for _ in range(2):
+        process = start_worker(at_s)
+        assert process.stdout is not None
+        process.stdout.readline()
+        time.sleep(0.05)  # somewhere inside the next batch
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+    fired = Event.objects.filter(kind=Kind.ESCALATED)
+    assert 0 < fired.count() < 3 * count, "killed in the middle"
+    for process in [start_worker(at_s) for _ in range(2)]:
+        assert process.wait(timeout=600) == 0
+    for step in ("half-gone", "answer-soon", "hold-nearly-gone"):
+        fired = Event.objects.filter(kind=Kind.ESCALATED, facts__step=step)
+        assert sorted(fired.values_list("ticket_id", flat=True)) == numbers, step
+    told = Outgoing.objects.filter(subject__contains="half the time is gone")
+    once = set(told.values_list("ticket_id", "person_id"))
+    assert told.count() == len(once) and {number for number, _ in once} == set(numbers)
+    assert not Timer.objects.filter(state=TimerState.ARMED, at_s__lte=at_s).exists()
+    assert verify()[1] is None

@@ -10,6 +10,8 @@ interface PersonPickerProps {
   error?: string | undefined;
   onName: (name: string) => void;
   onPick: (person: FoundPerson) => void;
+  /** Whether it takes the focus when it appears; a dialog wants that, a page does not. */
+  takesFocus?: boolean;
 }
 
 /** People by any part of their name, with what they have open. */
@@ -23,7 +25,7 @@ export function usePeople(words: string) {
 }
 
 /** Finds a person by any part of the name, by keyboard or mouse. */
-export function PersonPicker({ label, name, error, onName, onPick }: PersonPickerProps) {
+export function PersonPicker({ label, name, error, onName, onPick, takesFocus = true }: PersonPickerProps) {
   const late = useDebounced(name.trim(), 180);
   const [isOpen, setOpen] = useState(false);
   const [at, setAt] = useState(0);
@@ -40,7 +42,7 @@ export function PersonPicker({ label, name, error, onName, onPick }: PersonPicke
         <div className="relative">
           <input
             {...props}
-            autoFocus
+            autoFocus={takesFocus}
             role="combobox"
             aria-expanded={isOpen}
             aria-controls="people-found"

@@ -78,7 +78,7 @@ function AgreementEditor({ stored, all, onGone }: { stored: Agreement; all: Agre
     <article className="mt-3 border-t border-line pt-3">
       <EditState editing={editing} />
       <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
-        <TextInput label="Name" className="min-w-0 flex-1 rounded-small border border-transparent bg-transparent text-[20px] font-bold hover:border-line-2 focus:border-line-2" value={one.name} onChange={(name) => set({ name })} />
+        <TextInput label="Name" className="w-full rounded-small border border-transparent bg-transparent text-[20px] font-bold hover:border-line-2 focus:border-line-2" value={one.name} onChange={(name) => set({ name })} />
         <span className="text-ink-2">
           {one.kind} {one.kind === "supplier" ? "contract" : "agreement"} ·{" "}
           <PickOne label="Status" options={options(["draft", "active", "retired"])} value={one.status ?? "active"} onChange={(status) => set({ status })} /> · owner{" "}

@@ -55,7 +55,7 @@ function Rehearsals({ review }: { review: Review | undefined }) {
   const holding = data?.filter((one) => one.holds).length ?? 0;
   return (
     <>
-      <Head title="Rehearsals" note={data ? `${holding} of ${data.length} as expected` : ""} />
+      <Head title="Rehearsals" note={data && data.length > 0 ? `${holding} of ${data.length} as expected` : ""} />
       {data?.length === 0 ? (
         <p className="text-ink-2">
           None yet. <Link className="why" to="/desk/rulebook/try">Try something</Link> and keep it.
@@ -160,21 +160,21 @@ export function percent(kept: number, counted: number): string {
 }
 
 /** Fix targets kept, edition above and draft below. */
-export function KeptBars({ rows, clock, most = 50 }: { rows: ReplayResult["kept"]["team"]; clock: string; most?: number }) {
+export function KeptBars({ rows, clock, most = 50, byName = false }: { rows: ReplayResult["kept"]["team"]; clock: string; most?: number; byName?: boolean }) {
   return (
     <ul className="my-2">
       {Object.entries(rows)
         .map(([name, clocks]) => [name, clocks[clock] ?? [0, 0, 0, 0]] as const)
-        .sort(([, one], [, other]) => other[1] - one[1])
+        .sort(([name, one], [otherName, other]) => (byName ? name.localeCompare(otherName) : other[1] - one[1]))
         .slice(0, most)
         .map(([name, [keptBefore, before, keptAfter, after]]) => (
-          <li key={name} className="grid grid-cols-[minmax(0,1fr)_90px_76px] items-center gap-2 py-0.5">
-            <span className="truncate">{name}</span>
+          <li key={name} className="grid grid-cols-[minmax(0,1fr)_64px_auto] items-center gap-2 py-0.5">
+            <span className="truncate" title={name}>{name}</span>
             <span aria-hidden="true">
-              <span className="block h-2 rounded-sm bg-sea-2" style={{ width: `${before ? (90 * keptBefore) / before : 0}px` }} />
-              <span className="mt-0.5 block h-2 rounded-sm bg-sea" style={{ width: `${after ? (90 * keptAfter) / after : 0}px` }} />
+              <span className="block h-2 rounded-sm bg-sea-2" style={{ width: `${before ? (64 * keptBefore) / before : 0}px` }} />
+              <span className="mt-0.5 block h-2 rounded-sm bg-sea" style={{ width: `${after ? (64 * keptAfter) / after : 0}px` }} />
             </span>
-            <span className="text-right font-mono">
+            <span className="whitespace-nowrap text-right font-mono text-[13px]">
               {percent(keptBefore, before)} → {percent(keptAfter, after)} %
             </span>
           </li>

@@ -5,7 +5,7 @@ import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import { useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
-import { Button, Empty, ErrorNote } from "../../parts/ui";
+import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { KeptBars, type ReplayResult, useLatestReplay, type Verdict } from "./Aside";
 import { type Agreement, entriesOf, spanWords, useBook, useReadAgain } from "./data";
 import { Part, smallInput } from "./parts";
@@ -61,6 +61,7 @@ export function ReplayPage() {
           </span>
         </p>
       ) : null}
+      {job?.state === "done" && !result ? <Loading what="what the replay found" /> : null}
       {job?.state === "failed" ? <ErrorNote>{job.problem}</ErrorNote> : null}
       {job?.state === "stopped" ? <p className="mt-2 text-ink-2">The last replay was stopped.</p> : null}
       {!job && which === "draft" ? <Empty title="Not replayed yet">Each past ticket is decided again by the draft; what people did stays as they did it.</Empty> : null}
@@ -77,10 +78,10 @@ export function ReplayPage() {
             </Part>
             <div>
               <Part title="Fix targets kept, by priority">
-                <KeptBars rows={result.kept.priority} clock="fix" />
+                <KeptBars rows={result.kept.priority} clock="fix" byName />
               </Part>
               <Part title="Answer targets kept, by priority">
-                <KeptBars rows={result.kept.priority} clock="answer" />
+                <KeptBars rows={result.kept.priority} clock="answer" byName />
               </Part>
             </div>
           </div>

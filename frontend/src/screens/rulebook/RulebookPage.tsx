@@ -41,6 +41,16 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
     ],
   },
   {
+    title: "Before it goes live",
+    rooms: [
+      { path: "try", label: "Try it", page: <TryPage /> },
+      { path: "checks", label: "Checks", page: <ChecksPage /> },
+      { path: "rehearsals", label: "Rehearsals", page: <RehearsalsPage /> },
+      { path: "replay", label: "Replay", page: <ReplayPage /> },
+      { path: "differences", label: "Differences", page: <DifferencesPage /> },
+    ],
+  },
+  {
     title: "Forms",
     rooms: [
       { path: "fields", label: "Fields", page: <FieldsEditor /> },
@@ -70,16 +80,6 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
       { path: "hooks", label: "Webhooks", page: <HooksEditor /> },
     ],
   },
-  {
-    title: "Before it goes live",
-    rooms: [
-      { path: "try", label: "Try it", page: <TryPage /> },
-      { path: "checks", label: "Checks", page: <ChecksPage /> },
-      { path: "rehearsals", label: "Rehearsals", page: <RehearsalsPage /> },
-      { path: "replay", label: "Replay", page: <ReplayPage /> },
-      { path: "differences", label: "Differences", page: <DifferencesPage /> },
-    ],
-  },
   { title: "Published", rooms: [{ path: "editions", label: "Editions", page: <EditionsPage /> }] },
 ];
 const PAGES = new Map(ROOMS.flatMap(({ rooms }) => rooms.map((room) => [room.path, room.page] as const)));
@@ -104,16 +104,16 @@ function Rulebook() {
   const counts: Record<string, string> = {};
   if (review.data) {
     if (review.data.findings.length > 0) counts.checks = String(review.data.findings.length);
-    counts.rehearsals = `${review.data.rehearsals - review.data.failing} of ${review.data.rehearsals}`;
+    if (review.data.rehearsals > 0) counts.rehearsals = `${review.data.rehearsals - review.data.failing} of ${review.data.rehearsals}`;
     counts.differences = String(review.data.differences.length);
   }
   return (
     <BookContext value={book}>
       <div className="grid min-h-[calc(100vh-48px)] grid-cols-[196px_minmax(0,1fr)_280px] max-[1100px]:grid-cols-[180px_minmax(0,1fr)] max-[760px]:grid-cols-1">
-        <nav aria-label="Rulebook" className="border-r border-line bg-paper py-3 max-[760px]:border-b">
+        <nav aria-label="Rulebook" className="border-r border-line bg-paper py-2.5 max-[760px]:border-b">
           <p className="px-4 pb-1 font-bold">{overview.data.draft ? `Draft after edition ${overview.data.draft.base}` : `Edition ${overview.data.in_force}, in force`}</p>
           {ROOMS.map(({ title, rooms }) => (
-            <div key={title} className="mt-2">
+            <div key={title} className="mt-1.5">
               <p className="px-4 text-[13px] text-ink-2">{title}</p>
               <ul className="max-[760px]:flex max-[760px]:flex-wrap">
                 {rooms.map((one) => (
@@ -121,7 +121,7 @@ function Rulebook() {
                     <NavLink
                       to={`/desk/rulebook/${one.path}`}
                       className={({ isActive }) =>
-                        `flex justify-between gap-2 border-l-[3px] px-[13px] py-[3.5px] hover:bg-note ${isActive || one.path === room ? "border-crown bg-note font-bold" : "border-transparent"}`
+                        `flex justify-between gap-2 border-l-[3px] px-[13px] py-[2px] min-h-[24px] hover:bg-note ${isActive || one.path === room ? "border-crown bg-note font-bold" : "border-transparent"}`
                       }
                     >
                       {one.label}
@@ -164,11 +164,11 @@ function DraftBar() {
         This is edition {data.in_force}, as it is in force. Change anything: a draft begins, and nothing counts before it is published.
       </p>
     );
-  const count = review.data?.differences.length ?? 0;
+  const count = review.data?.differences.length;
   return (
     <div className="mb-3 flex flex-wrap items-center gap-3 rounded-card bg-crown-2 px-3 py-2">
       <p className="flex-1">
-        <b>Draft</b> <span className="ml-2">{count === 1 ? "1 difference" : `${count} differences`} from edition {draft.base}</span>
+        <b>Draft</b> <span className="ml-2">{count === undefined ? "Differences" : count === 1 ? "1 difference" : `${count} differences`} from edition {draft.base}</span>
         {draft.people.length > 0 ? <span>, by {draft.people.join(" and ")}</span> : null}
       </p>
       <Button onClick={() => undo.mutate()} disabled={undo.isPending || draft.edits === 0} title={draft.last_edit ? `Takes back: ${draft.last_edit}` : undefined}>

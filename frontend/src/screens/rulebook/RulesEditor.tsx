@@ -5,7 +5,19 @@ import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { Button, Empty } from "../../parts/ui";
 import { ActionsEditor } from "./ActionsEditor";
 import { entriesOf, fieldsOf, keyFrom, type Rule, useBook, useEdit, useEntry } from "./data";
-import { EditState, OrderButtons, options, PickMany, TextInput } from "./parts";
+import { EditState, OrderButtons, PickMany, TextInput } from "./parts";
+
+const MOMENTS: Record<string, string> = {
+  created: "it is created",
+  updated: "it is updated",
+  "requester replied": "the requester replies",
+  "state changed": "its state changes",
+  "approval decided": "an approval is decided",
+  "task changed": "a task changes",
+  "child changed": "a child record changes",
+  "linked changed": "a linked record changes",
+  "clock step": "an escalation step runs",
+};
 
 /** Rules are sentences: when, if, then – run from the top, in one pass. */
 export function RulesEditor() {
@@ -83,8 +95,8 @@ function RuleEditor({ stored, onGone }: { stored: Rule; onGone: () => void }) {
         <TextInput label="What it is for" placeholder="What it is for" className="min-w-0 flex-1 rounded-small border border-line-2 bg-sheet px-2 py-1" value={rule.description ?? ""} onChange={(description) => set({ description })} />
       </div>
       <p className="mt-2 text-[16px] leading-[29px]">
-        <span className="text-ink-2">When it is </span>
-        <PickMany label="When" joiner="or" placeholder="never" options={options(words.moments)} value={rule.when} onChange={(when) => set({ when })} />
+        <span className="text-ink-2">When </span>
+        <PickMany label="When" joiner="or" placeholder="never" options={words.moments.map((key) => ({ key, name: MOMENTS[key] ?? key }))} value={rule.when} onChange={(when) => set({ when })} />
       </p>
       <p className="text-[16px] leading-[29px]">
         <span className="text-ink-2">if </span>

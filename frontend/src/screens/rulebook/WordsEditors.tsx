@@ -234,7 +234,7 @@ function TierMembers() {
       </ul>
       <div className="mt-2 max-w-sm">
         <PersonPicker
-          label="Add somebody"
+          label="Add somebody" takesFocus={false}
           name={name}
           onName={setName}
           onPick={(person) => {

@@ -107,7 +107,7 @@ function Absences() {
           add.mutate();
         }}
       >
-        {isLead ? <PersonPicker label="Who (empty: me)" name={form.name} onName={(name) => setForm({ ...form, name, person: 0 })} onPick={(person) => setForm({ ...form, name: person.name, person: person.id })} /> : null}
+        {isLead ? <PersonPicker label="Who (empty: me)" takesFocus={false} name={form.name} onName={(name) => setForm({ ...form, name, person: 0 })} onPick={(person) => setForm({ ...form, name: person.name, person: person.id })} /> : null}
         <Field label="Away from" error={fields.starts_at}>{(props) => <input {...props} type="datetime-local" required className={inputClass} value={form.starts} onChange={(event) => setForm({ ...form, starts: event.target.value })} />}</Field>
         <Field label="Until" error={fields.ends_at}>{(props) => <input {...props} type="datetime-local" required className={inputClass} value={form.ends} onChange={(event) => setForm({ ...form, ends: event.target.value })} />}</Field>
         <Field label="Note">{(props) => <input {...props} maxLength={120} className={inputClass} value={form.note} onChange={(event) => setForm({ ...form, note: event.target.value })} />}</Field>
