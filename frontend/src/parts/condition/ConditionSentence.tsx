@@ -71,7 +71,7 @@ function Part({ fields, part, depth, onChange }: { fields: FieldAbout[]; part: T
     <span className="rounded bg-sea-3 px-1">
       (
       <Group fields={fields} tree={part} depth={depth + 1} always="anything" onChange={onChange} />
-      <button type="button" className="ml-1 text-ink-2 hover:text-rust" aria-label="Remove this group" onClick={() => onChange(null)}>
+      <button type="button" className="ml-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" aria-label="Remove this group" onClick={() => onChange(null)}>
         ×
       </button>
       )

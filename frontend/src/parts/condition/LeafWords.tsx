@@ -1,5 +1,5 @@
 import { Popover } from "radix-ui";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import type { FieldAbout } from "../../api/client";
 import { serverNow } from "../hooks";
 import { instantOfLocal, localInput, when } from "../time";
@@ -222,8 +222,10 @@ function Choices({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf; onC
 export function AddLeaf({ fields, isFirst, onAdd, first = "+ where…", next = "+ and…" }: { fields: FieldAbout[]; isFirst: boolean; onAdd: (leaf: Leaf) => void; first?: string; next?: string }) {
   const [isOpen, setOpen] = useState(false);
   const [search, setSearch] = useState("");
+  const hasAdded = useRef(false);
   const shown = fields.filter((field) => field.label.toLowerCase().includes(search.toLowerCase()));
   const add = (field: FieldAbout) => {
+    hasAdded.current = true;
     setOpen(false);
     setSearch("");
     const op = field.operators[0] ?? "is";
@@ -235,7 +237,14 @@ export function AddLeaf({ fields, isFirst, onAdd, first = "+ where…", next = "
         {isFirst ? first : next}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={4} collisionPadding={12} className={cardClass} aria-label="Add a condition">
+        <Popover.Content align="start" sideOffset={4} collisionPadding={12} className={cardClass}
+          aria-label="Add a condition"
+          onCloseAutoFocus={(event) => {
+            // The new condition opens at once; taking the focus back here would close it.
+            if (hasAdded.current) event.preventDefault();
+            hasAdded.current = false;
+          }}
+        >
           <input
             aria-label="Field"
             placeholder="Which field?"

@@ -122,7 +122,7 @@ function Tags({ tags, canEdit, onSave }: { tags: string[]; canEdit: boolean; onS
           <span key={tag} className="rounded-small border border-line-2 px-1.5">
             {tag}
             {canEdit ? (
-              <button type="button" aria-label={`Remove the tag ${tag}`} className="ml-1 text-ink-2 hover:text-rust" onClick={() => onSave(tags.filter((one) => one !== tag))}>
+              <button type="button" aria-label={`Remove the tag ${tag}`} className="ml-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => onSave(tags.filter((one) => one !== tag))}>
                 ×
               </button>
             ) : null}

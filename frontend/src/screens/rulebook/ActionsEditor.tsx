@@ -54,7 +54,7 @@ export function ActionsEditor({ actions, onChange, without = [] }: ActionsEditor
               <ActionWords action={action} onChange={(next) => onChange(actions.map((old, at) => (at === index ? next : old)))} />
             </span>
             <OrderButtons index={index} count={actions.length} name={NAMES[action.do] ?? action.do} onMove={(to) => onChange(moved(actions, index, to))} />
-            <button type="button" className="px-1 text-ink-2 hover:text-rust" aria-label={`Remove: ${NAMES[action.do] ?? action.do}`} onClick={() => onChange(actions.filter((_, at) => at !== index))}>
+            <button type="button" className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" aria-label={`Remove: ${NAMES[action.do] ?? action.do}`} onClick={() => onChange(actions.filter((_, at) => at !== index))}>
               ×
             </button>
           </li>

@@ -1,8 +1,8 @@
 import { useSearchParams } from "react-router";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
-import { Button, Empty, inputClass } from "../../parts/ui";
+import { Button, inputClass, Loading } from "../../parts/ui";
 import { ActionsEditor } from "./ActionsEditor";
-import { type Agreement, type Calendar, entriesOf, fieldsOf, keyFrom, type Matrix, spanWords, type Step, useBook, useEdit, useEntry } from "./data";
+import { type Agreement, type Calendar, entriesOf, fieldsOf, keyFrom, openEntry, type Matrix, spanWords, type Step, useBook, useEdit, useEntry } from "./data";
 import { EditState, moved, options, OrderButtons, Part, PickMany, PickOne, smallInput, SpanInput, TextInput } from "./parts";
 import { StepsTimeline } from "./StepsTimeline";
 import { QuickTry } from "./TryPage";
@@ -14,7 +14,7 @@ export function AgreementsEditor() {
   const [params, setParams] = useSearchParams();
   const edit = useEdit();
   const all = entriesOf<Agreement>(document, "agreements");
-  const open = all.find((one) => one.key === params.get("open")) ?? all[0];
+  const open = openEntry(all, params.get("open"));
   const show = (key: string) => setParams({ open: key });
   const add = (kind: Agreement["kind"]) => {
     const key = keyFrom(`New ${kind} agreement`, all.map((one) => one.key));
@@ -25,7 +25,6 @@ export function AgreementsEditor() {
     const after: Agreement = { key, name: `New ${kind} agreement`, owner: "", kind, status: "draft", scope: { all: [] }, calendar, targets, pauses_on: ["requester", "date"], steps: [] };
     edit.mutate({ section: "agreements", key, before: null, after, position: 0 }, { onSuccess: () => show(key) });
   };
-  if (!open) return <Empty title="There is no agreement yet" />;
   return (
     <>
       {(Object.keys(KINDS) as (keyof typeof KINDS)[]).map((kind) => {
@@ -37,9 +36,9 @@ export function AgreementsEditor() {
               <button
                 key={one.key}
                 type="button"
-                aria-current={one.key === open.key}
+                aria-current={one.key === open?.key}
                 onClick={() => show(one.key)}
-                className={`rounded-small border px-2 py-0.5 ${one.key === open.key ? "border-crown bg-crown-2 font-bold" : "border-line hover:bg-sea-3"} ${one.status === "draft" || one.status === "retired" ? "border-dashed text-ink-2" : ""}`}
+                className={`rounded-small border px-2 py-0.5 ${one.key === open?.key ? "border-crown bg-crown-2 font-bold" : "border-line hover:bg-sea-3"} ${one.status === "draft" || one.status === "retired" ? "border-dashed text-ink-2" : ""}`}
               >
                 {index + 1}. {one.name}
               </button>
@@ -50,7 +49,7 @@ export function AgreementsEditor() {
           </div>
         );
       })}
-      <AgreementEditor key={open.key} stored={open} all={all} onGone={() => setParams({})} />
+      {open ? <AgreementEditor key={open.key} stored={open} all={all} onGone={() => setParams({})} /> : <Loading what="the agreement" />}
     </>
   );
 }
@@ -227,12 +226,12 @@ function Steps({ one, onChange }: { one: Agreement; onChange: (steps: Step[]) =>
                 value={step.clock}
                 onChange={(clock) => replace(index, { ...step, clock, moment: clock === "untouched" ? { untouched: 4 * 3600 } : "untouched" in step.moment ? { at_percent: 50 } : step.moment })}
               />
-              <MomentWords step={step} onChange={(moment) => replace(index, { ...step, moment })} />
+              <MomentWords step={step} index={index} onChange={(moment) => replace(index, { ...step, moment })} />
               <span className="text-ink-2">called</span>
-              <TextInput label="Name of the step" className={`${smallInput} w-40`} value={step.name ?? ""} onChange={(name) => replace(index, { ...step, name })} />
+              <TextInput label={`Name of step ${index + 1}`} className={`${smallInput} w-40`} value={step.name ?? ""} onChange={(name) => replace(index, { ...step, name })} />
               <span className="flex-1" />
               <OrderButtons index={index} count={steps.length} name={step.name ?? step.key} onMove={(to) => onChange(moved(steps, index, to))} />
-              <button type="button" className="px-1 text-ink-2 hover:text-rust" aria-label={`Remove the step ${step.name ?? step.key}`} onClick={() => onChange(steps.filter((_, at) => at !== index))}>
+              <button type="button" className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" aria-label={`Remove the step ${step.name ?? step.key}`} onClick={() => onChange(steps.filter((_, at) => at !== index))}>
                 ×
               </button>
             </div>
@@ -253,12 +252,12 @@ function without(step: Step): Step {
   return rest;
 }
 
-function MomentWords({ step, onChange }: { step: Step; onChange: (moment: Record<string, number>) => void }) {
+function MomentWords({ step, index, onChange }: { step: Step; index: number; onChange: (moment: Record<string, number>) => void }) {
   const [kind = "at_percent", amount = 50] = Object.entries(step.moment)[0] ?? [];
   if (kind === "untouched")
     return (
       <>
-        for <SpanInput label="Untouched for" seconds={amount} onChange={(seconds) => onChange({ untouched: seconds ?? 3600 })} />
+        for <SpanInput label={`Untouched for, step ${index + 1}`} seconds={amount} onChange={(seconds) => onChange({ untouched: seconds ?? 3600 })} />
       </>
     );
   return (
@@ -268,15 +267,15 @@ function MomentWords({ step, onChange }: { step: Step; onChange: (moment: Record
           type="number"
           min={0}
           max={500}
-          aria-label="Percent"
+          aria-label={`Percent of step ${index + 1}`}
           className={`${smallInput} w-16 font-bold`}
           value={amount}
           onChange={(event) => onChange({ at_percent: Math.max(0, +event.target.value) })}
         />
       ) : (
-        <SpanInput label="How long" seconds={amount} canBeEmpty onChange={(seconds) => onChange({ [kind]: seconds ?? 0 })} />
+        <SpanInput label={`How long of step ${index + 1}`} seconds={amount} canBeEmpty onChange={(seconds) => onChange({ [kind]: seconds ?? 0 })} />
       )}
-      <PickOne label="Moment" options={MOMENTS} value={kind} onChange={(next) => onChange({ [next]: next === "at_percent" ? 50 : 1800 })} />
+      <PickOne label={`Moment of step ${index + 1}`} options={MOMENTS} value={kind} onChange={(next) => onChange({ [next]: next === "at_percent" ? 50 : 1800 })} />
     </>
   );
 }

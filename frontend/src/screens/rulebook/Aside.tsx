@@ -64,7 +64,7 @@ function Rehearsals({ review }: { review: Review | undefined }) {
       <ul>
         {[...(data ?? [])]
           .sort((one, other) => Number(one.holds) - Number(other.holds))
-          .slice(0, 5)
+          .slice(0, 8)
           .map((one) => (
             <li key={one.id} className="border-b border-line py-1.5">
               <span aria-hidden="true" className={one.holds ? "text-sea" : "text-rust"}>

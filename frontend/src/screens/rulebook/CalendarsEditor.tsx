@@ -5,8 +5,8 @@ import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import { useNow } from "../../parts/hooks";
 import { instantOfLocal, localInput, when } from "../../parts/time";
-import { Button, Empty } from "../../parts/ui";
-import { type Calendar, entriesOf, type Hours, keyFrom, NEEDLE, useBook, useEdit, useEntry } from "./data";
+import { Button, Loading } from "../../parts/ui";
+import { type Calendar, entriesOf, type Hours, keyFrom, NEEDLE, openEntry, useBook, useEdit, useEntry } from "./data";
 import { EditState, Part, smallInput, SpanInput, TextInput } from "./parts";
 import { readTime, WeekGrid } from "./WeekGrid";
 
@@ -17,7 +17,7 @@ export function CalendarsEditor() {
   const [params, setParams] = useSearchParams();
   const edit = useEdit();
   const all = entriesOf<Calendar>(document, "calendars");
-  const open = all.find((one) => one.key === params.get("open")) ?? all[0];
+  const open = openEntry(all, params.get("open"));
   const add = (copy?: Calendar) => {
     const name = copy ? `${copy.name}, a copy` : "New calendar";
     const key = keyFrom(name, all.map((one) => one.key));
@@ -25,7 +25,6 @@ export function CalendarsEditor() {
     const after: Calendar = copy ? { ...copy, key, name } : { key, name, zone: "Europe/London", weeks: [{ from: "2020-01-01", hours: office }], exceptions: [] };
     edit.mutate({ section: "calendars", key, before: null, after }, { onSuccess: () => setParams({ open: key }) });
   };
-  if (!open) return <Empty title="There is no calendar yet" />;
   return (
     <>
       <div className="flex flex-wrap items-center gap-1">
@@ -33,8 +32,8 @@ export function CalendarsEditor() {
           <button
             key={one.key}
             type="button"
-            aria-current={one.key === open.key}
-            className={`rounded-small border px-2 py-0.5 ${one.key === open.key ? "border-crown bg-crown-2 font-bold" : "border-line hover:bg-sea-3"}`}
+            aria-current={one.key === open?.key}
+            className={`rounded-small border px-2 py-0.5 ${one.key === open?.key ? "border-crown bg-crown-2 font-bold" : "border-line hover:bg-sea-3"}`}
             onClick={() => setParams({ open: one.key })}
           >
             {one.name}
@@ -43,11 +42,11 @@ export function CalendarsEditor() {
         <button type="button" className="px-1.5 text-ink-2 hover:text-ink" onClick={() => add()}>
           + new
         </button>
-        <button type="button" className="px-1.5 text-ink-2 hover:text-ink" onClick={() => add(open)}>
+        <button type="button" className="px-1.5 text-ink-2 hover:text-ink" disabled={!open} onClick={() => add(open)}>
           + copy of this
         </button>
       </div>
-      <CalendarEditor key={open.key} stored={open} onGone={() => setParams({})} />
+      {open ? <CalendarEditor key={open.key} stored={open} onGone={() => setParams({})} /> : <Loading what="the calendar" />}
     </>
   );
 }
@@ -153,7 +152,7 @@ function SpecialDays({ calendar, onChange }: { calendar: Calendar; onChange: (ex
           <li key={one.date} className="flex items-center gap-1.5 rounded-small border border-line px-2 py-0.5" title={one.name}>
             <b>{dayWords(one.date, true)}</b>
             <span className="text-ink-2">{one.hours.length === 0 ? "closed" : one.hours.map((span) => span.join("–")).join(", ")}{one.name ? ` · ${one.name}` : ""}</span>
-            <button type="button" aria-label={`Remove ${one.date}`} className="text-ink-2 hover:text-rust" onClick={() => onChange(exceptions.filter((other) => other.date !== one.date))}>
+            <button type="button" aria-label={`Remove ${one.date}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => onChange(exceptions.filter((other) => other.date !== one.date))}>
               ×
             </button>
           </li>
@@ -276,10 +275,10 @@ function YearPreview({ calendar }: { calendar: Calendar }) {
       title={`The year ${year}`}
       aside={
         <span>
-          <button type="button" className="px-2" aria-label="The year before" onClick={() => setYear(year - 1)}>
+          <button type="button" className="h-[24px] w-[28px]" aria-label="The year before" onClick={() => setYear(year - 1)}>
             ‹
           </button>
-          <button type="button" className="px-2" aria-label="The year after" onClick={() => setYear(year + 1)}>
+          <button type="button" className="h-[24px] w-[28px]" aria-label="The year after" onClick={() => setYear(year + 1)}>
             ›
           </button>
         </span>

@@ -7,7 +7,7 @@ import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { FormFields } from "../../parts/FormFields";
 import { useDebounced } from "../../parts/hooks";
 import { Button, ErrorNote } from "../../parts/ui";
-import { entriesOf, type Entry, type Form, type FormField, keyFrom, NEEDLE, type Question, useBook, useEdit, useEntry } from "./data";
+import { entriesOf, type Entry, type Form, type FormField, keyFrom, NEEDLE, openEntry, type Question, useBook, useEdit, useEntry } from "./data";
 import { EditState, moved, options, OrderButtons, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
 interface CustomField extends Entry {
@@ -60,7 +60,7 @@ function FieldLine({ stored, types }: { stored: CustomField; types: string[] }) 
         <PickOne label={`Type of ${field.key}`} options={options(types)} value={field.type} onChange={(type) => set({ type, ...(type.includes("choice") ? { choices: field.choices ?? ["One", "Another"] } : {}) })} />
         {hasChoices ? <TextInput label={`Choices of ${field.key}, separated by commas`} className={`${smallInput} min-w-0 flex-1`} value={(field.choices ?? []).join(", ")} onChange={(text) => set({ choices: text.split(",").map((one) => one.trim()).filter(Boolean) })} /> : <TextInput label={`Hint of ${field.key}`} placeholder="hint" className={`${smallInput} min-w-0 flex-1`} value={field.hint ?? ""} onChange={(hint) => set({ hint })} />}
         <span className="font-mono text-[12px] text-ink-2">{field.key}</span>
-        <button type="button" aria-label={`Remove ${field.label}`} className="px-1 text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section: "fields", key: field.key, before: stored, after: null })}>
+        <button type="button" aria-label={`Remove ${field.label}`} className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section: "fields", key: field.key, before: stored, after: null })}>
           ×
         </button>
       </div>
@@ -85,7 +85,7 @@ export function FormsEditor() {
   const [params, setParams] = useSearchParams();
   const edit = useEdit();
   const all = entriesOf<Form>(document, "forms");
-  const open = all.find((one) => one.key === params.get("open")) ?? all[0];
+  const open = openEntry(all, params.get("open"));
   const add = () => {
     const key = keyFrom("New form", all.map((one) => one.key));
     const shown = { shown: true, required: false };
@@ -172,7 +172,7 @@ function FormEditor({ stored, onGone }: { stored: Form; onGone: () => void }) {
                   </td>
                   <td className="whitespace-nowrap text-right">
                     <OrderButtons index={index} count={form.fields.length} name={name(field.field)} onMove={(to) => set({ fields: moved(form.fields, index, to) })} />
-                    <button type="button" aria-label={`Take ${name(field.field)} out`} className="px-1 text-ink-2 hover:text-rust" onClick={() => set({ fields: form.fields.filter((_, at) => at !== index) })}>
+                    <button type="button" aria-label={`Take ${name(field.field)} out`} className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set({ fields: form.fields.filter((_, at) => at !== index) })}>
                       ×
                     </button>
                   </td>
@@ -257,7 +257,7 @@ function Effects({ form, onChange }: { form: Form; onChange: (effects: Effect[])
             <button type="button" className="why text-ink-2" onClick={() => replace(index, { ...effect, then: [...effect.then, { do: "show", field: first }] })}>
               and…
             </button>
-            <button type="button" aria-label="Remove the effect" className="ml-2 text-ink-2 hover:text-rust" onClick={() => onChange(effects.filter((_, at) => at !== index))}>
+            <button type="button" aria-label="Remove the effect" className="ml-2 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => onChange(effects.filter((_, at) => at !== index))}>
               ×
             </button>
           </li>
@@ -357,7 +357,7 @@ function TemplateEditor({ stored }: { stored: Template }) {
           <span key={field} className="flex items-center gap-1">
             {fields.find((entry) => entry.key === field)?.name ?? field}{" "}
             <TextInput label={`Prefilled ${field}`} className={`${smallInput} w-40`} value={String(value as string)} onChange={(text) => set({ prefill: { ...one.prefill, [field]: text } })} />
-            <button type="button" aria-label={`Do not prefill ${field}`} className="text-ink-2 hover:text-rust" onClick={() => set({ prefill: Object.fromEntries(Object.entries(one.prefill ?? {}).filter(([name]) => name !== field)) })}>
+            <button type="button" aria-label={`Do not prefill ${field}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set({ prefill: Object.fromEntries(Object.entries(one.prefill ?? {}).filter(([name]) => name !== field)) })}>
               ×
             </button>
           </span>
@@ -378,7 +378,7 @@ function TemplateEditor({ stored }: { stored: Template }) {
           <li key={index} className="mt-1 flex items-start gap-2">
             ready to send as a <PickOne label="As" options={options(["reply", "note"])} value={ready.as} onChange={(as) => set({ follow_ups: followUps.map((old, at) => (at === index ? { ...old, as } : old)) })} />
             <TextInput label="Words" isLong className={`${smallInput} min-w-0 flex-1`} value={ready.text} onChange={(text) => set({ follow_ups: followUps.map((old, at) => (at === index ? { ...old, text } : old)) })} />
-            <button type="button" aria-label="Remove the follow-up" className="text-ink-2 hover:text-rust" onClick={() => set({ follow_ups: followUps.filter((_, at) => at !== index) })}>
+            <button type="button" aria-label="Remove the follow-up" className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set({ follow_ups: followUps.filter((_, at) => at !== index) })}>
               ×
             </button>
           </li>
@@ -452,7 +452,7 @@ function StarterLine({ stored }: { stored: Starter }) {
           , <PickOne label={question.asks} placeholder={question.asks} options={[{ key: "", name: "not said" }, ...question.choices.map((choice) => ({ key: choice.key, name: choice.label }))]} value={one.values[question.key] ?? ""} onChange={(answer) => value(question.key, answer)} />
         </span>
       ))}
-      <button type="button" aria-label={`Remove ${one.name}`} className="ml-2 text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section: "starters", key: one.key, before: stored, after: null })}>
+      <button type="button" aria-label={`Remove ${one.name}`} className="ml-2 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section: "starters", key: one.key, before: stored, after: null })}>
         ×
       </button>
     </li>
@@ -503,7 +503,7 @@ function TaskTemplateEditor({ stored }: { stored: TaskTemplate }) {
             <TextInput label={`Task ${index + 1}`} className={`${smallInput} min-w-0 flex-1`} value={task.title} onChange={(title) => setTask(index, { title })} />
             <PickOne label={`Team of task ${index + 1}`} placeholder="any team" options={[{ key: "", name: "any team" }, ...options(words.teams)]} value={task.team ?? ""} onChange={(team) => setTask(index, { team })} />
             <OrderButtons index={index} count={one.tasks.length} name={task.title} onMove={(to) => editing.set({ ...one, tasks: moved(one.tasks, index, to) })} />
-            <button type="button" aria-label={`Remove ${task.title}`} className="text-ink-2 hover:text-rust" onClick={() => editing.set({ ...one, tasks: one.tasks.filter((_, at) => at !== index) })}>
+            <button type="button" aria-label={`Remove ${task.title}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => editing.set({ ...one, tasks: one.tasks.filter((_, at) => at !== index) })}>
               ×
             </button>
           </li>

@@ -5,7 +5,7 @@ import { api, ok, sentence } from "../../api/client";
 import { useDebounced, useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, ErrorNote } from "../../parts/ui";
-import { entriesOf, type Entry, keyFrom, NEEDLE, useBook, useEdit, useEntry } from "./data";
+import { entriesOf, type Entry, keyFrom, NEEDLE, openEntry, useBook, useEdit, useEntry } from "./data";
 import { EditState, options, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
 interface Message extends Entry {
@@ -18,7 +18,7 @@ export function MessagesEditor() {
   const [params, setParams] = useSearchParams();
   const edit = useEdit();
   const all = entriesOf<Message>(document, "messages");
-  const open = all.find((one) => one.key === params.get("open")) ?? all[0];
+  const open = openEntry(all, params.get("open"));
   const [name, setName] = useState("");
   const add = () => {
     const key = keyFrom(name, all.map((one) => one.key), " ");
@@ -85,7 +85,7 @@ function MessageEditor({ stored }: { stored: Message }) {
       </label>
       <p className="mt-1 flex flex-wrap gap-x-3 text-[13px]">
         {Object.entries(words.placeholders).map(([name, about]) => (
-          <button key={name} type="button" className="why text-ink-2" title={about} onClick={() => insert(name)}>
+          <button key={name} type="button" className="why min-h-[24px] text-ink-2" title={about} onClick={() => insert(name)}>
             {`{${name}}`}
           </button>
         ))}
@@ -160,8 +160,8 @@ export function NotificationsEditor() {
                 return (
                   <td key={to} className="py-1.5 pr-2">
                     {one ? (
-                      <span className="flex items-center gap-1.5">
-                        <input type="checkbox" aria-label={`Tell the ${to} when ${event}`} checked={one.is_on !== false} onChange={(change) => set(one, { is_on: change.target.checked })} />
+                      <span className="flex items-center gap-3">
+                        <input type="checkbox" className="h-[24px] w-[16px]" aria-label={`Tell the ${to} when ${event}`} checked={one.is_on !== false} onChange={(change) => set(one, { is_on: change.target.checked })} />
                         <PickOne label={`Message to the ${to} when ${event}`} options={messages} value={one.message} onChange={(message) => set(one, { message })} />
                       </span>
                     ) : (
@@ -270,7 +270,7 @@ function HookLine({ stored, secret }: { stored: Hook; secret: string }) {
       <div className="flex flex-wrap gap-2">
         <TextInput label="Name" className={`${smallInput} w-56 font-bold`} value={hook.name} onChange={(name) => editing.set({ ...hook, name })} />
         <TextInput label="Address" className={`${smallInput} min-w-0 flex-1`} value={hook.url} onChange={(url) => editing.set({ ...hook, url })} />
-        <button type="button" aria-label={`Remove ${hook.name}`} className="px-1 text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section: "hooks", key: hook.key, before: stored, after: null })}>
+        <button type="button" aria-label={`Remove ${hook.name}`} className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section: "hooks", key: hook.key, before: stored, after: null })}>
           ×
         </button>
       </div>

@@ -170,7 +170,7 @@ function QuestionEditor({ stored, matrix }: { stored: Question; matrix: Matrix }
                 ))}
               </select>
             ) : null}
-            <button type="button" aria-label={`Remove ${choice.label}`} className="text-ink-2 hover:text-rust" onClick={() => set({ choices: question.choices.filter((_, at) => at !== index) })}>
+            <button type="button" aria-label={`Remove ${choice.label}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set({ choices: question.choices.filter((_, at) => at !== index) })}>
               ×
             </button>
           </li>

@@ -48,7 +48,7 @@ export function ReplayPage() {
           </select>
         </label>
         <Button tone="sea" disabled={which !== "draft" || isBusy || start.isPending} onClick={() => start.mutate()}>
-          Replay
+          Start the replay
         </Button>
         {isBusy && job ? <Button onClick={() => stop.mutate(job.id)}>Stop</Button> : null}
       </div>

@@ -134,7 +134,7 @@ function Chains({ routing, onChange }: { routing: Routing; onChange: (chains: Ro
                       <span key={team} className="inline-flex items-center rounded-small border border-line pl-2">
                         {index + 1}. {team}
                         <OrderButtons index={index} count={teams.length} name={team} onMove={(to) => set(moved(teams, index, to))} />
-                        <button type="button" aria-label={`Take ${team} out of the chain of ${service}`} className="px-1 text-ink-2 hover:text-rust" onClick={() => set(teams.filter((one) => one !== team))}>
+                        <button type="button" aria-label={`Take ${team} out of the chain of ${service}`} className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set(teams.filter((one) => one !== team))}>
                           ×
                         </button>
                       </span>

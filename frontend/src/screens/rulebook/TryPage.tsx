@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
@@ -151,6 +151,13 @@ function RequesterField({ value, onChange }: { value: string; onChange: (address
     queryFn: () => ok(api.GET("/api/people", { params: { query: { q: search } } })),
     enabled: search.length > 1,
   });
+  // The list may come after the name was typed and left.
+  const exact = data?.find((person) => person.name.toLowerCase() === text.trim().toLowerCase())?.email;
+  useEffect(() => {
+    if (exact && exact !== value) onChange(exact);
+    // Only a new hit counts; `onChange` is another function at each drawing.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [exact]);
   return (
     <Field label="Who asks" help={value || undefined}>
       {(props) => (

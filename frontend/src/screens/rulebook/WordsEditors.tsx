@@ -99,7 +99,7 @@ function TableRow({ section, stored, columns, index, count }: { section: string;
         })}
         <td className="w-24 whitespace-nowrap text-right">
           <OrderButtons index={index} count={count} name={stored.key} onMove={(to) => edit.mutate({ section, key: stored.key, before: stored, after: stored, position: to })} />
-          <button type="button" aria-label={`Remove ${stored.key}`} className="px-1 text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section, key: stored.key, before: stored, after: null })}>
+          <button type="button" aria-label={`Remove ${stored.key}`} className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section, key: stored.key, before: stored, after: null })}>
             ×
           </button>
         </td>
@@ -278,7 +278,7 @@ export function ClosingEditor() {
               </p>
               <p className="mt-1 flex items-center gap-2">
                 else say <TextInput label="What is said" className={`${smallInput} flex-1`} value={entry.says} onChange={(says) => replace(index, { says })} />
-                <button type="button" aria-label="Remove the condition" className="text-ink-2 hover:text-rust" onClick={() => set({ conditions: conditions.filter((_, at) => at !== index) })}>
+                <button type="button" aria-label="Remove the condition" className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set({ conditions: conditions.filter((_, at) => at !== index) })}>
                   ×
                 </button>
               </p>

@@ -3,7 +3,7 @@ import { createContext, useCallback, useContext, useEffect, useRef, useState } f
 import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
-import type { Tree } from "../../parts/condition/tree";
+import { isComplete, type Leaf, type Tree } from "../../parts/condition/tree";
 
 export type Overview = components["schemas"]["RulebookShape"];
 export type Words = components["schemas"]["VocabularyShape"];
@@ -116,6 +116,8 @@ export function useDocument(which: string) {
     queryKey: [...NEEDLE, "document", which],
     queryFn: async () => (await ok(api.GET("/api/rulebook/documents/{which}", { params: { path: { which } } }))).document as Document,
     refetchInterval: which === "draft" ? 10_000 : false,
+    // The first edit turns the edition into a draft: what is on the screen stays there.
+    placeholderData: (old) => old,
   });
 }
 
@@ -213,7 +215,8 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
       timer.current = setTimeout(save, 200);
       return;
     }
-    if (same(latest.current, base.current)) return;
+    // A half-made condition is not kept yet: it says nothing so far.
+    if (same(latest.current, base.current) || hasHalfMade(latest.current)) return;
     const sending = latest.current;
     running.current = true;
     edit.mutate(
@@ -278,8 +281,28 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
   };
 }
 
+function hasHalfMade(value: unknown): boolean {
+  if (Array.isArray(value)) return value.some(hasHalfMade);
+  if (typeof value !== "object" || value === null) return false;
+  const leaf = value as { field?: unknown; op?: unknown };
+  if (typeof leaf.field === "string" && typeof leaf.op === "string") return !isComplete(value as Leaf);
+  return Object.values(value).some(hasHalfMade);
+}
+
+/** The same content in one order of keys: the server keeps its own. */
+function ordered(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(ordered);
+  if (typeof value !== "object" || value === null) return value;
+  return Object.fromEntries(Object.entries(value).sort(([one], [other]) => (one < other ? -1 : 1)).map(([key, one]) => [key, ordered(one)]));
+}
+
 function same(first: unknown, second: unknown): boolean {
-  return JSON.stringify(first) === JSON.stringify(second);
+  return JSON.stringify(ordered(first)) === JSON.stringify(ordered(second));
+}
+
+/** The entry that the address names, else the first; undefined while a new one is on its way. */
+export function openEntry<T extends Entry>(all: T[], key: string | null): T | undefined {
+  return key === null ? all[0] : all.find((one) => one.key === key);
 }
 
 /** A key from a name: "Summer on the islands" becomes "summer-on-the-islands". */

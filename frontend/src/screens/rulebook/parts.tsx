@@ -168,10 +168,10 @@ interface OrderProps {
 export function OrderButtons({ index, count, name, onMove }: OrderProps) {
   return (
     <span className="inline-flex">
-      <button type="button" className="grid h-6 w-6 place-items-center rounded text-ink-2 hover:bg-sea-3 disabled:opacity-30" disabled={index === 0} aria-label={`Move ${name} up`} onClick={() => onMove(index - 1)}>
+      <button type="button" className="grid h-[24px] w-[24px] place-items-center rounded text-ink-2 hover:bg-sea-3 disabled:opacity-30" disabled={index === 0} aria-label={`Move ${name} up`} onClick={() => onMove(index - 1)}>
         <ArrowUp size={14} aria-hidden="true" />
       </button>
-      <button type="button" className="grid h-6 w-6 place-items-center rounded text-ink-2 hover:bg-sea-3 disabled:opacity-30" disabled={index === count - 1} aria-label={`Move ${name} down`} onClick={() => onMove(index + 1)}>
+      <button type="button" className="grid h-[24px] w-[24px] place-items-center rounded text-ink-2 hover:bg-sea-3 disabled:opacity-30" disabled={index === count - 1} aria-label={`Move ${name} down`} onClick={() => onMove(index + 1)}>
         <ArrowDown size={14} aria-hidden="true" />
       </button>
     </span>

@@ -94,7 +94,7 @@ function Absences() {
               {isLead ? <b>{one.name} </b> : null}
               {when(one.starts_at_s, now)} – {when(one.ends_at_s, now)} <span className="text-ink-2">{one.note}</span>
             </span>
-            <button type="button" className="text-ink-2 hover:text-rust" aria-label={`Remove the absence of ${one.name}`} onClick={() => drop.mutate(one.id)}>
+            <button type="button" className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" aria-label={`Remove the absence of ${one.name}`} onClick={() => drop.mutate(one.id)}>
               ×
             </button>
           </li>

@@ -1,0 +1,266 @@
+"""Administrators at the rulebook: change a policy, know what it will do, publish, go back."""
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Server
+from tests.browser.driver import Screen
+
+pytestmark = pytest.mark.browser
+Open = Callable[..., Screen]
+
+
+@pytest.fixture(autouse=True)
+def no_draft(server: Server) -> None:
+    server.run("from gannet.rulebook.models import Draft\nDraft.objects.all().delete()")
+
+
+def pick(screen: Screen, word: str, option: str) -> None:
+    """Open a word of a sentence and choose what it shall be."""
+    screen.press(word)
+    screen.press(option)
+
+
+def report(screen: Screen, title: str, service: str) -> str:
+    """Report a fault in the portal; its number."""
+    screen.open("/report")
+    screen.fill("What is wrong?", title)
+    screen.choose("What does it belong to?", service)
+    for answer in ("My team or this counter", "Yes, with difficulty"):
+        screen.tick(answer)
+    screen.press("Report it")
+    screen.see("Thank you. It is incident")
+    found = screen.until("got a number", lambda: re.search(r"incident (\d+)", screen.text()))
+    return str(found[1])
+
+
+def publish(screen: Screen, why: str) -> None:
+    screen.press("Publish…")
+    screen.fill("What changes, and why", why)
+    screen.press("Publish now")
+    screen.see("is in force.")
+
+
+def test_a_summer_calendar_and_an_agreement_with_three_steps_from_draft_to_fired_and_back(
+    server: Server, screen: Open
+) -> None:
+    anneke = screen("Anneke")
+    anneke.open("/desk/rulebook/calendars")
+    anneke.see("Early shift")
+    anneke.press("+ new")
+    anneke.until("the new one is open", lambda: "open=new-calendar" in anneke.path)
+    anneke.fill("Name", "Summer on the islands")
+    anneke.press("add a season")
+    anneke.fill("From:", "05-01")
+    anneke.fill("Monday, hours", "00:00-24:00")
+    anneke.key(Keys.ENTER)
+    anneke.press("all")
+    anneke.see("every year from 1 May")
+    anneke.see("Draft after edition")
+    anneke.see("Summer on the islands")
+
+    anneke.open("/desk/rulebook/agreements")
+    anneke.see("Sailing-critical")
+    anneke.press("+ new")
+    anneke.until("the new one is open", lambda: "open=new-customer-agreement" in anneke.path)
+    anneke.fill("Name", "Wi-Fi for passengers")
+    pick(anneke, "Status:", "active")
+    anneke.press("+ only when…")
+    anneke.fill("Field", "service")
+    anneke.key(Keys.ENTER)
+    anneke.fill("Search the choices", "Passenger")
+    anneke.tick("Passenger Wi-Fi")
+    anneke.press("Done")
+    pick(anneke, "Calendar:", "Summer on the islands")
+    anneke.fill("P3 fix in", "20 s")
+    anneke.key(Keys.TAB)
+    for _ in range(3):
+        anneke.press("add a step")
+    anneke.fill("Percent of step 1", "10")
+    anneke.fill("Name of step 1", "barely begun")
+    pick(anneke, "Moment of step 3", "after due")
+    anneke.fill("How long of step 3", "5 s")
+    anneke.fill("Name of step 3", "past it")
+    anneke.key(Keys.TAB)
+    anneke.see("1. Wi-Fi for passengers")
+    # Each edit is kept by itself: loading again shows it all.
+    anneke.until("kept", lambda: "Wi-Fi for passengers: a new agreement" in _differences(anneke))
+
+    anneke.open("/desk/rulebook/try")
+    anneke.fill("Who asks", "Ines Corrado")
+    anneke.fill("What is wrong", "No Wi-Fi on deck")
+    anneke.until("found by name", lambda: "@" in anneke.text())
+    anneke.choose("Service", "Passenger Wi-Fi")
+    anneke.choose("Who is stopped by it?", "My team")
+    anneke.choose("Can you still work?", "Yes, with difficulty")
+    anneke.see("Wi-Fi for passengers: applies")
+    anneke.see("fix, half gone")
+    anneke.press("Keep as a rehearsal…")
+    anneke.fill("Name", "Wi-Fi on deck")
+    anneke.press("Keep it")
+    anneke.see("runs before every edition")
+    anneke.see("✓ Wi-Fi on deck")
+
+    anneke.open("/desk/rulebook/replay")
+    anneke.choose("Run the draft over", "everything")
+    anneke.press("Start the replay")
+    anneke.see("come out otherwise", patience=90)
+    anneke.see("another agreement")
+    anneke.see("Those that differ")
+
+    publish(anneke, "Summer hours and three steps for the Wi-Fi of passengers")
+    ines = screen("Ines")
+    number = report(ines, "No Wi-Fi on the upper deck", "Passenger Wi-Fi")
+    signe = screen("Signe")
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("Wi-Fi for passengers")
+    signe.see("escalation, fix 10 % gone", patience=60)
+    signe.see("escalation, fix half gone", patience=60)
+    signe.see("escalation, fix 5 s after", patience=60)
+    signe.see("late by")
+    signe.press("why: fix clock")
+    signe.see("Used")
+    signe.key(Keys.ESCAPE)
+    fired = server.run(
+        "from gannet.audit.models import Event\n"
+        f"print(Event.objects.filter(ticket={number}, kind='escalated').count())"
+    )
+    assert fired.strip() == "3"
+
+    anneke.open("/desk/rulebook/editions")
+    anneke.see("Summer hours and three steps")
+    anneke.press("Go back to it…")
+    anneke.see("Wi-Fi for passengers: agreement removed")
+    anneke.press("Go back to it")
+    anneke.see("says again what edition")
+    number = report(ines, "No Wi-Fi again", "Passenger Wi-Fi")
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("Facts")
+    assert "Wi-Fi for passengers" not in signe.text()
+    assert anneke.complaints() == [] == signe.complaints()
+
+
+def _differences(screen: Screen) -> str:
+    script = (
+        "const done = arguments[0];"
+        "fetch('/api/rulebook/draft/review').then((r) => r.text()).then(done)"
+    )
+    return str(screen.driver.execute_async_script(script))
+
+
+def test_a_rule_for_the_directors_is_tried_before_it_is_published(
+    server: Server, screen: Open
+) -> None:
+    anneke = screen("Anneke")
+    anneke.open("/desk/rulebook/rules")
+    anneke.press("New rule")
+    anneke.see("stop here")
+    anneke.fill("Name of the rule", "Directors go to Marit")
+    anneke.press("+ only when…")
+    anneke.fill("Field", "care tier")
+    anneke.key(Keys.ENTER)
+    anneke.tick("directors")
+    anneke.press("Done")
+    anneke.press("Remove: add tags")
+    anneke.choose("Add something to do", "give it to a person")
+    pick(anneke, "Person:", "Marit Osei")
+    anneke.tick("on")
+    anneke.until("kept", lambda: "Directors go to Marit" in _differences(anneke))
+    anneke.press("try it")
+    anneke.fill("Who asks", "Rosalind Hathersage")
+    anneke.until("found by name", lambda: "@" in anneke.text())
+    anneke.fill("What is wrong", "The board papers do not open")
+    anneke.choose("Service", "Mail and calendar")
+    anneke.see("Care tier is directors")
+    anneke.see("50 % for Directors")
+    anneke.see("the rule “Directors go to Marit” gives it to them")
+    publish(anneke, "Directors were promised half the time and one person")
+
+    number = server.run(
+        "from django.utils import timezone\n"
+        "from gannet.estate.models import Service\n"
+        "from gannet.people.models import Person\n"
+        "from gannet.tickets.actions import Acting, NewTicket, log_ticket\n"
+        "who = Person.objects.get(name='Rosalind Hathersage')\n"
+        "mail = Service.objects.get(name='Mail and calendar')\n"
+        "new = NewTicket(requester=who, title='The board papers do not open', service=mail)\n"
+        "print(log_ticket(new, Acting(person=who, now=timezone.now())).pk)"
+    ).strip()
+    marit = screen("Marit")
+    marit.open(f"/desk/tickets/{number}")
+    marit.see("Directors · 50 % of the target")
+    marit.until("it is hers", lambda: re.search(r"Held by\s+Marit Osei", marit.text()))
+    marit.press("why: rules")
+    marit.see("Directors go to Marit")
+
+
+def test_a_bad_file_is_refused_with_its_place_and_changes_nothing(
+    screen: Open, tmp_path: Path
+) -> None:
+    anneke = screen("Anneke")
+    anneke.open("/desk/rulebook/editions")
+    anneke.see("As a file")
+    before = anneke.driver.execute_async_script(
+        "const done = arguments[0];"
+        "fetch('/api/rulebook/export/force').then((r) => r.text()).then(done)"
+    )
+    for text, place in (
+        ("calendars:\n  - [oops", "line 2"),
+        (str(before).replace("Atlantic/Azores", "Atlantis/Deep"), "ilha-clara"),
+        (str(before).replace("\nrules:\n", "\ncolours: []\nrules:\n"), "colours"),
+    ):
+        file = tmp_path / "rulebook.yaml"
+        file.write_text(text, encoding="utf-8")
+        anneke.driver.find_element("css selector", "input[type=file][accept*=yaml]").send_keys(
+            str(file)
+        )
+        anneke.see("Nothing has been changed.")
+        anneke.see(place)
+        assert "in force" in anneke.text() and "Draft after" not in anneke.text()
+
+
+def test_two_at_one_draft_lose_nothing(screen: Open) -> None:
+    first, second = screen("Anneke"), screen("Anneke")
+    for one in (first, second):
+        one.open("/desk/rulebook/agreements?open=offices")
+        one.until(
+            "reads it", lambda one=one: one.field("Owner").get_attribute("value") == "Tomas Wray"
+        )
+    first.fill("Owner", "Marit Osei")
+    first.see("Draft after edition")
+    second.fill("Owner", "Signe Hallam")
+    second.see("Somebody else has changed this")
+    assert second.field("Owner").get_attribute("value") == "Signe Hallam"
+    second.press("Keep mine")
+    second.not_see("Somebody else has changed this")
+    first.until("sees it", lambda: first.field("Owner").get_attribute("value") == "Signe Hallam")
+    first.press("Undo")
+    first.until("taken back", lambda: first.field("Owner").get_attribute("value") == "Marit Osei")
+    first.press("Publish…")
+    first.press("Throw the draft away…")
+    first.press("Yes, throw it away")
+    first.see("as it is in force")
+
+
+def test_no_room_of_the_rulebook_has_a_serious_barrier(screen: Open) -> None:
+    anneke = screen("Anneke")
+    rooms = (
+        "calendars priorities agreements rules?open=vital-down routing closing fields forms "
+        "templates starters tasks states waits categories care_tiers suppliers clocks messages "
+        "notifications quiet hooks try checks rehearsals replay differences editions"
+    ).split()
+    found: dict[str, list[str]] = {}
+    for room in rooms:
+        anneke.open(f"/desk/rulebook/{room}")
+        anneke.see("Rulebook")
+        anneke.until("has read", lambda: "Reading" not in anneke.text())
+        found[room] = anneke.violations()
+        width = anneke.driver.execute_script("return document.documentElement.scrollWidth")
+        if width > 1280:
+            found[room].append(f"{width} px wide")
+    assert "\n".join(f"{room}: {line}" for room, what in found.items() for line in what) == ""
+    assert anneke.complaints() == []
