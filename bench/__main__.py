@@ -2,19 +2,20 @@
 
 Absolute times mean little on a shared machine; a ratio of two things measured in turns in
 one run does. `python -m bench [part …]` runs some of: servicetime, queue, log, timers,
-streams, bundle. BENCH_TICKETS sets the size of the large database (default 1,000,000).
+policies, streams, bundle. BENCH_TICKETS sets the size of the large database (default 1,000,000).
 """
 
 import sys
 from collections.abc import Callable, Sequence
 
-from bench import bundle, lists, servicetime, streams, writes
+from bench import bundle, lists, policies, servicetime, streams, writes
 
 PARTS: dict[str, Callable[[], list[str]]] = {
     "servicetime": servicetime.run,
     "bundle": bundle.run,
     "log": writes.run_log,
     "timers": writes.run_timers,
+    "policies": policies.run,
     "queue": lists.run,
     "streams": streams.run,
 }

@@ -13,7 +13,7 @@ from django.db.models import QuerySet
 
 from gannet.audit.models import Event, Kind
 from gannet.people.models import Person
-from gannet.rulebook.book import Book, edition
+from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import promises
 from gannet.tickets.actions.frame import WITH_RELATED, Acting, Work, finish_all
 from gannet.tickets.models import Clock, Ticket
@@ -132,8 +132,9 @@ def _works(numbers: Sequence[int], acting: Acting, *, lock: bool) -> list[Work]:
     if lock:
         tickets = tickets.select_for_update(of=("self",))
     works = []
+    book = current()
     for ticket in tickets:
-        work = Work(ticket, acting, rows.get(ticket.pk, []))
+        work = Work(ticket, acting, rows.get(ticket.pk, []), book=book, runs_rules=False)
         work.take_clocks(clocks.get(ticket.pk, []))
         works.append(work)
     return works

@@ -16,7 +16,11 @@ Open = Callable[..., Screen]
 
 @pytest.fixture(autouse=True)
 def no_draft(server: Server) -> None:
-    server.run("from gannet.rulebook.models import Draft\nDraft.objects.all().delete()")
+    server.run(
+        "from gannet.rulebook.models import Draft, Rehearsal\n"
+        "Draft.objects.all().delete()\n"
+        "Rehearsal.objects.filter(name='Wi-Fi on deck').delete()"
+    )
 
 
 def pick(screen: Screen, word: str, option: str) -> None:

@@ -19,6 +19,7 @@ from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import policies, promises
 from gannet.tickets.actions.timers import Ladder, ladders_of, tell_next, wanted_timers
+from gannet.tickets.bulk import update_rows
 from gannet.tickets.derive import derive
 from gannet.tickets.fields import record_of
 from gannet.tickets.history import happenings, row_of_entry, rows_of
@@ -81,6 +82,7 @@ class Work:
         *,
         book: Book | None = None,
         is_new: bool = False,
+        runs_rules: bool = True,
     ) -> None:
         self.ticket = ticket
         self.acting = acting
@@ -94,9 +96,10 @@ class Work:
         self.policy: Book = book or current()
         self.book: Book = self.policy if is_new else edition(ticket.edition)
         self._afterwards: list[Callable[[], object]] = []
-        self._ran_rules = is_new  # a new ticket's rules have run before it was routed
+        # A new ticket's rules have run before it was routed.
+        self._ran_rules = is_new or not runs_rules
         self._before: dict[str, Any] | None = None
-        if not is_new and self.policy.listens - {"created"}:
+        if not self._ran_rules and self.policy.listens - {"created"}:
             self._before = record_of(ticket, self.policy)
 
     @property
@@ -422,18 +425,8 @@ def finish_all(works: Sequence[Work]) -> None:
         entries += work.entries
         clocks += work.clocks
     audit.append(entries)
-    Ticket.objects.bulk_create(
-        [work.ticket for work in works],
-        update_conflicts=True,
-        unique_fields=["id"],
-        update_fields=_BULK_FIELDS,
-    )
-    Clock.objects.bulk_create(
-        [clock for clock in clocks if clock.pk is not None],
-        update_conflicts=True,
-        unique_fields=["id"],
-        update_fields=_CLOCK_FIELDS,
-    )
+    update_rows([work.ticket for work in works], _BULK_FIELDS)
+    update_rows([clock for clock in clocks if clock.pk is not None], _CLOCK_FIELDS)
     Clock.objects.bulk_create([clock for clock in clocks if clock.pk is None])
     Timer.objects.filter(pk__in=dropped).update(state=TimerState.DROPPED)
     Timer.objects.bulk_create(fresh_timers)
