@@ -28,7 +28,35 @@ VIEWS = [
     ("portal", "Ines", "/", "My things", 1280, 800),
     ("portal-report-phone", "Ines", "/report", "Who is stopped", 390, 844),
     ("portal-ticket", "Ines", "/my/{link}", "has it", 1280, 800),
+    ("rulebook", "Anneke", "/desk/rulebook/agreements", "would be due earlier", 1280, 800),
+    (
+        "rulebook-calendar",
+        "Anneke",
+        "/desk/rulebook/calendars?open=terminals",
+        "The year",
+        1280,
+        800,
+    ),
+    ("rulebook-rules", "Anneke", "/desk/rulebook/rules?open=vital-down", "stop here", 1280, 800),
+    ("rulebook-replay", "Anneke", "/desk/rulebook/replay", "Those that differ", 1280, 800),
 ]
+# A draft with a shorter target, replayed, so that there is something to see.
+DRAFT = """
+import copy, django
+django.setup()
+from django.utils import timezone
+from gannet.people.models import Person
+from gannet.rulebook import drafts, jobs
+from gannet.rulebook.models import JobKind
+from gannet_core import rulebook
+anneke, now = Person.objects.get(name="Anneke Dray"), timezone.now()
+before = rulebook.entry(drafts.begin(anneke, now).document, "agreements", "sailing-critical")
+after = copy.deepcopy(before)
+after["targets"]["2"]["fix"] = 3 * 3600
+change = drafts.Change(section="agreements", key="sailing-critical", before=before, after=after)
+drafts.edit(anneke, change, now)
+jobs.run_job.func(jobs.start(anneke, JobKind.REPLAY, {"days": 90}, now).pk)
+"""
 
 
 def main() -> int:
@@ -66,6 +94,7 @@ def main() -> int:
             .stdout.decode()
             .strip()
         )
+        subprocess.run([sys.executable, "-c", DRAFT], env=environment, cwd=ROOT, check=True)
         server = subprocess.Popen(
             [sys.executable, "-m", "gannet", "serve", "--with-worker", "--port", str(port)],
             env=environment, cwd=ROOT,
