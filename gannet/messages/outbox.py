@@ -15,6 +15,7 @@ from gannet.messages.delivery import audience_of, gather_digests, plan
 from gannet.messages.models import Outgoing
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
+from gannet.tickets import policies
 from gannet.tickets.models import Clock, Ticket
 from gannet.tickets.words import due_words
 from gannet_core.instants import instant_of
@@ -35,7 +36,7 @@ def queue(
     rows = []
     dues = {clock.kind: clock.due_s for clock in clocks if not clock.holder}
     for person, name, event, text, fixed in wanted:
-        if not person.is_active or not person.email:
+        if not person.is_active or not person.email or not _may_know(ticket, person):
             continue
         audience = audience_of(ticket, person)
         message = fixed or _message_for(book, name, audience)
@@ -67,6 +68,13 @@ def queue(
 def withdraw(event_id: int) -> int:
     """Keep messages about an event from leaving; returns how many had not left."""
     return Outgoing.objects.filter(event_id=event_id, sent_s__isnull=True).update(withdrawn=1)
+
+
+def _may_know(ticket: Ticket, person: Person) -> bool:
+    """A rule or step cannot tell anybody of a confidential ticket who may not see it."""
+    if not ticket.is_confidential:
+        return True
+    return policies.visible_to(person).filter(pk=ticket.pk).exists()
 
 
 def _message_for(book: Book, name: str, audience: str) -> str | None:

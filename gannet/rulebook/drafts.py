@@ -184,6 +184,19 @@ def go_back(person: Person, number: int, comment: str, now: datetime) -> Edition
         return _publish(person, earlier.document, said, now, None, restores=number)
 
 
+def withdraw(person: Person, number: int, now: datetime) -> None:
+    """Take back an edition that is planned and has not started; no ticket has used it."""
+    _permit(person)
+    with transaction.atomic():
+        planned = Edition.objects.select_for_update().filter(number=number).first()
+        if planned is None:
+            raise Missing("There is no such edition.")
+        if planned.starts_at_s <= seconds_of(now):
+            raise Conflict(f"Edition {number} has started: go back to an earlier one instead.")
+        _audit(Kind.PUBLISHED, person, now, {"withdrawn": number, "comment": planned.comment})
+        planned.delete()
+
+
 def _publish(
     person: Person,
     document: Mapping[str, Any],
@@ -192,6 +205,12 @@ def _publish(
     starts_at: datetime | None,
     restores: int | None = None,
 ) -> Edition:
+    planned = Edition.objects.filter(starts_at_s__gt=seconds_of(now)).first()
+    if planned is not None:
+        raise Conflict(
+            f"Edition {planned.number} is planned already and would replace this one when it "
+            f"starts. Withdraw it first."
+        )
     last = Edition.objects.select_for_update().order_by("-number").first()
     edition = Edition.objects.create(
         number=(last.number if last else 0) + 1,

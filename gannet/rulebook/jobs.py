@@ -108,8 +108,9 @@ def _replay(job: Job, report: Callable[[int, int], bool]) -> dict[str, Any]:
         raise Invalid("There is no draft any more.")
     since = timezone.now() - timedelta(days=job.params["days"])
     tickets = Ticket.objects.filter(opened_s__gte=seconds_of(since))
-    found = replay(tickets, book.edition(draft.base), book.of_document(draft.document), report)
-    return {**found, "base": draft.base, "draft_version": draft.version}
+    base = book.current()
+    found = replay(tickets, base, book.of_document(draft.document), report)
+    return {**found, "base": base.number, "draft_version": draft.version}
 
 
 def _preview(job: Job, report: Callable[[int, int], bool]) -> dict[str, Any]:

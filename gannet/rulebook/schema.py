@@ -21,6 +21,7 @@ from gannet_core.servicetime import ServiceCalendar
 
 Schema = dict[str, Any]
 MAX_BYTES = 4 * 1024 * 1024
+MAX_DEPTH = 40
 
 _TEXT: Schema = {"type": "string", "maxLength": 4000}
 _SHORT: Schema = {"type": "string", "minLength": 1, "maxLength": 160}
@@ -366,6 +367,7 @@ def validate(document: object) -> dict[str, Any]:
     for name in document:
         if name not in rulebook.BY_NAME:
             raise DocumentError(str(name), "there is no such section in a rulebook")
+    _limit_depth(document)
     errors = sorted(_VALIDATOR.iter_errors(document), key=lambda error: len(error.absolute_path))
     if errors:
         deepest = max(errors[:1], key=lambda error: len(error.absolute_path))
@@ -382,6 +384,16 @@ def validate(document: object) -> dict[str, Any]:
     return rulebook.canonical(whole)
 
 
+def _limit_depth(value: object, depth: int = 0) -> None:
+    """No rulebook is nested so deeply; a hostile one would exhaust the stack of the checks."""
+    if depth > MAX_DEPTH:
+        raise DocumentError("", f"it is nested more than {MAX_DEPTH} levels deep")
+    for part in (
+        value.values() if isinstance(value, Mapping) else value if isinstance(value, list) else ()
+    ):
+        _limit_depth(part, depth + 1)
+
+
 def parse(text: str) -> dict[str, Any]:
     """A rulebook from YAML or JSON text; `DocumentError` names the line or the place."""
     if len(text.encode()) > MAX_BYTES:
@@ -391,6 +403,8 @@ def parse(text: str) -> dict[str, Any]:
         found = json.loads(text) if text.lstrip().startswith("{") else _plain_yaml(text)
     except json.JSONDecodeError as error:
         raise DocumentError(f"line {error.lineno}", error.msg) from error
+    except RecursionError as error:
+        raise DocumentError("", "it is nested too deeply for a rulebook") from error
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)
         place = f"line {mark.line + 1}" if mark else ""

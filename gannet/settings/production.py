@@ -1,8 +1,8 @@
 """Production: everything secret or local comes from the environment.
 
 GANNET_SECRET_KEY, GANNET_HOSTS (comma separated), GANNET_DATA (folder), GANNET_URL,
-GANNET_MAIL_HOST and _PORT, GANNET_DESK_ADDRESS. `gannet check --deploy` refuses what is
-unsafe, see `gannet.web.checks`.
+GANNET_MAIL_HOST and _PORT, GANNET_DESK_ADDRESS, GANNET_HOOK_HOSTS. `gannet check --deploy`
+refuses what is unsafe, see `gannet.web.checks`.
 """
 
 import os
@@ -19,6 +19,7 @@ MEDIA_ROOT = VAR / "files"
 PUBLIC_URL = os.environ.get("GANNET_URL", "")
 EMAIL_HOST = os.environ.get("GANNET_MAIL_HOST", "localhost")
 EMAIL_PORT = int(os.environ.get("GANNET_MAIL_PORT", "25"))
+HOOK_HOSTS = [host for host in os.environ.get("GANNET_HOOK_HOSTS", "").split(",") if host]
 DESK_ADDRESS = os.environ.get("GANNET_DESK_ADDRESS", "")
 
 SESSION_COOKIE_SECURE = True

@@ -50,8 +50,8 @@ def choose_person(
 ) -> PersonChoice:
     """The person of the team who gets the ticket by the team's mode, with the reasons.
 
-    `ignores_load` takes everybody as free, so that a rehearsal does not depend on what
-    people happen to hold today.
+    `ignores_load` takes everybody as free and nobody as having had a turn, so that a
+    rehearsal does not depend on what people happen to hold today.
     """
     mode = mode_of(book, team)
     if mode == routing.BY_HAND:
@@ -158,7 +158,7 @@ def _candidates(
             absent=member.is_absent,
             skills=frozenset(member.skills),
             cap=member.cap,
-            last_auto=member.last_auto,
+            last_auto=None if ignores else member.last_auto,
             open=work.get(member.person_id, ()),
         )
         for member in members

@@ -435,3 +435,68 @@ def test_a_rehearsal_whose_example_is_gone_is_a_problem_and_not_a_crash(admin: A
     )  # fmt: skip
     (found,) = ask(admin, "get", "/api/rulebook/rehearsals")
     assert not found["holds"] and found["problem"]
+
+
+def test_a_planned_edition_waits_can_be_withdrawn_and_lets_nothing_pass_it(admin: Any) -> None:
+    ask(admin, "post", "/api/rulebook/draft", {})
+    before = entry(admin, "agreements", "offices")
+    edit(admin, "agreements", "offices", before, {**before, "owner": "Somebody"})
+    version = drafts.the_draft().version  # type: ignore[union-attr]
+    body = {"comment": "x", "version": version, "starts_at": "2026-11-22T00:00:00Z"}
+    assert "starts_at" in ask(admin, "post", "/api/rulebook/draft/publish", body, 422)["fields"]
+    body["starts_at"] = "2026-12-01T00:00:00Z"
+    assert ask(admin, "post", "/api/rulebook/draft/publish", body)["in_force"] == 1
+    assert book.number_in_force(seconds_of(NOW) + 9 * 86_400) == 2
+    ask(admin, "post", "/api/rulebook/draft", {})
+    edit(admin, "agreements", "offices", before, {**before, "owner": "Another"})
+    version = drafts.the_draft().version  # type: ignore[union-attr]
+    publish = {"comment": "y", "version": version}
+    assert "planned" in ask(admin, "post", "/api/rulebook/draft/publish", publish, 409)["detail"]
+    ask(admin, "delete", "/api/rulebook/editions/1", None, 409)
+    ask(admin, "delete", "/api/rulebook/editions/2")
+    assert ask(admin, "post", "/api/rulebook/draft/publish", publish)["in_force"] == 2
+
+
+def test_a_draft_is_compared_with_what_is_in_force_by_now(admin: Any) -> None:
+    ask(admin, "post", "/api/rulebook/draft", {})
+    last = Edition.objects.get(number=1)
+    document = json.loads(json.dumps(last.document))
+    document["agreements"][0]["owner"] = "Changed meanwhile"
+    Edition.objects.create(
+        number=2, document=document, published_at=NOW, starts_at_s=seconds_of(NOW)
+    )
+    review = ask(admin, "get", "/api/rulebook/draft/review")
+    assert review["base"] == 2
+    said = [sentence for one in review["differences"] for sentence in one["sentences"]]
+    assert said == ["Sailing-critical: owner Changed meanwhile → Tomas Wray"]
+
+
+def test_no_rule_tells_anybody_of_a_ticket_they_may_not_see(
+    admin: Any, log: Callable[..., Any], person: Callable[[str], Any]
+) -> None:
+    tomas = person("Tomas")
+    ask(admin, "post", "/api/rulebook/draft", {})
+    rule = {
+        "key": "tell", "name": "Tell", "when": ["created"], "if": {"all": []}, "is_on": True,
+        "then": [{"do": "notify", "who": [tomas.email], "message": "late"}],
+    }  # fmt: skip
+    edit(admin, "rules", "tell", None, rule)
+    version = drafts.the_draft().version  # type: ignore[union-attr]
+    ask(admin, "post", "/api/rulebook/draft/publish", {"comment": "x", "version": version})
+    open_one, hidden = log("Maeve", "Boarding gates"), log("Maeve", "Safe computing")
+    told = Outgoing.objects.filter(subject__contains="late:")
+    assert list(told.values_list("ticket", "person")) == [(open_one.pk, tomas.pk)]
+    assert hidden.is_confidential
+
+
+def test_a_hostile_file_is_refused_and_harms_nothing(admin: Any) -> None:
+    deep = '{"rules": ' + "[" * 900 + "]" * 900 + "}"
+    for text in (
+        deep,
+        "a: " + "[" * 900 + "]" * 900,
+        "!!python/object/apply:os.getcwd []",
+        "a: &a [*a]",
+    ):
+        refused = ask(admin, "post", "/api/rulebook/draft/import", {"text": text}, 422)
+        assert "Nothing has been changed" in refused["detail"]
+    assert not Draft.objects.exists()

@@ -17,6 +17,7 @@ urlpatterns = [
     path("api/rulebook/draft/publish", editions.PublishView.as_view()),
     path("api/rulebook/draft/import", editions.ImportView.as_view()),
     path("api/rulebook/editions/<int:number>/restore", editions.RestoreView.as_view()),
+    path("api/rulebook/editions/<int:number>", editions.EditionView.as_view()),
     path("api/rulebook/try", trying.TryView.as_view()),
     path("api/rulebook/examples/<int:number>", trying.FromTicketView.as_view()),
     path("api/rulebook/rehearsals", trying.RehearsalsView.as_view()),

@@ -154,12 +154,13 @@ class ReviewView(GannetView):
         draft = drafts.the_draft()
         if draft is None:
             raise Missing("There is no draft.")
-        base = Edition.objects.get(number=draft.base)
+        # What is in force may have changed since the draft was begun: that is what counts.
+        base = Edition.objects.get(number=book.number_in_force())
         rehearsed = run_all(book.of_document(draft.document))
         return Response(
             {
                 "version": draft.version,
-                "base": draft.base,
+                "base": base.number,
                 "findings": [
                     {name: getattr(one, name) for name in one.__slots__}
                     for one in findings_of(draft.document, timezone.now())
@@ -229,6 +230,17 @@ class RestoreView(GannetView):
         given.is_valid(raise_exception=True)
         comment = given.validated_data["comment"]
         drafts.go_back(person_of(request), number, comment, timezone.now())
+        return RulebookView().get(request)
+
+
+class EditionView(GannetView):
+    """Withdraw an edition that is planned and has not started."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(operation_id="withdraw_edition", responses=shapes.RulebookShape)
+    def delete(self, request: Request, number: int) -> Response:
+        drafts.withdraw(person_of(request), number, timezone.now())
         return RulebookView().get(request)
 
 

@@ -52,7 +52,7 @@ function EditionLine({ one, inForce, now }: { one: Overview["editions"][number];
       <span className="min-w-0 flex-1">
         {one.comment} <span className="text-ink-2">– {one.by}, {when(one.published_at_s, now)}{one.starts_at_s > now ? `, starts ${when(one.starts_at_s, now)}` : ""}{one.open_tickets ? ` · ${one.open_tickets} open tickets run under it` : ""}</span>
       </span>
-      {one.number === inForce ? <span className="rounded bg-sea px-2 text-on-sea">in force</span> : one.starts_at_s > now ? <span className="rounded border border-dashed border-line-2 px-2">planned</span> : <Button onClick={() => setAsking(true)}>Go back to it…</Button>}
+      {one.number === inForce ? <span className="rounded bg-sea px-2 text-on-sea">in force</span> : one.starts_at_s > now ? <Withdraw number={one.number} /> : <Button onClick={() => setAsking(true)}>Go back to it…</Button>}
       <Dialog title={`Go back to edition ${one.number}`} about="It becomes a new edition with the same words; nothing that happened is rewritten. A draft stays as it is." isOpen={isAsking} onClose={() => setAsking(false)} isWide>
         <div className="max-h-[40vh] overflow-y-auto rounded-small border border-line px-3 py-1">{differences.data ? <DifferenceList differences={differences.data} /> : "Reading the differences…"}</div>
         <div className="mt-3 flex justify-end gap-2">
@@ -63,6 +63,27 @@ function EditionLine({ one, inForce, now }: { one: Overview["editions"][number];
         </div>
       </Dialog>
     </li>
+  );
+}
+
+/** A planned edition can be taken back until it starts. */
+function Withdraw({ number }: { number: number }) {
+  const readAgain = useReadAgain();
+  const withdraw = useMutation({
+    mutationFn: () => ok(api.DELETE("/api/rulebook/editions/{number}", { params: { path: { number } } })),
+    onSuccess: () => {
+      readAgain();
+      toast(`Edition ${number} is withdrawn.`);
+    },
+    onError: (error) => toast.error(sentence(error)),
+  });
+  return (
+    <span className="flex items-center gap-2">
+      <span className="rounded border border-dashed border-line-2 px-2">planned</span>
+      <Button disabled={withdraw.isPending} onClick={() => withdraw.mutate()}>
+        Withdraw
+      </Button>
+    </span>
   );
 }
 

@@ -111,7 +111,7 @@ function Rulebook() {
     <BookContext value={book}>
       <div className="grid min-h-[calc(100vh-48px)] grid-cols-[196px_minmax(0,1fr)_280px] max-[1100px]:grid-cols-[180px_minmax(0,1fr)] max-[760px]:grid-cols-1">
         <nav aria-label="Rulebook" className="border-r border-line bg-paper py-2.5 max-[760px]:border-b">
-          <p className="px-4 pb-1 font-bold">{overview.data.draft ? `Draft after edition ${overview.data.draft.base}` : `Edition ${overview.data.in_force}, in force`}</p>
+          <p className="px-4 pb-1 font-bold">{overview.data.draft ? `Draft after edition ${overview.data.in_force}` : `Edition ${overview.data.in_force}, in force`}</p>
           {ROOMS.map(({ title, rooms }) => (
             <div key={title} className="mt-1.5">
               <p className="px-4 text-[13px] text-ink-2">{title}</p>
@@ -168,7 +168,7 @@ function DraftBar() {
   return (
     <div className="mb-3 flex flex-wrap items-center gap-3 rounded-card bg-crown-2 px-3 py-2">
       <p className="flex-1">
-        <b>Draft</b> <span className="ml-2">{count === undefined ? "Differences" : count === 1 ? "1 difference" : `${count} differences`} from edition {draft.base}</span>
+        <b>Draft</b> <span className="ml-2">{count === undefined ? "Differences" : count === 1 ? "1 difference" : `${count} differences`} from edition {data.in_force}</span>
         {draft.people.length > 0 ? <span>, by {draft.people.join(" and ")}</span> : null}
       </p>
       <Button onClick={() => undo.mutate()} disabled={undo.isPending || draft.edits === 0} title={draft.last_edit ? `Takes back: ${draft.last_edit}` : undefined}>
