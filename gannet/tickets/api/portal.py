@@ -11,7 +11,7 @@ from gannet.estate.models import Service
 from gannet.people.models import Person
 from gannet.tickets import actions, queries
 from gannet.tickets.actions import NewTicket, log_ticket
-from gannet.tickets.api import shapes
+from gannet.tickets.api import portal_shapes, shapes
 from gannet.tickets.api.lists import accepted, find_item, find_service, logged_json
 from gannet.tickets.classify import suggest_services
 from gannet.tickets.models import Channel, Clock, StateCode, Ticket
@@ -29,7 +29,7 @@ _LEAST_PROBABILITY = 0.05
 class HomeView(GannetView):
     """My things and what is known to be broken."""
 
-    @extend_schema(operation_id="portal", responses=shapes.HomeShape)
+    @extend_schema(operation_id="portal", responses=portal_shapes.HomeShape)
     def get(self, request: Request) -> Response:
         person, now_s = person_of(request), seconds_of(timezone.now())
         mine = queries.asked_by(person).select_related("service", "team", "holder")
@@ -75,7 +75,7 @@ class OffersView(GannetView):
     @extend_schema(
         operation_id="offers",
         parameters=[OpenApiParameter("text", str, required=True)],
-        responses=shapes.OffersShape,
+        responses=portal_shapes.OffersShape,
     )
     def get(self, request: Request) -> Response:
         person = person_of(request)
@@ -130,10 +130,12 @@ class ReportView(GannetView):
     """Report what is wrong; answers with a number, what was understood and when."""
 
     @extend_schema(
-        operation_id="report", request=shapes.ReportShape, responses={201: shapes.LoggedShape}
+        operation_id="report",
+        request=portal_shapes.ReportShape,
+        responses={201: shapes.LoggedShape},
     )
     def post(self, request: Request) -> Response:
-        given = shapes.ReportShape(data=request.data)
+        given = portal_shapes.ReportShape(data=request.data)
         given.is_valid(raise_exception=True)
         data = given.validated_data
         person = person_of(request)
@@ -174,7 +176,7 @@ def my_ticket_json(number: int, person: Person) -> dict[str, Any]:
 class MyTicketView(GannetView):
     """One of my things (or one I follow)."""
 
-    @extend_schema(operation_id="my_ticket", responses=shapes.MyTicketShape)
+    @extend_schema(operation_id="my_ticket", responses=portal_shapes.MyTicketShape)
     def get(self, request: Request, number: int) -> Response:
         return Response(my_ticket_json(number, person_of(request)))
 
@@ -182,7 +184,9 @@ class MyTicketView(GannetView):
 class WriteView(GannetView):
     """Writing to the desk about one of my things."""
 
-    @extend_schema(operation_id="write", request=shapes.TextShape, responses=shapes.MyTicketShape)
+    @extend_schema(
+        operation_id="write", request=shapes.TextShape, responses=portal_shapes.MyTicketShape
+    )
     def post(self, request: Request, number: int) -> Response:
         given = shapes.TextShape(data=request.data)
         given.is_valid(raise_exception=True)
@@ -195,7 +199,9 @@ class ReopenView(GannetView):
     """It is still broken."""
 
     @extend_schema(
-        operation_id="reopen_mine", request=shapes.ReasonShape, responses=shapes.MyTicketShape
+        operation_id="reopen_mine",
+        request=shapes.ReasonShape,
+        responses=portal_shapes.MyTicketShape,
     )
     def post(self, request: Request, number: int) -> Response:
         given = shapes.ReasonShape(data=request.data)
@@ -208,7 +214,9 @@ class CancelView(GannetView):
     """It is no longer needed."""
 
     @extend_schema(
-        operation_id="cancel_mine", request=shapes.ReasonShape, responses=shapes.MyTicketShape
+        operation_id="cancel_mine",
+        request=shapes.ReasonShape,
+        responses=portal_shapes.MyTicketShape,
     )
     def post(self, request: Request, number: int) -> Response:
         given = shapes.ReasonShape(data=request.data)

@@ -10,7 +10,7 @@ import { Aside } from "./Aside";
 import { CalendarsEditor } from "./CalendarsEditor";
 import { BookContext, useDocument, useOverview, useReadAgain, useReview, useWords } from "./data";
 import { EditionsPage } from "./EditionsPage";
-import { FieldsEditor, FormsEditor, StartersEditor, TasksEditor, TemplatesEditor } from "./FormsEditor";
+import { FieldsEditor, FormsEditor } from "./FormsEditor";
 import { HooksEditor, MessagesEditor, NotificationsEditor, QuietEditor } from "./MessagesEditor";
 import { PrioritiesEditor } from "./PrioritiesEditor";
 import { PublishDialog } from "./PublishDialog";
@@ -19,6 +19,7 @@ import { RehearsalsPage } from "./RehearsalsPage";
 import { ReplayPage } from "./ReplayPage";
 import { RoutingEditor } from "./RoutingEditor";
 import { RulesEditor } from "./RulesEditor";
+import { StartersEditor, TasksEditor, TemplatesEditor } from "./TemplatesEditor";
 import { TryPage } from "./TryPage";
 import { CategoriesEditor, CareTiersEditor, ClocksEditor, ClosingEditor, StatesEditor, SuppliersEditor, WaitsEditor } from "./WordsEditors";
 

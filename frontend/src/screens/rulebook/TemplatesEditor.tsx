@@ -1,0 +1,228 @@
+import { Button } from "../../parts/ui";
+import { entriesOf, type Entry, type Form, keyFrom, type Question, useBook, useEdit, useEntry } from "./data";
+import { FormPreview } from "./FormsEditor";
+import { EditState, moved, options, OrderButtons, PickMany, PickOne, smallInput, TextInput } from "./parts";
+
+interface Template extends Entry {
+  name: string;
+  kind?: string;
+  category?: string;
+  form?: string;
+  prefill?: Record<string, unknown>;
+  hide?: string[];
+  require?: string[];
+  tasks?: string[];
+  follow_ups?: { as: string; text: string }[];
+}
+
+export function TemplatesEditor() {
+  const { document } = useBook();
+  const edit = useEdit();
+  const all = entriesOf<Template>(document, "templates");
+  return (
+    <>
+      <p className="text-ink-2">A template prefills, hides and requires fields of a form, brings tasks, and keeps a note or reply ready.</p>
+      {all.map((one) => (
+        <TemplateEditor key={one.key} stored={one} />
+      ))}
+      <Button
+        className="mt-3"
+        onClick={() => {
+          const key = keyFrom("New template", all.map((one) => one.key));
+          edit.mutate({ section: "templates", key, before: null, after: { key, name: "New template", kind: "incident", category: "", form: "", prefill: {}, hide: [], require: [], tasks: [], follow_ups: [] } });
+        }}
+      >
+        New template
+      </Button>
+    </>
+  );
+}
+
+function TemplateEditor({ stored }: { stored: Template }) {
+  const { document, words } = useBook();
+  const editing = useEntry<Template>("templates", stored.key, stored);
+  const edit = useEdit();
+  const one = editing.value;
+  const set = (change: Partial<Template>) => editing.set({ ...one, ...change });
+  const forms = entriesOf<Form>(document, "forms");
+  const form = forms.find((entry) => entry.key === one.form);
+  const fields = (form?.fields ?? []).map(({ field }) => ({ key: field, name: words.form_fields.find((entry) => entry.key === field)?.name ?? field }));
+  const followUps = one.follow_ups ?? [];
+  return (
+    <article className="mt-3 rounded-card border border-line px-4 py-3">
+      <EditState editing={editing} />
+      <p className="leading-8">
+        <TextInput label="Name of the template" className={`${smallInput} w-48 font-bold`} value={one.name} onChange={(name) => set({ name })} /> on the form <PickOne label="Form" placeholder="that applies" options={forms.map(({ key, name }) => ({ key, name }))} value={one.form ?? ""} onChange={(next) => set({ form: next })} />, category{" "}
+        <PickOne label="Category" placeholder="by the service" options={options(["", ...entriesOf(document, "categories").map((entry) => entry.key)])} value={one.category ?? ""} onChange={(category) => set({ category })} />, hides <PickMany label="Hidden" placeholder="nothing" options={fields} value={one.hide ?? []} onChange={(hide) => set({ hide })} />, requires{" "}
+        <PickMany label="Required" placeholder="nothing more" options={fields} value={one.require ?? []} onChange={(require) => set({ require })} />, adds the tasks of{" "}
+        <PickMany label="Task templates" placeholder="nothing" options={entriesOf<Entry & { name: string }>(document, "tasks").map(({ key, name }) => ({ key, name }))} value={one.tasks ?? []} onChange={(tasks) => set({ tasks })} />.
+      </p>
+      <div className="mt-1 flex flex-wrap gap-2">
+        <span className="text-ink-2">prefilled:</span>
+        {Object.entries(one.prefill ?? {}).map(([field, value]) => (
+          <span key={field} className="flex items-center gap-1">
+            {fields.find((entry) => entry.key === field)?.name ?? field}{" "}
+            <TextInput label={`Prefilled ${field}`} className={`${smallInput} w-40`} value={String(value as string)} onChange={(text) => set({ prefill: { ...one.prefill, [field]: text } })} />
+            <button type="button" aria-label={`Do not prefill ${field}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set({ prefill: Object.fromEntries(Object.entries(one.prefill ?? {}).filter(([name]) => name !== field)) })}>
+              ×
+            </button>
+          </span>
+        ))}
+        <select aria-label="Prefill a field" className={smallInput} value="" onChange={(event) => set({ prefill: { ...one.prefill, [event.target.value]: "" } })}>
+          <option value="">+ prefill…</option>
+          {fields
+            .filter((field) => !(field.key in (one.prefill ?? {})))
+            .map((field) => (
+              <option key={field.key} value={field.key}>
+                {field.name}
+              </option>
+            ))}
+        </select>
+      </div>
+      <ul className="mt-1">
+        {followUps.map((ready, index) => (
+          <li key={index} className="mt-1 flex items-start gap-2">
+            ready to send as a <PickOne label="As" options={options(["reply", "note"])} value={ready.as} onChange={(as) => set({ follow_ups: followUps.map((old, at) => (at === index ? { ...old, as } : old)) })} />
+            <TextInput label="Words" isLong className={`${smallInput} min-w-0 flex-1`} value={ready.text} onChange={(text) => set({ follow_ups: followUps.map((old, at) => (at === index ? { ...old, text } : old)) })} />
+            <button type="button" aria-label="Remove the follow-up" className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set({ follow_ups: followUps.filter((_, at) => at !== index) })}>
+              ×
+            </button>
+          </li>
+        ))}
+      </ul>
+      <div className="mt-2 flex justify-between">
+        <button type="button" className="why text-ink-2" onClick={() => set({ follow_ups: [...followUps, { as: "reply", text: "Please…" }] })}>
+          keep a note or reply ready
+        </button>
+        <Button tone="quiet" onClick={() => edit.mutate({ section: "templates", key: one.key, before: stored, after: null })}>
+          Remove
+        </Button>
+      </div>
+      {form ? <FormPreview form={form} template={one as unknown as Record<string, unknown>} /> : null}
+    </article>
+  );
+}
+
+interface Starter extends Entry {
+  name: string;
+  for?: string;
+  template?: string;
+  values: Record<string, string>;
+}
+
+export function StartersEditor() {
+  const { document } = useBook();
+  const edit = useEdit();
+  const all = entriesOf<Starter>(document, "starters");
+  return (
+    <>
+      <p className="text-ink-2">A starter is a prefilled new ticket, one click away in the Log menu, for all or for a team. People keep starters of their own from the Log.</p>
+      <ul>
+        {all.map((one) => (
+          <StarterLine key={one.key} stored={one} />
+        ))}
+      </ul>
+      <Button
+        className="mt-3"
+        onClick={() => {
+          const key = keyFrom("New starter", all.map((one) => one.key));
+          edit.mutate({ section: "starters", key, before: null, after: { key, name: "New starter", for: "all", values: { title: "What happens often" } } });
+        }}
+      >
+        New starter
+      </Button>
+    </>
+  );
+}
+
+function StarterLine({ stored }: { stored: Starter }) {
+  const { document, words } = useBook();
+  const editing = useEntry<Starter>("starters", stored.key, stored);
+  const edit = useEdit();
+  const one = editing.value;
+  const set = (change: Partial<Starter>) => editing.set({ ...one, ...change });
+  const value = (name: string, text: string) => {
+    const values = { ...one.values, [name]: text };
+    if (!text) delete values[name];
+    set({ values });
+  };
+  const questions = entriesOf<Question>(document, "questions").filter((question) => question.choices.length > 0);
+  return (
+    <li className="border-b border-line py-2 leading-8">
+      <EditState editing={editing} />
+      <TextInput label="Name of the starter" className={`${smallInput} w-56 font-bold`} value={one.name} onChange={(name) => set({ name })} /> for <PickOne label="For" options={options(["all", ...words.teams])} value={one.for ?? "all"} onChange={(next) => set({ for: next })} />, template{" "}
+      <PickOne label="Template" placeholder="none" options={[{ key: "", name: "none" }, ...entriesOf<Template>(document, "templates").map(({ key, name }) => ({ key, name }))]} value={one.template ?? ""} onChange={(template) => set({ template })} />: <TextInput label="Title" placeholder="title" className={`${smallInput} w-56`} value={one.values.title ?? ""} onChange={(text) => value("title", text)} />{" "}
+      about <PickOne label="Service" placeholder="no service" options={[{ key: "", name: "no service" }, ...options(words.services)]} value={one.values.service ?? ""} onChange={(service) => value("service", service)} />
+      {questions.map((question) => (
+        <span key={question.key}>
+          , <PickOne label={question.asks} placeholder={question.asks} options={[{ key: "", name: "not said" }, ...question.choices.map((choice) => ({ key: choice.key, name: choice.label }))]} value={one.values[question.key] ?? ""} onChange={(answer) => value(question.key, answer)} />
+        </span>
+      ))}
+      <button type="button" aria-label={`Remove ${one.name}`} className="ml-2 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section: "starters", key: one.key, before: stored, after: null })}>
+        ×
+      </button>
+    </li>
+  );
+}
+
+interface TaskTemplate extends Entry {
+  name: string;
+  tasks: { title: string; team?: string }[];
+}
+
+export function TasksEditor() {
+  const { document } = useBook();
+  const edit = useEdit();
+  const all = entriesOf<TaskTemplate>(document, "tasks");
+  return (
+    <>
+      <p className="text-ink-2">Tasks that rules and templates add to a ticket together.</p>
+      {all.map((one) => (
+        <TaskTemplateEditor key={one.key} stored={one} />
+      ))}
+      <Button
+        className="mt-3"
+        onClick={() => {
+          const key = keyFrom("New tasks", all.map((one) => one.key));
+          edit.mutate({ section: "tasks", key, before: null, after: { key, name: "New tasks", tasks: [{ title: "Do this first" }] } });
+        }}
+      >
+        New task template
+      </Button>
+    </>
+  );
+}
+
+function TaskTemplateEditor({ stored }: { stored: TaskTemplate }) {
+  const { words } = useBook();
+  const editing = useEntry<TaskTemplate>("tasks", stored.key, stored);
+  const edit = useEdit();
+  const one = editing.value;
+  const setTask = (index: number, change: Partial<TaskTemplate["tasks"][number]>) => editing.set({ ...one, tasks: one.tasks.map((old, at) => (at === index ? { ...old, ...change } : old)) });
+  return (
+    <article className="mt-3 rounded-card border border-line px-4 py-3">
+      <EditState editing={editing} />
+      <TextInput label="Name of the task template" className={`${smallInput} w-72 font-bold`} value={one.name} onChange={(name) => editing.set({ ...one, name })} />
+      <ol className="mt-1">
+        {one.tasks.map((task, index) => (
+          <li key={index} className="flex items-center gap-2 py-0.5">
+            <TextInput label={`Task ${index + 1}`} className={`${smallInput} min-w-0 flex-1`} value={task.title} onChange={(title) => setTask(index, { title })} />
+            <PickOne label={`Team of task ${index + 1}`} placeholder="any team" options={[{ key: "", name: "any team" }, ...options(words.teams)]} value={task.team ?? ""} onChange={(team) => setTask(index, { team })} />
+            <OrderButtons index={index} count={one.tasks.length} name={task.title} onMove={(to) => editing.set({ ...one, tasks: moved(one.tasks, index, to) })} />
+            <button type="button" aria-label={`Remove ${task.title}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => editing.set({ ...one, tasks: one.tasks.filter((_, at) => at !== index) })}>
+              ×
+            </button>
+          </li>
+        ))}
+      </ol>
+      <div className="mt-1 flex justify-between">
+        <button type="button" className="why text-ink-2" onClick={() => editing.set({ ...one, tasks: [...one.tasks, { title: "Another task" }] })}>
+          one more task
+        </button>
+        <Button tone="quiet" onClick={() => edit.mutate({ section: "tasks", key: one.key, before: stored, after: null })}>
+          Remove
+        </Button>
+      </div>
+    </article>
+  );
+}

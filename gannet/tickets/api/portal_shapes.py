@@ -1,0 +1,94 @@
+"""The JSON of the portal: my things, offers, a report, a ticket as its requester sees it."""
+
+from rest_framework import serializers
+
+from gannet.tickets.api.shapes import EntryShape, NamedShape, Shape, WaitingShape
+
+
+class OutageShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    service = serializers.CharField(allow_null=True)
+    since_s = serializers.IntegerField()
+    next_news_s = serializers.IntegerField(allow_null=True)
+
+
+class PathStepShape(Shape):
+    label = serializers.CharField()
+    at_s = serializers.IntegerField(allow_null=True)
+    is_done = serializers.BooleanField()
+    is_now = serializers.BooleanField()
+
+
+class MyThingShape(Shape):
+    id = serializers.IntegerField()
+    kind = serializers.CharField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    is_open = serializers.BooleanField()
+    opened_s = serializers.IntegerField()
+    service = serializers.CharField()
+    team = serializers.CharField()
+    holder = serializers.CharField()
+    is_waiting_for_me = serializers.BooleanField()
+    fix_due_s = serializers.IntegerField(allow_null=True)
+    path = PathStepShape(many=True)
+
+
+class HomeShape(Shape):
+    things = MyThingShape(many=True)
+    outages = OutageShape(many=True)
+    now_s = serializers.IntegerField()
+
+
+class OfferedServiceShape(NamedShape):
+    plain = serializers.CharField()
+    words = serializers.ListField(child=serializers.CharField())
+    probability = serializers.FloatField()
+
+
+class OffersShape(Shape):
+    services = OfferedServiceShape(many=True)
+    outages = OutageShape(many=True)
+    things = MyThingShape(many=True)
+
+
+class ReportShape(Shape):
+    """What somebody says is wrong; who, where and with what device is known already."""
+
+    title = serializers.CharField(max_length=2000)
+    text = serializers.CharField(max_length=50_000, allow_blank=True, default="")
+    service = serializers.IntegerField(allow_null=True, default=None)
+    ci = serializers.IntegerField(allow_null=True, default=None)
+    place = serializers.CharField(max_length=80, allow_blank=True, default="")
+    answers = serializers.DictField(child=serializers.CharField(max_length=80), default=dict)
+    values = serializers.DictField(default=dict)
+    attachments = serializers.ListField(child=serializers.UUIDField(), default=list)
+
+
+class MyTicketShape(Shape):
+    """A ticket as its requester sees it: public words, and who has it."""
+
+    id = serializers.IntegerField()
+    kind = serializers.CharField()
+    version = serializers.IntegerField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    is_open = serializers.BooleanField()
+    service = serializers.CharField()
+    place = serializers.CharField()
+    team = serializers.CharField()
+    holder = serializers.CharField()
+    opened_s = serializers.IntegerField()
+    resolved_s = serializers.IntegerField(allow_null=True)
+    closes_s = serializers.IntegerField(allow_null=True)
+    resolution = serializers.CharField()
+    waiting = WaitingShape(allow_null=True)
+    answer_due_s = serializers.IntegerField(allow_null=True)
+    answered_s = serializers.IntegerField(allow_null=True)
+    fix_due_s = serializers.IntegerField(allow_null=True)
+    is_mine = serializers.BooleanField()
+    conversation = EntryShape(many=True)
+    path = PathStepShape(many=True)
+    may = serializers.ListField(child=serializers.CharField())
+    now_s = serializers.IntegerField()
