@@ -12,9 +12,18 @@ from fractions import Fraction
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from gannet_core import clocks, conditions, measures, routing
+from gannet_core import (
+    clocks,
+    conditions,
+    difference,
+    escalation,
+    forms,
+    measures,
+    routing,
+    rules,
+)
 from gannet_core.errors import GannetError
-from gannet_core.instants import format_instant, instant_of, parse_instant
+from gannet_core.instants import format_instant, instant_of, parse_instant, seconds_of
 from gannet_core.servicetime import ServiceCalendar
 
 Case = Mapping[str, Any]
@@ -171,6 +180,51 @@ def _bucket(case: Case) -> dict[str, Any]:
     }
 
 
+def _run_rules(case: Case) -> dict[str, Any]:
+    found = rules.run(case["rules"], case["events"], case["record"], case.get("changes"))
+    return {
+        "fired": list(found.fired),
+        "sets": {name: found.record[name] for name in found.sets},
+        "effects": [{"rule": effect.rule, "do": effect.do} for effect in found.effects],
+    }
+
+
+def _resolve_form(case: Case) -> dict[str, Any]:
+    states = forms.resolve(
+        case["form"],
+        case["answers"],
+        case["audience"],
+        case.get("stage", "submitting"),
+        case.get("template"),
+    )
+    return {
+        "fields": {
+            name: {
+                "shown": state.is_shown,
+                "required": state.is_required,
+                "read_only": state.is_read_only,
+                "value": state.value,
+            }
+            for name, state in states.items()
+        },
+        "missing": forms.missing(states),
+    }
+
+
+def _moments(case: Case) -> dict[str, Any]:
+    calendar = _calendar(case)
+    events = [(parse_instant(event["at"]), event["kind"]) for event in case["events"]]
+    now = parse_instant(case["now"])
+    ledger = clocks.ledger(events, case["target"], calendar, now)
+    found = escalation.moments(case["steps"], case["clock"], ledger, calendar, seconds_of(now))
+    return {"moments": [{"step": one.step["key"], "at": _at_s(one.at)} for one in found]}
+
+
+def _compare(case: Case) -> dict[str, Any]:
+    found = difference.compare(case["before"], case["after"])
+    return {"sentences": [sentence for one in found for sentence in one.sentences]}
+
+
 OPERATIONS: Mapping[str, Operation] = {
     "servicetime.elapsed": _elapsed,
     "servicetime.due": _due,
@@ -182,6 +236,10 @@ OPERATIONS: Mapping[str, Operation] = {
     "clock.target_share": _target_share,
     "conditions.evaluate": _evaluate,
     "routing.pick": _pick,
+    "rules.run": _run_rules,
+    "forms.resolve": _resolve_form,
+    "escalation.moments": _moments,
+    "rulebook.compare": _compare,
     "measures.summary": _summary,
     "measures.bucket": _bucket,
 }

@@ -111,6 +111,14 @@ _FIELDS = [
         is_settable=True,
     ),
     Field("place", "choice", "place", "place", lambda t: t.place, is_settable=True),
+    Field(
+        "ci.kind",
+        "choice",
+        "kind of configuration item",
+        "ci__kind",
+        lambda t: t.ci.kind if t.ci else None,
+        is_nullable=True,
+    ),
     Field("status", "choice", "status", "status", lambda t: t.status, is_settable=True),
     Field(
         "supplier",

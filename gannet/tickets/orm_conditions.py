@@ -131,6 +131,8 @@ def stored_values(field: Field) -> list[str]:
             return list(Team.objects.values_list("name", flat=True))
         case "ci":
             return list(ConfigItem.objects.values_list("name", flat=True))
+        case "ci.kind":
+            return list(ConfigItem.objects.values_list("kind", flat=True).distinct().order_by())
         case "category":
             return list(current().categories)
         case "status":

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gannet_core import checks, difference, escalation, forms, logic, rulebook, rules
+from gannet_core import checks, difference, escalation, face, forms, logic, rulebook, rules
 from gannet_core.clocks import ClockEvent, EventKind, ledger_s
 from gannet_core.conditions import evaluate
 from gannet_core.errors import DocumentError, FormError, RuleError
@@ -533,3 +533,50 @@ def test_the_order_of_an_export_does_not_depend_on_how_it_was_written() -> None:
     assert json.dumps(rulebook.canonical(shuffled)) == json.dumps(rulebook.canonical(whole))
     with pytest.raises(DocumentError, match="no such section"):
         rulebook.canonical({"colours": []})
+
+
+CALENDAR = {
+    "name": "Offices", "zone": "Europe/London",
+    "weeks": [{"from": "2020-01-01", "hours": {"fri": [["08:00", "18:00"]], "mon": [["08:00", "18:00"]]}}],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("op", "given", "out"),
+    [
+        (
+            "rules.run",
+            {"rules": [rule("r", leaf("number", ">", 1), put("title", "x"), {"do": "suggest major"})],
+             "events": ["created"], "record": {"number": 2}},
+            {"fired": ["r"], "sets": {"title": "x"}, "effects": [{"rule": "r", "do": "suggest major"}]},
+        ),
+        ("rules.run", {"rules": [], "events": ["never"], "record": {}}, {"error": "RuleError"}),
+        (
+            "forms.resolve",
+            {"form": {"fields": [field("a", requester={"shown": True, "required": True})]},
+             "answers": {}, "audience": "requester"},
+            {"fields": {"a": {"shown": True, "required": True, "read_only": False, "value": None}},
+             "missing": ["a"]},
+        ),
+        ("forms.resolve", {"form": {}, "answers": {}, "audience": "cat"}, {"error": "FormError"}),
+        (
+            # Half of six hours from Friday 16:30 is Monday 09:30.
+            "escalation.moments",
+            {"steps": STEPS, "clock": "fix", "calendar": CALENDAR, "target": 6 * HOUR,
+             "events": [{"at": "2026-11-27T16:30:00Z", "kind": "start"}], "now": "2026-11-27T17:00:00Z"},
+            {"moments": [{"step": "half", "at": "2026-11-30T09:30:00Z"},
+                         {"step": "near", "at": "2026-11-30T12:00:00Z"},
+                         {"step": "due", "at": "2026-11-30T12:30:00Z"}]},
+        ),
+        (
+            "rulebook.compare",
+            {"before": {}, "after": {"suppliers": [{"key": "b", "name": "Brightmast"}]}},
+            {"sentences": ["Brightmast: a new supplier"]},
+        ),
+    ],
+)  # fmt: skip
+def test_the_json_face_answers_for_them(
+    op: str, given: dict[str, Any], out: dict[str, Any]
+) -> None:
+    answered = face.answer({"id": "1", "op": op, "in": given})["out"]
+    assert {key: answered[key] for key in out} == out

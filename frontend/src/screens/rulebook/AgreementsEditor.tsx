@@ -4,7 +4,7 @@ import { Button, inputClass, Loading } from "../../parts/ui";
 import { ActionsEditor } from "./ActionsEditor";
 import { type Agreement, type Calendar, entriesOf, fieldsOf, keyFrom, openEntry, type Matrix, spanWords, type Step, useBook, useEdit, useEntry } from "./data";
 import { EditState, moved, options, OrderButtons, Part, PickMany, PickOne, smallInput, SpanInput, TextInput } from "./parts";
-import { StepsTimeline } from "./StepsTimeline";
+import { momentWords, StepsTimeline } from "./StepsTimeline";
 import { QuickTry } from "./TryPage";
 
 const KINDS = { customer: "customer agreements", team: "team agreements", supplier: "supplier contracts" };
@@ -200,12 +200,11 @@ function Steps({ one, onChange }: { one: Agreement; onChange: (steps: Step[]) =>
       ...steps,
       {
         key: keyFrom("step", steps.map((step) => step.key)),
-        name: "",
         clock: one.kind === "customer" ? "fix" : (kinds[0]?.key ?? ""),
         moment: { at_percent: 50 },
         then: [{ do: "notify", who: ["holder"], message: "half gone" }],
       },
-    ].map((step) => (step.name === "" ? { ...step, name: "half gone" } : step)));
+    ]);
   return (
     <Part
       title="Escalation steps"
@@ -228,7 +227,7 @@ function Steps({ one, onChange }: { one: Agreement; onChange: (steps: Step[]) =>
               />
               <MomentWords step={step} index={index} onChange={(moment) => replace(index, { ...step, moment })} />
               <span className="text-ink-2">called</span>
-              <TextInput label={`Name of step ${index + 1}`} className={`${smallInput} w-40`} value={step.name ?? ""} onChange={(name) => replace(index, { ...step, name })} />
+              <TextInput label={`Name of step ${index + 1}`} className={`${smallInput} w-40`} placeholder={momentWords(step)} value={step.name ?? ""} onChange={(name) => replace(index, named(step, name))} />
               <span className="flex-1" />
               <OrderButtons index={index} count={steps.length} name={step.name ?? step.key} onMove={(to) => onChange(moved(steps, index, to))} />
               <button type="button" className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" aria-label={`Remove the step ${step.name ?? step.key}`} onClick={() => onChange(steps.filter((_, at) => at !== index))}>
@@ -245,6 +244,12 @@ function Steps({ one, onChange }: { one: Agreement; onChange: (steps: Step[]) =>
       </ol>
     </Part>
   );
+}
+
+/** A step without a name of its own is called by its moment. */
+function named(step: Step, name: string): Step {
+  const { name: _old, ...rest } = step;
+  return name === "" ? rest : { ...rest, name };
 }
 
 function without(step: Step): Step {
