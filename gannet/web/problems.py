@@ -83,12 +83,18 @@ def _api_error(error: exceptions.APIException) -> Response:
     return _with_denial(response, detail) if status == 403 else response
 
 
+def _first_words(messages: Any) -> str:
+    """The first sentence of a field's errors, however deep its lists and objects go."""
+    while isinstance(messages, (dict, list)) and messages:
+        messages = next(iter(messages.values() if isinstance(messages, dict) else messages))
+    return str(messages)
+
+
 def _validation(error: exceptions.ValidationError) -> dict[str, Any]:
     fields = {}
     if isinstance(error.detail, dict):
         for name, messages in error.detail.items():
-            first = messages[0] if isinstance(messages, list) and messages else messages
-            fields[name] = str(first)
+            fields[name] = _first_words(messages)
     whole = fields.pop("non_field_errors", None)
     first_words = ("", whole) if whole else next(iter(fields.items()), ("", str(error.detail)))
     detail = f"{first_words[0]}: {first_words[1]}" if first_words[0] else first_words[1]
