@@ -121,8 +121,10 @@ def test_working_a_ticket_to_its_end(
         ticket=ticket, person=person("Bram"), body__contains="Needs hands."
     ).exists()
     assert clock(ticket, "team", "harbour-desk").get_state_display() == "met"
+    seen = fresh(ticket).version
     actions.open_ticket(ticket.pk, by("Bram"))
     assert fresh(ticket).handed_to is None
+    assert fresh(ticket).version == seen, "a look makes nobody's edit stale"
 
     actions.set_priority(ticket.pk, by("Bram"), 1, "full ship waiting")
     fix = clock(ticket, "fix")

@@ -251,7 +251,8 @@ class Work:
             ticket.save(force_insert=True)
             self.entries = [replace(entry, ticket_id=ticket.pk) for entry in self.entries]
         else:
-            ticket.version += 1
+            # That somebody looked at it makes nobody's edit stale, least of all their own.
+            ticket.version += any(entry.kind != Kind.OPENED for entry in self.entries)
             ticket.save()
         self.events = audit.append(self.entries)
         for event in self.events:
