@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
-import { type Routing, fieldsOf, useBook, useEntry } from "./data";
+import { type Calendar, entriesOf, fieldsOf, type Routing, useBook, useEntry } from "./data";
 import { EditState, moved, options, OrderButtons, Part, PickOne, smallInput, TextInput } from "./parts";
 
 /** Who gets the work: modes, skills, caps, chains – and who is there at this moment. */
@@ -63,6 +63,15 @@ function Members({ team, people, onChange }: { team: Routing["teams"][number]; p
   const now = data?.find((one) => one.name === team.team)?.people ?? [];
   const members = people.map((person) => team.members?.find((one) => one.person === person.key) ?? { person: person.key, skills: [], cap: null });
   const set = (index: number, change: Partial<Member>) => onChange(members.map((old, at) => (at === index ? { ...old, ...change } : old)));
+  const { document } = useBook();
+  const calendars = entriesOf<Calendar>(document, "calendars");
+  const works = (number: number, working_calendar: string) =>
+    ok(api.PATCH("/api/people/{number}/served", { params: { path: { number } }, body: { working_calendar } }))
+      .then((person) => {
+        toast(`${person.name} works by another calendar from now on.`);
+        void refetch();
+      })
+      .catch((error: unknown) => toast.error(sentence(error)));
   const aside = (membership: number, is_set_aside: boolean) =>
     ok(api.POST("/api/working/{number}", { params: { path: { number: membership } }, body: { is_set_aside } }))
       .then(() => void refetch())
@@ -94,7 +103,23 @@ function Members({ team, people, onChange }: { team: Routing["teams"][number]; p
               <td className="py-1 pr-3">
                 <input type="number" min={0} aria-label={`Cap of ${people[index]?.name ?? ""}`} className={`${smallInput} w-16`} placeholder="–" value={member.cap ?? ""} onChange={(event) => set(index, { cap: event.target.value === "" ? null : +event.target.value })} />
               </td>
-              <td className="py-1 pr-3 text-ink-2">{worker?.working_calendar || "all hours"}</td>
+              <td className="py-1 pr-3">
+                {worker ? (
+                  <select
+                    className={`${smallInput} w-32`}
+                    aria-label={`Working calendar of ${worker.name}`}
+                    value={calendars.find((one) => one.name === worker.working_calendar)?.key ?? ""}
+                    onChange={(event) => void works(worker.id, event.target.value)}
+                  >
+                    <option value="">all hours</option>
+                    {calendars.map((one) => (
+                      <option key={one.key} value={one.key}>
+                        {one.name}
+                      </option>
+                    ))}
+                  </select>
+                ) : null}
+              </td>
               <td className="py-1 pr-3">{worker?.is_away ? "away" : worker?.is_on_shift ? "on" : "off shift"}</td>
               <td className="py-1">
                 {worker ? <input type="checkbox" aria-label={`Set ${worker.name} aside from automatic assignment`} checked={worker.is_set_aside} onChange={(event) => void aside(worker.membership, event.target.checked)} /> : null}
@@ -104,7 +129,7 @@ function Members({ team, people, onChange }: { team: Routing["teams"][number]; p
         })}
       </tbody>
       <caption className="caption-bottom pt-1 text-left text-[12px] text-ink-2">
-        Skills and caps are part of the draft. Who is set aside or away counts at once; absences are under{" "}
+        Skills and caps are part of the draft. Working calendars, and who is set aside or away, count at once; absences are under{" "}
         <Link className="underline" to="/desk/working">
           Who is there
         </Link>
