@@ -7,6 +7,7 @@ never equal each other. A comparison with an empty value is false; `is not` and 
 none of` are the exact opposites of `is` and `is one of` and so true for it.
 """
 
+import re
 import unicodedata
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -27,6 +28,7 @@ OPERATORS = (
     "is one of",
     "is none of",
     "contains",
+    "has words",
     "starts with",
     "is empty",
     "is filled",
@@ -88,6 +90,25 @@ class Trace:
 def fold(text: str) -> str:
     """Text as conditions compare it: NFC, casefolded, NFC again; blanks are kept."""
     return unicodedata.normalize("NFC", unicodedata.normalize("NFC", text).casefold())
+
+
+_WORD = re.compile(r"[^\W_]+")
+
+
+def words_of(text: str) -> list[str]:
+    """The words of a text as search compares them: folded, without accents, in order."""
+    bare = unicodedata.normalize("NFKD", fold(text))
+    bare = "".join(sign for sign in bare if not unicodedata.combining(sign))
+    return _WORD.findall(fold(bare))
+
+
+def has_words(text: str, wanted: str) -> bool:
+    """Whether each wanted word begins a word of the text; no wanted word at all never does."""
+    sought = words_of(wanted)
+    if not sought:
+        return False
+    present = words_of(text)
+    return all(any(word.startswith(piece) for word in present) for piece in sought)
 
 
 def is_empty(value: object) -> bool:
@@ -182,6 +203,7 @@ def _check_leaf(
 
 _TYPE_OPERATORS = {
     "text": {"contains", "starts with"},
+    "words": {"has words"},
     "choice": set(),
     "person": {"is me", "contains", "starts with"},
     "team": {"is my team", "contains", "starts with"},
@@ -207,6 +229,8 @@ _TYPE_KINDS = {"number": "number", "yes/no": "yes/no"}
 
 def _check_type(leaf: Mapping[str, Any], place: str, field_type: str) -> None:
     op = leaf["op"]
+    if field_type == "words" and op != "has words":
+        raise ConditionError(f"{place} ({leaf['field']}): words can only be searched for")
     if op not in _ANY_TYPE and op not in _TYPE_OPERATORS.get(field_type, set()):
         raise ConditionError(
             f"{place} ({leaf['field']}): {op!r} does not go with a field of type {field_type}"
@@ -316,6 +340,7 @@ _LEAF_TESTS: dict[str, Callable[[Any, Any], bool]] = {
     "is": _same,
     "is one of": lambda actual, values: any(_same(actual, value) for value in values),
     "contains": _pieces(lambda text, piece: piece in text),
+    "has words": _pieces(has_words),
     "starts with": _pieces(lambda text, piece: text.startswith(piece)),
     "<": _ordered(lambda a, b: a < b),
     "<=": _at_most,

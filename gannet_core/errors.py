@@ -58,3 +58,11 @@ class DocumentError(GannetError):
         super().__init__(f"{place}: {message}" if place else message)
         self.place = place
         self.says = message
+
+
+class TaskError(GannetError):
+    """A task is wrong in itself, or waits for one that is not there."""
+
+
+class TaskCycle(TaskError):
+    """Tasks wait for each other; the message names the path."""

@@ -21,6 +21,7 @@ from gannet_core import (
     measures,
     routing,
     rules,
+    tasks,
 )
 from gannet_core.errors import GannetError
 from gannet_core.instants import format_instant, instant_of, parse_instant, seconds_of
@@ -225,7 +226,24 @@ def _compare(case: Case) -> dict[str, Any]:
     return {"sentences": [sentence for one in found for sentence in one.sentences]}
 
 
+def _plan(case: Case) -> dict[str, Any]:
+    found = tasks.plan(
+        [
+            tasks.Task(entry["id"], entry.get("estimate_minutes", 0), tuple(entry.get("after", ())))
+            for entry in case["tasks"]
+        ]
+    )
+    return {
+        "earliest": {name: list(span) for name, span in found.earliest.items()},
+        "latest": {name: list(span) for name, span in found.latest.items()},
+        "slack": dict(found.slack),
+        "critical": list(found.critical),
+        "ready": list(found.ready),
+    }
+
+
 OPERATIONS: Mapping[str, Operation] = {
+    "tasks.plan": _plan,
     "servicetime.elapsed": _elapsed,
     "servicetime.due": _due,
     "servicetime.next_opening": _next_opening,
