@@ -77,6 +77,17 @@ def _restore(given: argparse.Namespace, rest: Sequence[str]) -> int:
     return 0
 
 
+def _alerts(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.demo.monitoring import simulate
+
+    token = os.environ.get("GANNET_TOKEN", "")
+    if not token:
+        print("Make a token that may send alerts, and put it into GANNET_TOKEN.")
+        return 2
+    simulate(given.at.rstrip("/"), token, given.scene, given.items)
+    return 0
+
+
 def _manage(given: argparse.Namespace, rest: Sequence[str]) -> int:
     from django.core.management import execute_from_command_line
 
@@ -113,6 +124,15 @@ COMMANDS: dict[str, _Command] = {
     "backup": ("copy the database while it runs", [(("file",), {})], _backup),
     "restore": ("put a checked backup in place", [(("file",), {})], _restore),
     "compute": ("answer cases of the core on standard input", [], _compute),
+    "alerts": (
+        "send alerts as a monitoring system would",
+        [
+            (("scene",), {"choices": ["one", "repeat", "storm", "calm"]}),
+            (("items",), {"nargs": "+", "help": "names or keys of configuration items"}),
+            (("--at",), {"default": "http://localhost:8000", "help": "where Gannet is"}),
+        ],
+        _alerts,
+    ),
     "manage": ("Django's own commands", [], _manage),
 }
 

@@ -3,6 +3,7 @@
 from django.urls import path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
+from gannet.knowledge import api as knowledge
 from gannet.messages import api as messages
 from gannet.messages.receiver import receive
 from gannet.people import api as people
@@ -15,6 +16,7 @@ urlpatterns = [
     path("api/schema", SpectacularAPIView.as_view(), name="schema"),
     *people.urlpatterns,
     *tickets.urlpatterns,
+    *knowledge.urlpatterns,
     *messages.urlpatterns,
     *reports.urlpatterns,
     *rulebook.urlpatterns,

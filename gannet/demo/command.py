@@ -99,6 +99,7 @@ def make(progress: Progress, tickets: int = TICKETS, seed: int = SEED) -> None:
 
 def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     """Fill an empty, migrated database."""
+    from gannet.demo.desk import make_ready, make_today, remember
     from gannet.demo.history import History
     from gannet.demo.organisation import make_organisation
     from gannet.demo.rehearsals import make_rehearsals
@@ -135,7 +136,10 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     progress("learning", 0, told)
     retrain()
     progress("learning", told, told)
+    remember(seed, now)
+    make_ready(now)
     Today(now, seed).write(progress)
+    make_today(now)
     make_rehearsals(now)
     progress.finish("Ready")
 

@@ -32,7 +32,7 @@ from gannet.demo.stories import (
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Membership, Person, Team
 from gannet.rulebook.book import Book
-from gannet.tickets import promises
+from gannet.tickets import promises, search
 from gannet.tickets.actions.timers import wanted_timers
 from gannet.tickets.derive import derive
 from gannet.tickets.history import happenings, row_of_entry
@@ -238,6 +238,7 @@ class History:
         for start in range(0, len(rows), 20_000):
             Event.objects.bulk_create(rows[start : start + 20_000], batch_size=800)
             progress("events", min(start + 20_000, len(rows)), len(rows))
+        search.rebuild()
         for member_list in self.members.values():
             for member in member_list:
                 if member.person_id in self.turns:

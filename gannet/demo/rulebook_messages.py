@@ -123,6 +123,44 @@ MESSAGES: dict[str, dict[str, str]] = {
         "{kind} {number} is suggested as a major incident: {text}.",
         "{priority}, {service}. {link}",
     ),
+    "task given": _message(
+        "a task for you: {title}",
+        "Hello {name},",
+        "{actor} gave you a task of {kind} {number}:",
+        "{text}",
+        "{link}",
+    ),
+    "task done": _message(
+        "a task is done: {title}", "{actor} has done a task of {kind} {number}:", "{text}", "{link}"
+    ),
+    "approval asked": _message(
+        "you are asked to approve: {title}",
+        "Hello {name},",
+        "{actor} asks you to approve:",
+        "{text}",
+        "It is about {kind} {number} of {requester}. Decide here: {link}",
+    ),
+    "approval decided": _message(
+        "decided: {title}", "{actor} has decided on {kind} {number}:", "{text}", "{link}"
+    ),
+    "outside changed": _message(
+        "news from outside: {title}", "About {kind} {number}:", "{text}", "{link}"
+    ),
+    "merged": _message(
+        "goes on elsewhere: {title}",
+        "Hello {name},",
+        "{actor} found that {kind} {number} is about the same thing as another.",
+        "{text}",
+        "Nothing you wrote is lost. {link}",
+    ),
+    "survey": _message(
+        "how was it? {title}",
+        "Hello {name},",
+        "{kind} {number} is closed. How was it?",
+        "Very good: {survey}?score=5\nGood: {survey}?score=4\nSo so: {survey}?score=3\n"
+        "Poor: {survey}?score=2\nBad: {survey}?score=1",
+        "One click is enough. Answers go to the desk.",
+    ),
 }
 
 
@@ -146,6 +184,13 @@ _TOLD = {
     "late": ["holder"],
     "followed": ["team", "followers"],
     "major suggested": ["team"],
+    "task given": ["holder", "team", "followers", "requester"],
+    "task done": ["holder"],
+    "approval asked": ["team", "followers"],
+    "approval decided": ["holder", "team"],
+    "outside changed": ["holder"],
+    "merged": ["requester", "holder"],
+    "survey": ["requester"],
 }
 
 

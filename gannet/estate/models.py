@@ -19,6 +19,8 @@ class Service(models.Model):
     default_urgency = models.PositiveSmallIntegerField(default=3)
     owner = models.ForeignKey(Person, models.SET_NULL, null=True, blank=True)
     is_confidential = models.BooleanField(default=False)
+    # What is asked after closing, beside how it was: [{"key", "label"}].
+    survey = models.JSONField(default=list, blank=True)
 
     class Meta:
         ordering = ["name"]

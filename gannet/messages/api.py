@@ -1,7 +1,6 @@
 """The Mail room: the stand-in mail server's messages, and answering as anyone."""
 
 import smtplib
-from email import message_from_bytes, policy
 from email.message import EmailMessage
 from email.utils import formatdate, make_msgid, parseaddr
 from typing import Any
@@ -13,7 +12,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.messages.inbound import body_text
+from gannet.messages import api_notices, reading
 from gannet.messages.models import Incoming, Outgoing, StandInMessage
 from gannet.web.base import GannetView
 from gannet.web.errors import Conflict, Invalid, Missing
@@ -59,7 +58,7 @@ class NewMailShape(serializers.Serializer[Any]):
 
 
 def _parsed(row: StandInMessage) -> EmailMessage:
-    message = message_from_bytes(bytes(row.raw), policy=policy.default)
+    message = reading.parse(bytes(row.raw))
     return message if isinstance(message, EmailMessage) else EmailMessage()
 
 
@@ -173,14 +172,19 @@ class MailView(GannetView):
         return Response(
             {
                 **_mail_json(row, known),
-                "body": body_text(message),
-                "headers": [[name, str(value)] for name, value in message.items()],
-                "files": [part.get_filename() or "file" for part in message.iter_attachments()],
+                "body": reading.read_text(message).whole.replace(reading.FOLD, "\n\n"),
+                "headers": [
+                    [name, reading.header(message, name)] for name in dict.fromkeys(message.keys())
+                ],
+                "files": [file.name for file in reading.files(message)],
             }
         )
 
 
 urlpatterns = [
+    path("api/notifications", api_notices.NotificationsView.as_view()),
+    path("api/notifications/<int:number>", api_notices.NotificationView.as_view()),
+    path("api/how/<str:token>", api_notices.SurveyView.as_view()),
     path("api/mailroom", MailRoomView.as_view()),
     path("api/mailroom/<int:key>", MailView.as_view()),
 ]

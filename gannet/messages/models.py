@@ -45,6 +45,9 @@ class Outcome(models.TextChoices):
     TWICE = "twice", "had come in before"
     AUTOMATIC = "automatic", "was automatic mail; nothing was done"
     UNKNOWN = "unknown", "came from nobody we know; kept aside"
+    UNWANTED = "unwanted", "came from a sender marked as not for us; kept aside"
+    BOUNCE = "bounce", "says that a message could not be delivered"
+    LOOP = "loop", "would have started a loop; kept aside"
     TOO_LARGE = "too large", "was too large; kept aside"
     UNREADABLE = "unreadable", "could not be read; kept aside"
 
@@ -76,6 +79,49 @@ class StandInMessage(models.Model):
         indexes = [
             models.Index(fields=["id"], condition=Q(for_desk=1, is_read=0), name="standin_unread")
         ]
+
+
+class Notification(models.Model):
+    """Something a person should know of or decide, shown until it is dealt with.
+
+    `about` tells what it is one of: two of the same about the same thing are one.
+    """
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="notifications")
+    ticket = models.ForeignKey("tickets.Ticket", models.CASCADE, null=True)
+    event_name = models.CharField(max_length=40)
+    about = models.CharField(max_length=80)
+    title = models.CharField(max_length=300)
+    text = models.CharField(max_length=500, blank=True)
+    actor = models.CharField(max_length=120, blank=True)
+    count = models.PositiveSmallIntegerField(default=1)
+    made_s = models.BigIntegerField()
+    seen_s = models.BigIntegerField(null=True)
+    gone_s = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["-made_s", "-id"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["person", "about"], condition=Q(gone_s=None), name="one_notification"
+            )
+        ]
+
+
+class Unwanted(models.Model):
+    """A sender whose mail is not for the desk, and who said so."""
+
+    address = models.EmailField(unique=True)
+    marked_by = models.ForeignKey(Person, models.PROTECT)
+    marked_at = models.DateTimeField()
+    kept_aside = models.PositiveIntegerField(default=0)
+
+
+class OtherAddress(models.Model):
+    """Another address of a person, from which their mail is theirs as well."""
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="other_addresses")
+    address = models.EmailField(unique=True)
 
 
 class HookState(models.TextChoices):

@@ -5,28 +5,41 @@ import smtplib
 from collections.abc import Iterable, Mapping, Sequence
 from email.message import EmailMessage
 from email.utils import formataddr, formatdate
+from typing import NamedTuple
 
 from django.conf import settings
 from django.db import transaction
 from django.utils.text import slugify
 
 from gannet.audit.models import Event
+from gannet.messages import notices
 from gannet.messages.delivery import audience_of, gather_digests, plan
 from gannet.messages.models import Outgoing
+from gannet.messages.reading import FOLD
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
 from gannet.tickets.models import Clock, Ticket
 from gannet.tickets.words import due_words
+from gannet.web.markdown import as_html
 from gannet_core.instants import instant_of
 
 log = logging.getLogger(__name__)
 _BATCH = 50
 _MAX_ATTEMPTS = 8
-_TO_DESK = frozenset({"handed over", "requester wrote", "reopened", "date reached", "taken over"})
+# Told of with a notification of their own, which carries what can be done.
+_NOTIFIED_ELSEWHERE = frozenset({"approval asked", "task given"})
 
-# To whom, about which event's name, the event, words, and the message if it is fixed.
-Wanted = tuple[Person, str, Event, str, str]
+
+class Wanted(NamedTuple):
+    """To whom, about what, the event, words, the message if it is fixed, an address outside."""
+
+    person: Person | None
+    name: str
+    event: Event
+    text: str
+    fixed: str = ""
+    address: str = ""
 
 
 def queue(
@@ -35,20 +48,35 @@ def queue(
     """Queue messages about events of a ticket, in the caller's transaction."""
     rows = []
     dues = {clock.kind: clock.due_s for clock in clocks if not clock.holder}
-    for person, name, event, text, fixed in wanted:
-        if not person.is_active or not person.email or not _may_know(ticket, person):
+    for want in wanted:
+        if want.person is None:
+            rows.append(_to_outside(ticket, book, now_s, want))
+            continue
+        person, name, event = want.person, want.name, want.event
+        if not person.is_active or not _may_know(ticket, person):
+            continue
+        actor = event.actor.name if event.actor_id and event.actor else settings.DESK_NAME
+        if want.name != "survey" and name not in _NOTIFIED_ELSEWHERE:
+            about = notices.about_of(want.fixed or name, ticket.pk)
+            shown = "" if want.fixed else want.text.partition(FOLD)[0]
+            notices.notify(
+                person, name, about, ticket.title, now_s, ticket=ticket, text=shown, actor=actor
+            )
+        if not person.email:
             continue
         audience = audience_of(ticket, person)
-        message = fixed or _message_for(book, name, audience)
+        message = want.fixed or _message_for(book, name, audience)
         delivery = plan(book, ticket, person, name, audience, now_s)
         if message is None or message not in book.messages or delivery is None:
             continue
-        actor = event.actor.name if event.actor_id and event.actor else settings.DESK_NAME
-        values = values_of(ticket, dues, person, text, actor, now_s)
+        said = want.text.partition(FOLD)[0]
+        values = values_of(ticket, dues, person, said, actor, now_s)
         subject, body = book.message(message, values)
         rows.append(
             Outgoing(
-                message_id=message_id(ticket.pk, event.id, person.pk, message if fixed else ""),
+                message_id=message_id(
+                    ticket.pk, event.id, person.pk, message if want.fixed else ""
+                ),
                 to=person.email,
                 person=person,
                 subject=subject[:300],
@@ -65,9 +93,33 @@ def queue(
     Outgoing.objects.bulk_create(rows)
 
 
+def _to_outside(ticket: Ticket, book: Book, now_s: int, want: Wanted) -> Outgoing:
+    """A copy of a reply for somebody who is no person here; it tells no more than was said."""
+    actor = want.event.actor.name if want.event.actor else settings.DESK_NAME
+    subject = f"[Gannet {ticket.pk}] {ticket.title}"
+    body = f"Hello,\n\n{actor} writes:\n\n{want.text}\n\nReply to this mail to answer."
+    return Outgoing(
+        message_id=message_id(ticket.pk, want.event.id, 0, want.address.replace("@", "-at-")),
+        to=want.address,
+        subject=subject[:300],
+        body=body,
+        headers=_headers(ticket),
+        ticket=ticket,
+        event_id=want.event.id,
+        made_at=instant_of(now_s),
+        send_at_s=now_s + settings.MAIL_DELAY_SECONDS,
+        event_name=want.name,
+    )
+
+
 def withdraw(event_id: int) -> int:
     """Keep messages about an event from leaving; returns how many had not left."""
     return Outgoing.objects.filter(event_id=event_id, sent_s__isnull=True).update(withdrawn=1)
+
+
+def was_sent(event_id: int) -> bool:
+    """Whether a message about an event has left already."""
+    return Outgoing.objects.filter(event_id=event_id, sent_s__isnull=False, in_digest=0).exists()
 
 
 def _may_know(ticket: Ticket, person: Person) -> bool:
@@ -131,9 +183,13 @@ def as_message(row: Outgoing) -> EmailMessage:
     message["Message-ID"] = row.message_id
     message["Date"] = formatdate(row.made_at.timestamp(), usegmt=True)
     message["Auto-Submitted"] = "auto-generated"
+    message["X-Gannet"] = "yes"
     for name, value in row.headers.items():
         message[name] = value
     message.set_content(row.body)
+    html = as_html(row.body)
+    if html:
+        message.add_alternative(f"<!doctype html><html><body>{html}</body></html>", subtype="html")
     return message
 
 
@@ -169,6 +225,7 @@ PLACEHOLDERS: dict[str, str] = {
     "answer_by": "when it will be answered",
     "fix_by": "when it will be fixed",
     "link": "a link to it",
+    "survey": "a link to say how it was (only when that is asked)",
 }
 
 
@@ -198,6 +255,7 @@ def values_of(
         "answer_by": due_words(dues.get("answer"), now_s, person.zone),
         "fix_by": due_words(dues.get("fix"), now_s, person.zone),
         "link": f"{settings.PUBLIC_URL}{place}/{ticket.pk}",
+        "survey": f"{settings.PUBLIC_URL}/how/{text}",
     }
 
 

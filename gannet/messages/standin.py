@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from gannet.messages.models import StandInMessage
 
-MAX_BYTES = 25 * 1024 * 1024
+MAX_BYTES = 60 * 1024 * 1024  # more than is read: what is too large is kept aside, not lost
 
 
 class Keeper:

@@ -20,10 +20,11 @@ from rest_framework.response import Response
 
 from gannet.audit import log as audit
 from gannet.audit.models import Kind
-from gannet.people import api_working
-from gannet.people.models import Membership, Person, Team
+from gannet.people import api_tokens, api_working
+from gannet.people.models import Membership, Person, Role, Team
 from gannet.rulebook.book import current
 from gannet.tickets import policies
+from gannet.tickets.api.list_shapes import NamedShape
 from gannet.tickets.queries import ROW_FIELDS, asked_by, row_json
 from gannet.tickets.routing import mode_of
 from gannet.web.base import GannetView, person_of
@@ -52,6 +53,7 @@ class DeviceSerializer(serializers.Serializer[Any]):
 class MeSerializer(PersonSerializer):
     roles = serializers.ListField(child=serializers.CharField())
     teams = serializers.ListField(child=serializers.CharField())
+    leads = NamedShape(many=True)
     is_on_desk = serializers.BooleanField()
     reads_desk = serializers.BooleanField()
     devices = DeviceSerializer(many=True)
@@ -108,6 +110,11 @@ def me_json(person: Person) -> dict[str, Any]:
         **PersonSerializer(person).data,
         "roles": person.roles,
         "teams": [membership.team.name for membership in teams],
+        "leads": [
+            {"id": membership.team_id, "name": membership.team.name}
+            for membership in teams
+            if membership.is_lead or person.has_role(Role.ADMINISTRATOR)
+        ],
         "is_on_desk": person.is_on_desk,
         "reads_desk": policies.reads_desk(person),
         "devices": DeviceSerializer(person.devices.all(), many=True).data,
@@ -130,6 +137,7 @@ class SessionView(GannetView):
 
     permission_classes = [AllowAny]
     is_atomic = False
+    needs_scope = "none"
 
     @extend_schema(operation_id="session", responses=SessionSerializer)
     def get(self, request: Request) -> Response:
@@ -293,6 +301,8 @@ class TeamsView(GannetView):
 
 
 urlpatterns = [
+    path("api/tokens", api_tokens.TokensView.as_view()),
+    path("api/tokens/<int:number>", api_tokens.TokenView.as_view()),
     path("api/session", SessionView.as_view()),
     path("api/session/demo", DemoPeopleView.as_view()),
     path("api/people", PeopleView.as_view()),

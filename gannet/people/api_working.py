@@ -12,11 +12,11 @@ from gannet.people import working
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.rulebook.book import current
 from gannet.rulebook.policies import leads
-from gannet.tickets.api.shapes import Shape
 from gannet.tickets.routing import mode_of
 from gannet.web.base import GannetView, person_of
 from gannet.web.errors import Missing
 from gannet.web.permissions import DeskReads
+from gannet.web.shape import Shape
 from gannet_core.instants import seconds_of
 
 _TIME = serializers.RegexField(r"^([01]\d|2[0-3]):[0-5]\d$")

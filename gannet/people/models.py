@@ -124,3 +124,20 @@ class Absence(models.Model):
     starts_at = models.DateTimeField()
     ends_at = models.DateTimeField()
     note = models.CharField(max_length=120, blank=True)
+
+
+class Token(models.Model):
+    """A personal access token for scripts; only its digest is kept."""
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="tokens")
+    name = models.CharField(max_length=80)
+    digest = models.CharField(max_length=64, unique=True)
+    starts = models.CharField(max_length=12)
+    scopes = models.JSONField(default=list)
+    made_at = models.DateTimeField()
+    expires_at = models.DateTimeField(null=True)
+    used_at = models.DateTimeField(null=True)
+    revoked_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-id"]

@@ -10,8 +10,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.reports import queries
-from gannet.tickets.api.shapes import PageShape
-from gannet.tickets.queries import page
+from gannet.tickets.api.list_shapes import PageShape
+from gannet.tickets.listing import page
 from gannet.web.base import GannetView, person_of
 from gannet.web.permissions import ReportsRead
 from gannet_core.instants import seconds_of
@@ -119,9 +119,7 @@ class BehindView(GannetView):
         given.is_valid(raise_exception=True)
         now = timezone.now()
         found = queries.behind(person_of(request), queries.Asked(**given.validated_data), now)
-        shown = page(
-            found, "opened", descending=True, cursor=request.query_params.get("cursor", "")
-        )
+        shown = page(found, "-opened", cursor=request.query_params.get("cursor", ""))
         return Response(
             {
                 "rows": shown.rows,
@@ -129,6 +127,7 @@ class BehindView(GannetView):
                 "count": found.count(),
                 "now_s": seconds_of(now),
                 "sentence": "",
+                "is_capped": False,
             }
         )
 

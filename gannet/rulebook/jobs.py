@@ -20,6 +20,7 @@ from gannet.rulebook import book, reapply
 from gannet.rulebook.drafts import the_draft
 from gannet.rulebook.models import Job, JobKind, JobState
 from gannet.rulebook.replay import replay
+from gannet.tickets import importing, mass
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.instants import seconds_of
@@ -34,6 +35,8 @@ def start(person: Person, kind: JobKind, params: dict[str, Any], now: datetime) 
     """Queue a job; one of each kind runs at a time."""
     with transaction.atomic():
         busy = Job.objects.filter(kind=kind, state__in=(JobState.WAITING, JobState.RUNNING))
+        if kind in _ONE_EACH:
+            busy = busy.filter(person=person)
         if busy.exists():
             raise Conflict("One of these runs already. Stop it, or wait until it is done.")
         checked = _CHECKS[kind](params)
@@ -121,6 +124,29 @@ def _re_apply(job: Job, report: Callable[[int, int], bool]) -> dict[str, Any]:
     return reapply.re_apply(job.params["edition"], job.person, seconds_of(timezone.now()), report)
 
 
+def _many(job: Job, report: Callable[[int, int], bool]) -> dict[str, Any]:
+    given = job.params
+    return mass.do(job.person, given["ids"], given["act"], given["params"], timezone.now(), report)
+
+
+def _undo_many(job: Job, report: Callable[[int, int], bool]) -> dict[str, Any]:
+    return mass.undo(job.person, job.params["ids"], timezone.now(), report)
+
+
+def _import(job: Job, report: Callable[[int, int], bool]) -> dict[str, Any]:
+    given = job.params
+    return importing.run(given["what"], given["rows"], job.person, timezone.now(), report)
+
+
+def _undo_import(job: Job, report: Callable[[int, int], bool]) -> dict[str, Any]:
+    given = job.params
+    return importing.undo(given["what"], given["made"], job.person, timezone.now(), report)
+
+
+def _as_they_are(params: dict[str, Any]) -> dict[str, Any]:
+    return params
+
+
 def _days(params: dict[str, Any]) -> dict[str, Any]:
     days = params.get("days", 90)
     if not isinstance(days, int) or not 1 <= days <= MAX_DAYS:
@@ -141,9 +167,19 @@ _CHECKS: dict[JobKind, Callable[[dict[str, Any]], dict[str, Any]]] = {
     JobKind.REPLAY: _days,
     JobKind.PREVIEW: _edition,
     JobKind.RE_APPLY: _edition,
+    JobKind.MANY: _as_they_are,
+    JobKind.UNDO_MANY: _as_they_are,
+    JobKind.IMPORT: _as_they_are,
+    JobKind.UNDO_IMPORT: _as_they_are,
 }
 _WORK: dict[JobKind, Callable[[Job, Callable[[int, int], bool]], dict[str, Any]]] = {
     JobKind.REPLAY: _replay,
     JobKind.PREVIEW: _preview,
     JobKind.RE_APPLY: _re_apply,
+    JobKind.MANY: _many,
+    JobKind.UNDO_MANY: _undo_many,
+    JobKind.IMPORT: _import,
+    JobKind.UNDO_IMPORT: _undo_import,
 }
+# Kinds of which every person may have one running.
+_ONE_EACH = (JobKind.MANY, JobKind.UNDO_MANY, JobKind.IMPORT, JobKind.UNDO_IMPORT)

@@ -67,6 +67,10 @@ class JobKind(models.TextChoices):
     REPLAY = "replay", "replay past tickets under the draft"
     PREVIEW = "preview", "what re-applying an edition would move"
     RE_APPLY = "re-apply", "apply an edition to open tickets"
+    MANY = "many", "do one act on many tickets"
+    UNDO_MANY = "undo many", "take an act on many tickets back"
+    IMPORT = "import", "import rows of a file"
+    UNDO_IMPORT = "undo import", "take an import back"
 
 
 class JobState(models.TextChoices):
@@ -80,7 +84,7 @@ class JobState(models.TextChoices):
 class Job(models.Model):
     """Long work in the background, with its progress, that can be left and come back to."""
 
-    kind = models.CharField(max_length=12, choices=JobKind)
+    kind = models.CharField(max_length=16, choices=JobKind)
     params = models.JSONField(default=dict)
     state = models.CharField(max_length=10, choices=JobState, default=JobState.WAITING)
     done = models.PositiveIntegerField(default=0)

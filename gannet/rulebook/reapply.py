@@ -11,12 +11,12 @@ from typing import Any
 from django.db import transaction
 from django.db.models import QuerySet
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Kind
 from gannet.people.models import Person
-from gannet.rulebook.book import Book, current, edition
+from gannet.rulebook.book import Book, edition
 from gannet.tickets import promises
-from gannet.tickets.actions.frame import WITH_RELATED, Acting, Work, finish_all
-from gannet.tickets.models import Clock, Ticket
+from gannet.tickets.actions.frame import Acting, Work, finish_all, load_many
+from gannet.tickets.models import Ticket
 from gannet_core.errors import GannetError
 from gannet_core.instants import instant_of
 
@@ -116,28 +116,8 @@ def _chunks(
 
 
 def _works(numbers: Sequence[int], acting: Acting, *, lock: bool) -> list[Work]:
-    rows: dict[int, list[dict[str, Any]]] = {}
-    for row in (
-        Event.objects.filter(ticket_id__in=numbers)
-        .order_by("id")
-        .values("ticket_id", "id", "at_s", "kind", "actor_id", "by_desk", "is_automatic", "facts")
-    ):
-        rows.setdefault(row["ticket_id"], []).append(row)
-    clocks: dict[int, list[Clock]] = {}
-    for clock in Clock.objects.filter(ticket__in=numbers):
-        clocks.setdefault(clock.ticket_id, []).append(clock)
-    tickets = Ticket.objects.filter(pk__in=numbers, is_open=1).select_related(
-        *WITH_RELATED, "service__owner"
-    )
-    if lock:
-        tickets = tickets.select_for_update(of=("self",))
-    works = []
-    book = current()
-    for ticket in tickets:
-        work = Work(ticket, acting, rows.get(ticket.pk, []), book=book, runs_rules=False)
-        work.take_clocks(clocks.get(ticket.pk, []))
-        works.append(work)
-    return works
+    works = load_many(numbers, acting, lock=lock, runs_rules=False)
+    return [work for work in works if work.ticket.is_open]
 
 
 def _shown(ticket: Ticket) -> Mapping[str, Any]:

@@ -260,6 +260,7 @@ _SECTIONS: dict[str, Schema] = {
         ["calendar", "after_seconds"],
         calendar=_KEY,
         after_seconds=_SECONDS,
+        when_tasks_done=_FLAG,
         conditions=_list(
             _thing(
                 ["stage", "if", "says"],

@@ -26,6 +26,7 @@ INSTALLED_APPS = [
     "gannet.audit",
     "gannet.people",
     "gannet.estate",
+    "gannet.knowledge",
     "gannet.rulebook",
     "gannet.tickets",
     "gannet.messages",
@@ -156,7 +157,10 @@ FILE_UPLOAD_PERMISSIONS = 0o600
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 
 REST_FRAMEWORK = {
-    "DEFAULT_AUTHENTICATION_CLASSES": ["gannet.web.auth.SignedIn"],
+    "DEFAULT_AUTHENTICATION_CLASSES": [
+        "gannet.people.tokens.TokenAuthentication",
+        "gannet.web.auth.SignedIn",
+    ],
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
     "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
@@ -192,6 +196,8 @@ TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 HOOK_HOSTS: list[str] = []
 
 ORGANISATION_ZONE = "Europe/London"
+# Mail from addresses that nobody here has: "keep aside", or "log" it for a guest.
+UNKNOWN_SENDERS = "keep aside"
 MAX_UPLOAD_BYTES = 10 * 1024 * 1024
 LIVE_POLL_SECONDS = 0.5
 

@@ -50,11 +50,16 @@ def several_leaf(field: Field, op: str, value: Any) -> Q:
 def _reading(field: Field) -> tuple[Q, Test]:
     """How to ask whether a field is filled, and whether it is one value."""
     if field.type == "several choices" and not field.is_custom:
-        return ~Q(**{field.path: ""}), lambda one: Q(**{f"{field.path}__contains": member(one)})
+        return ~Q(**{field.path: ""}), _member_of(F(field.path))
     filled = Q(**{f"{field.path}__isnull": False})
     if field.type == "several choices":
-        return filled, lambda one: Q(Contains(_text(field), Value(member(one))))
+        return filled, _member_of(_text(field))
     return filled, lambda one: Q(**{field.path: _stored(one)})
+
+
+def _member_of(text: Combinable) -> Test:
+    """Whether a text of members has one; no member holds a bar, for bars stand between them."""
+    return lambda one: NOTHING if "|" in str(one) else Q(Contains(text, Value(member(one))))
 
 
 def _any(filled: Q, test: Test, values: Sequence[Any]) -> Q:
@@ -75,7 +80,9 @@ def _piece(field: Field, filled: Q, op: str, value: Any) -> Q:
     piece = fold(str(value))
     if field.type == "several choices":
         # Within one member: what stands between two bars never contains one.
-        inner = piece.replace("|", "")
+        if "|" in piece:
+            return NOTHING
+        inner = piece
         text: Combinable = _text(field) if field.is_custom else F(field.path)
         wanted = f"|{inner}" if op == "starts with" else inner
         return filled & Q(Contains(text, Value(wanted)))

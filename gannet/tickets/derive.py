@@ -11,6 +11,7 @@ from gannet.tickets import promises
 from gannet.tickets.models import OPEN_LIMIT, Clock, MoveCode, StateCode, Ticket
 from gannet_core import lifecycle
 from gannet_core.conditions import fold
+from gannet_core.lifecycle import Act
 
 
 def _statuses(book: Book, state: lifecycle.State) -> set[str]:
@@ -37,6 +38,7 @@ def derive(
     ticket.is_answered = int(seen.is_answered)
     ticket.handed_to_id = None if seen.handed_to is None else int(seen.handed_to)
     ticket.title_folded = fold(ticket.title)
+    _tell_talk(ticket, history)
     if ticket.status and ticket.status not in _statuses(book, state):
         ticket.status = ""
     for clock in clocks:
@@ -44,3 +46,21 @@ def derive(
     promises.set_next_target(ticket, clocks, book)
     answer = next((clock for clock in clocks if clock.kind == "answer"), None)
     ticket.answered_s = answer.ended_s if answer else None
+
+
+_SAID_BY_REQUESTER = frozenset({Act.LOGGED, Act.REQUESTER_WROTE})
+_CHANGES_HANDS = frozenset({Act.LOGGED, Act.HANDED_OVER, Act.TAKEN})
+
+
+def _tell_talk(ticket: Ticket, history: Sequence[lifecycle.Happening]) -> None:
+    """How much was said, by whom last, and since when the ticket is where it is."""
+    ticket.messages, ticket.wrote_s, ticket.replied_s, ticket.held_s = 0, None, None, None
+    for happening in history:
+        if happening.act in _SAID_BY_REQUESTER:
+            ticket.messages += 1
+            ticket.wrote_s = happening.at
+        elif happening.act is Act.REPLIED and not happening.is_automatic:
+            ticket.messages += 1
+            ticket.replied_s = happening.at
+        if happening.act in _CHANGES_HANDS:
+            ticket.held_s = happening.at

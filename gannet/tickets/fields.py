@@ -33,6 +33,8 @@ class Field:
     is_listed: bool = True
     is_settable: bool = False
     is_custom: bool = False
+    # Rows of another table that name people: how to select them, and their person's path.
+    through: tuple[Callable[[], Any], str] | None = None
 
     def about(self) -> dict[str, Any]:
         found: dict[str, Any] = {
@@ -257,6 +259,114 @@ _FIELDS = [
         is_nullable=True,
     ),
     Field("hand-overs", "number", "hand-overs", "hand_overs", lambda t: t.hand_overs),
+    Field(
+        "waiting since",
+        "instant",
+        "waiting since",
+        "waiting_since_s",
+        lambda t: _instant(t.waiting_since_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field(
+        "waiting until",
+        "instant",
+        "waiting until",
+        "waiting_until_s",
+        lambda t: _instant(t.waiting_until_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field(
+        "held since",
+        "instant",
+        "where it is since",
+        "held_s",
+        lambda t: _instant(t.held_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field(
+        "requester wrote",
+        "instant",
+        "requester's last message",
+        "wrote_s",
+        lambda t: _instant(t.wrote_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field(
+        "replied",
+        "instant",
+        "desk's last reply",
+        "replied_s",
+        lambda t: _instant(t.replied_s),
+        is_instant=True,
+        is_nullable=True,
+    ),
+    Field("messages", "number", "number of messages", "messages", lambda t: t.messages),
+    Field("tasks", "number", "number of tasks", "all_tasks", lambda t: t.all_tasks),
+    Field("open tasks", "number", "open tasks", "open_tasks", lambda t: t.open_tasks),
+    Field(
+        "open approvals",
+        "number",
+        "approvals not decided",
+        "open_approvals",
+        lambda t: t.open_approvals,
+    ),
+    Field("minutes", "number", "minutes logged", "minutes", lambda t: t.minutes),
+    Field("cost", "number", "cost in pence", "cost_pence", lambda t: t.cost_pence),
+    Field("score", "number", "satisfaction", "score", lambda t: t.score, is_nullable=True),
+    Field(
+        "parent", "number", "part of number", "parent_id", lambda t: t.parent_id, is_nullable=True
+    ),
+    Field(
+        "duplicate of",
+        "number",
+        "duplicate of number",
+        "duplicate_of_id",
+        lambda t: t.duplicate_of_id,
+        is_nullable=True,
+    ),
+    Field("cause in words", "choice", "cause in words", "cause", lambda t: t.cause),
+    Field(
+        "resolver",
+        "person",
+        "resolved by",
+        "resolver__name",
+        lambda t: _name(t.resolver),
+        folded="resolver__name_folded",
+        is_nullable=True,
+    ),
+    Field(
+        "article",
+        "number",
+        "resolved with article",
+        "article_id",
+        lambda t: t.article_id,
+        is_nullable=True,
+    ),
+    Field(
+        "requester.place",
+        "choice",
+        "requester's place",
+        "requester__place",
+        lambda t: t.requester.place,
+    ),
+    Field(
+        "first line",
+        "yes/no",
+        "resolved by the first line",
+        "is_first_line",
+        lambda t: bool(t.is_first_line),
+    ),
+    Field(
+        "not for us",
+        "yes/no",
+        "not for us",
+        "is_spam",
+        lambda t: bool(t.is_spam),
+    ),
     Field("reopenings", "number", "reopenings", "reopenings", lambda t: t.reopenings),
 ]
 

@@ -8,6 +8,7 @@ from gannet.audit.models import Event, Kind
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Happening
 
+HISTORY_COLUMNS = ("id", "at_s", "kind", "actor_id", "by_desk", "is_automatic", "facts")
 _ACTS = {str(act): act for act in Act}
 
 
@@ -31,11 +32,7 @@ def happenings(rows: Iterable[dict[str, Any]]) -> list[Happening]:
 
 def rows_of(ticket_id: int) -> list[dict[str, Any]]:
     """The rows that `happenings` reads, in order."""
-    return list(
-        Event.objects.filter(ticket_id=ticket_id)
-        .order_by("id")
-        .values("id", "at_s", "kind", "actor_id", "by_desk", "is_automatic", "facts")
-    )
+    return list(Event.objects.filter(ticket_id=ticket_id).order_by("id").values(*HISTORY_COLUMNS))
 
 
 def row_of(event: Event) -> dict[str, Any]:

@@ -5,7 +5,7 @@ an empty value is false; `is not` and `is none of` are built as the negation of 
 opposite, so NULLs never swallow a row.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import timedelta
 from functools import reduce
 from operator import and_, or_
@@ -13,8 +13,11 @@ from typing import Any
 
 from django.db.models import Q
 
+from gannet.rulebook.book import current
+from gannet.tickets import search
 from gannet.tickets.custom_conditions import several_leaf
-from gannet.tickets.fields import Field, about_fields, registry
+from gannet.tickets.fields import Field
+from gannet.tickets.list_fields import about_list_fields, list_registry
 from gannet_core.conditions import Context, Tree, check, fold, is_empty
 from gannet_core.errors import ConditionError
 from gannet_core.instants import parse_instant, seconds_of
@@ -25,24 +28,30 @@ _LOOKUPS = {"<": "lt", "<=": "lte", ">": "gt", ">=": "gte", "before": "lt", "aft
 
 def to_q(tree: Tree, context: Context | None = None) -> Q:
     """The condition as a `Q`; `ConditionError` names what cannot be asked of the list."""
-    check(tree, about_fields())
-    return _to_q(tree, context or Context())
+    book = current()
+    check(tree, about_list_fields(book))
+    return _to_q(tree, context or Context(), list_registry(book))
 
 
-def _to_q(node: Tree, context: Context) -> Q:
+def _to_q(node: Tree, context: Context, fields: Mapping[str, Field]) -> Q:
     # Django drops an empty Q from what it joins, so "always" and "never" are real ones.
     if "all" in node:
-        parts = [_to_q(part, context) for part in node["all"]]
+        parts = [_to_q(part, context, fields) for part in node["all"]]
         return reduce(and_, parts) if parts else ~_NOTHING
     if "any" in node:
-        parts = [_to_q(part, context) for part in node["any"]]
+        parts = [_to_q(part, context, fields) for part in node["any"]]
         return reduce(or_, parts) if parts else _NOTHING
     if "not" in node:
-        return ~_to_q(node["not"], context)
-    return _leaf(registry()[node["field"]], node["op"], node.get("value"), context)
+        return ~_to_q(node["not"], context, fields)
+    return _leaf(fields[node["field"]], node["op"], node.get("value"), context)
 
 
 def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:
+    if field.type == "words":
+        found = search.having(value)
+        return _NOTHING if found is None else Q(pk__in=found)
+    if field.through is not None:
+        return _through_leaf(field, op, value, context)
     if field.is_custom or field.type == "several choices":
         return several_leaf(field, op, value)
     match op:
@@ -72,6 +81,30 @@ def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:
         case _ if op in _LOOKUPS:
             return _compare(field, _LOOKUPS[op], value)
     raise ConditionError(f"{field.name}: a list cannot ask {op!r}")
+
+
+def _through_leaf(field: Field, op: str, value: Any, context: Context) -> Q:
+    """A leaf over people named by rows of another table; it holds if it does for any of them."""
+    if op in ("is not", "is none of", "is empty"):
+        opposite = {"is not": "is", "is none of": "is one of", "is empty": "is filled"}
+        return ~_through_leaf(field, opposite[op], value, context)
+    assert field.through is not None
+    rows, person = field.through
+    folded = f"{person}__name_folded"
+    match op:
+        case "is filled":
+            only = Q()
+        case "is me":
+            only = Q(**{folded: fold(context.me)}) if context.me else _NOTHING
+        case "is" | "is one of":
+            wanted = value if op == "is one of" else [value]
+            only = Q(**{f"{folded}__in": [fold(name) for name in wanted if not is_empty(name)]})
+        case "contains" | "starts with" if not is_empty(value):
+            lookup = "contains" if op == "contains" else "startswith"
+            only = Q(**{f"{folded}__{lookup}": fold(value)})
+        case _:
+            return _NOTHING
+    return Q(pk__in=rows().filter(only).values("ticket_id"))
 
 
 def _empty(field: Field) -> Q:
@@ -121,8 +154,7 @@ def _spellings(field: Field, wanted: Sequence[str]) -> list[str]:
 def stored_values(field: Field) -> list[str]:
     from gannet.estate.models import ConfigItem, Service
     from gannet.people.models import Person, Team
-    from gannet.rulebook.book import current
-    from gannet.tickets.models import Channel
+    from gannet.tickets.models import Channel, Ticket
 
     match field.name:
         case "service":
@@ -153,6 +185,12 @@ def stored_values(field: Field) -> list[str]:
             return list(Person.objects.values_list("department", flat=True).distinct().order_by())
         case "requester.job":
             return list(Person.objects.values_list("job", flat=True).distinct().order_by())
+        case "requester.place":
+            return list(Person.objects.values_list("place", flat=True).distinct().order_by())
+        case "cause in words":
+            return list(
+                Ticket.objects.exclude(cause="").values_list("cause", flat=True).distinct()[:200]
+            )
         case "channel":
             return [str(value) for value in Channel.values]
         case "kind":

@@ -1,19 +1,15 @@
 """Reads of tickets: lists by key, figures, and the record with its history."""
 
-import base64
-import json
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from django.db.models import Case, Count, IntegerField, Q, QuerySet, Value, When
 
 from gannet.people.models import Person
-from gannet.tickets import policies
-from gannet.tickets.models import MoveCode, StateCode, Ticket
+from gannet.tickets import around, policies
+from gannet.tickets.models import Approval, Ask, MoveCode, StateCode, Task, TaskState, Ticket
 from gannet.tickets.orm_conditions import to_q
-from gannet.web.errors import Invalid
 from gannet_core.conditions import Context, check, leaves
 
 PAGE = 50
@@ -50,6 +46,10 @@ ROW_FIELDS = (
     "handed_to_id",
     "holder_id",
     "version",
+    "open_tasks",
+    "open_approvals",
+    "handed_why",
+    "is_major_suggested",
     "service__name",
     "team__name",
     "holder__name",
@@ -61,23 +61,6 @@ _RENAMED = {
     "holder__name": "holder",
     "requester__name": "requester",
 }
-
-# Sort keys: name -> (label, ORM column). Every order ends with the number, so that a
-# page can go on exactly behind the last row seen.
-SORTS: Mapping[str, tuple[str, str]] = {
-    "due": ("due, soonest first", "rank_s"),
-    "opened": ("opened", "opened_s"),
-    "changed": ("last change", "changed_s"),
-    "priority": ("priority", "priority"),
-    "resolved": ("resolved", "resolved_s"),
-    "number": ("number", "id"),
-}
-
-
-@dataclass(frozen=True)
-class Page:
-    rows: list[dict[str, Any]]
-    next_cursor: str | None
 
 
 def context_of(person: Person, now: datetime) -> Context:
@@ -97,29 +80,6 @@ def filtered(person: Person, tree: Mapping[str, Any] | None, now: datetime) -> Q
     return found
 
 
-def page(
-    tickets: QuerySet[Ticket], sort: str = "due", *, descending: bool = False, cursor: str = ""
-) -> Page:
-    """A page of rows in a sort order, going on behind a cursor."""
-    if sort not in SORTS:
-        raise Invalid(f"A list cannot be sorted by {sort!r}.", fields={"sort": "Not a sort."})
-    column = SORTS[sort][1]
-    if column == "resolved_s":
-        tickets = tickets.filter(resolved_s__isnull=False)
-    after = _read_cursor(cursor)
-    if after is not None:
-        tickets = tickets.filter(_behind(column, after, descending=descending))
-    prefix = "-" if descending else ""
-    order = [f"{prefix}{column}"] + ([f"{prefix}id"] if column != "id" else [])
-    rows = [row_json(row) for row in tickets.order_by(*order).values(*ROW_FIELDS)[: PAGE + 1]]
-    following = None
-    if len(rows) > PAGE:
-        rows = rows[:PAGE]
-        last = rows[-1]
-        following = _write_cursor(last[column], last["id"])
-    return Page(rows, following)
-
-
 def row_json(row: Mapping[str, Any]) -> dict[str, Any]:
     """A row of `.values()` as the API shows it."""
     shown = {_RENAMED.get(name, name): value for name, value in row.items()}
@@ -132,7 +92,14 @@ def row_json(row: Mapping[str, Any]) -> dict[str, Any]:
 
 _STATE_LABELS = {int(code): code.label for code in StateCode}
 _MOVE_LABELS = {int(code): code.label for code in MoveCode}
-_FLAGS = ("is_unread", "needs_reply", "is_answered", "is_announced", "is_confidential")
+_FLAGS = (
+    "is_unread",
+    "needs_reply",
+    "is_answered",
+    "is_announced",
+    "is_confidential",
+    "is_major_suggested",
+)
 
 
 def figures(tickets: QuerySet[Ticket], now_s: int) -> dict[str, int]:
@@ -143,11 +110,14 @@ def figures(tickets: QuerySet[Ticket], now_s: int) -> dict[str, int]:
         nobodys=Count("id", filter=Q(is_open=1, holder__isnull=True)),
         unread=Count("id", filter=Q(is_open=1, is_unread=1)),
         answered=Count("id", filter=Q(is_open=1, is_answered=1)),
+        major=Count("id", filter=Q(is_open=1, is_major_suggested=1)),
+        needs_reply=Count("id", filter=Q(is_open=1, needs_reply=1)),
     )
     return dict(found)
 
 
 LOOKOUT_LIMIT = 200
+_MOST_AROUND = 50
 
 
 def lookout(person: Person) -> dict[str, Any]:
@@ -162,9 +132,47 @@ def lookout(person: Person) -> dict[str, Any]:
     rows = scope.annotate(turn=ours).order_by("turn", "rank_s", "id").values(*ROW_FIELDS)
     shown = [row_json(row) for row in rows[: LOOKOUT_LIMIT + 1]]
     return {
+        **_around(person),
         "ours": [row for row in shown[:LOOKOUT_LIMIT] if row["move"] == MoveCode.OURS.label],
         "others": [row for row in shown[:LOOKOUT_LIMIT] if row["move"] != MoveCode.OURS.label],
         "is_cut": len(shown) > LOOKOUT_LIMIT,
+    }
+
+
+def _around(person: Person) -> dict[str, Any]:
+    """What needs a person beside the tickets they hold: tasks, reminders, approvals."""
+    mine = Q(person=person) | Q(person=None, team__in=policies.team_ids(person))
+    tasks = (
+        Task.objects.filter(mine, state=TaskState.OPEN, ticket__is_open=1)
+        .filter(ticket__in=policies.visible_to(person))
+        .select_related("ticket", "team", "person")
+        .prefetch_related("after")
+        .order_by("due_s", "id")
+    )
+    reminders = person.reminders.filter(done_s=None).select_related("ticket").order_by("at_s")
+    asked = (
+        Approval.objects.filter(asked_of=person, state=Ask.PENDING)
+        .select_related("asked_of", "asked_by", "ticket__requester")
+        .order_by("asked_s")
+    )
+    return {
+        "tasks": [_task_line(task) for task in tasks[:_MOST_AROUND]],
+        "reminders": [around.reminder_json(row) for row in reminders[:_MOST_AROUND]],
+        "approvals": [around.approval_json(row, person) for row in asked[:_MOST_AROUND]],
+    }
+
+
+def _task_line(task: Task) -> dict[str, Any]:
+    waits = [other.title for other in task.after.all() if other.state == TaskState.OPEN]
+    return {
+        "id": task.pk,
+        "title": task.title,
+        "ticket": task.ticket_id,
+        "ticket_title": task.ticket.title,
+        "is_mine": task.person_id is not None,
+        "team": task.team.name if task.team else "",
+        "due_s": task.due_s,
+        "waits_for": waits,
     }
 
 
@@ -191,28 +199,3 @@ def asked_by(person: Person, *, only_open: bool = False) -> QuerySet[Ticket]:
     if only_open:
         found = found.filter(is_open=1)
     return found.order_by("-opened_s", "-id")
-
-
-def _behind(column: str, after: tuple[int, int], *, descending: bool) -> Q:
-    value, number = after
-    if column == "id":
-        return Q(id__lt=number) if descending else Q(id__gt=number)
-    step = "lt" if descending else "gt"
-    # The first comparison lets SQLite start in the index at the right place.
-    return Q(**{f"{column}__{step}e": value}) & (
-        Q(**{f"{column}__{step}": value}) | Q(**{column: value, f"id__{step}": number})
-    )
-
-
-def _write_cursor(value: int, number: int) -> str:
-    return base64.urlsafe_b64encode(json.dumps([value, number]).encode()).decode()
-
-
-def _read_cursor(cursor: str) -> tuple[int, int] | None:
-    if not cursor:
-        return None
-    try:
-        value, number = json.loads(base64.urlsafe_b64decode(cursor.encode()))
-        return int(value), int(number)
-    except (ValueError, TypeError) as error:
-        raise Invalid("This place in the list is not readable: start from the top.") from error

@@ -9,12 +9,14 @@ from typing import Any
 from gannet.audit.models import Audience, Event, Kind
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import Book, current, edition
-from gannet.tickets import forms, policies, promises
+from gannet.tickets import around, forms, policies, promises, routing
 from gannet.tickets.actions.frame import WITH_RELATED
+from gannet.tickets.actions.survey import said_of
 from gannet.tickets.actions.timers import closes_at
 from gannet.tickets.history import happenings, row_of
-from gannet.tickets.models import Attachment, Clock, MoveCode, StateCode, Task, Ticket
+from gannet.tickets.models import Attachment, Clock, MoveCode, StateCode, Ticket
 from gannet.web.errors import Missing
+from gannet.web.markdown import as_html
 from gannet_core import lifecycle
 from gannet_core.clocks import Ledger
 from gannet_core.lifecycle import Act
@@ -35,6 +37,24 @@ _TOLD_VALUES = (
     "state",
     "people",
     "edition",
+    "minutes",
+    "what",
+    "how",
+    "other",
+    "into",
+    "system",
+    "key",
+    "log",
+    "score",
+    "answers",
+    "cost_pence",
+    "sender",
+    "copies",
+    "outside",
+    "to_requester",
+    "cause",
+    "article",
+    "alert",
 )
 _FOR_REQUESTER = (
     Kind.LOGGED,
@@ -53,7 +73,8 @@ _FOR_REQUESTER = (
 
 def find(number: int, person: Person) -> Ticket:
     """A ticket that somebody may know of; otherwise it does not exist for them."""
-    ticket = policies.visible_to(person).select_related(*WITH_RELATED).filter(pk=number).first()
+    found = policies.visible_to(person).select_related(*WITH_RELATED, "article", "resolver")
+    ticket = found.filter(pk=number).first()
     if ticket is None:
         raise Missing("There is no such ticket, or it is not for you to see.")
     return ticket
@@ -108,7 +129,27 @@ class Reading:
             "statuses": self._statuses(),
             "fields": self._fields(),
             "tags": list(ticket.tags),
-            "tasks": [task_json(task) for task in ticket.tasks.select_related("team", "person")],
+            "tasks": around.tasks_json(ticket),
+            "open_children": list(
+                policies.visible_to(self.reader)
+                .filter(parent=ticket, is_open=1)
+                .values_list("pk", flat=True)
+            ),
+            "time": around.time_json(ticket, self.reader),
+            "approvals": around.approvals_json(ticket, self.reader),
+            "links": around.links_json(ticket, self.reader),
+            "merged": around.merged_json(ticket, self.reader),
+            "duplicate_of": ticket.duplicate_of_id,
+            "outward": around.outward_json(ticket),
+            "mine": around.mine_json(ticket, self.reader),
+            "survey": said_of(ticket),
+            "escalation": self._escalation(),
+            "cause": ticket.cause,
+            "article": around.article_line(ticket.article) if ticket.article else None,
+            "resolver": ticket.resolver.name if ticket.resolver else "",
+            "is_first_line": bool(ticket.is_first_line),
+            "is_spam": bool(ticket.is_spam),
+            "last_event": self.events[-1].id if self.events else 0,
             "parent": ticket.parent_id,
             "children": list(
                 policies.visible_to(self.reader).filter(parent=ticket).values("id", "title")
@@ -201,6 +242,7 @@ class Reading:
             "actor": event.actor.name if event.actor else "Gannet",
             "actor_id": event.actor_id,
             "text": text,
+            "html": as_html(text) if is_message and text else "",
             "details": self._details(event),
             "files": files,
         }
@@ -400,6 +442,13 @@ class Reading:
         ready = template.get("follow_ups") or ()
         return [dict(one) for one in ready if one["text"].strip() not in sent]
 
+    def _escalation(self) -> dict[str, str] | None:
+        """Where *Escalate* would bring it, or why it stays where it is."""
+        if not self.ticket.is_open:
+            return None
+        team, says = routing.next_in_chain(self.policy, self.ticket)
+        return {"team": team.name if team else "", "says": says}
+
     def _next_step(self) -> dict[str, Any] | None:
         ticket = self.ticket
         if ticket.next_step_s is None:
@@ -477,17 +526,6 @@ def _as_path(
         }
         for index, (label, at_s) in enumerate(listed)
     ]
-
-
-def task_json(task: Task) -> dict[str, Any]:
-    return {
-        "id": task.pk,
-        "title": task.title,
-        "team": task.team.name if task.team else "",
-        "person": task.person.name if task.person else "",
-        "state": task.state,
-        "done_s": task.done_s,
-    }
 
 
 def file_json(file: Attachment) -> dict[str, Any]:

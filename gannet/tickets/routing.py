@@ -182,3 +182,22 @@ def _next_shift(
             if opening is not None:
                 openings.append(opening)
     return min(openings, default=None)
+
+
+def next_in_chain(book: Book, ticket: Ticket) -> tuple[Team | None, str]:
+    """The team behind the holding one in the service's support chain, and why it is that one."""
+    service = ticket.service.name if ticket.service else ""
+    chain = list(book.chains.get(service) or ())
+    here = ticket.team.name
+    if not chain and ticket.service is not None and ticket.service.team is not None:
+        chain = [ticket.service.team.name]
+    if not chain:
+        return None, "Its service has no support chain: hand it over to a team by name."
+    name = routing.escalate(chain, here)
+    if name is None or name == here:
+        return None, f"{here} is the end of the support chain of {service}: it stays here."
+    following = Team.objects.filter(name=name).first()
+    if following is None:
+        return None, f"The support chain of {service} names {name}, which is gone."
+    path = " → ".join(chain)
+    return following, f"The support chain of {service} is {path}; after {here} comes {name}."

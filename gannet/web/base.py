@@ -10,10 +10,10 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from gannet.people.models import Person
+from gannet.people.models import Person, Token
 from gannet.tickets.actions import Acting
 from gannet.tickets.models import IdempotentAnswer
-from gannet.web.errors import Conflict, Invalid
+from gannet.web.errors import Conflict, Invalid, Refused
 from gannet.web.problems import record_denial
 
 WRITES = ("POST", "PUT", "PATCH", "DELETE")
@@ -35,6 +35,8 @@ class GannetView(APIView):
     of the act, so that an act without its answer, or the reverse, cannot be.
     """
 
+    # What a personal access token needs to get here; None: read to read, write to write.
+    needs_scope: str | None = None
     # Sign-in counts failures while it refuses: those must not be rolled back.
     is_atomic = True
 
@@ -59,6 +61,7 @@ class GannetView(APIView):
 
     def initial(self, request: Request, *args: Any, **kwargs: Any) -> None:
         super().initial(request, *args, **kwargs)
+        self._check_scope(request)
         key = request.headers.get("Idempotency-Key", "")
         if request.method not in WRITES or not key or not isinstance(request.user, Person):
             return
@@ -72,6 +75,17 @@ class GannetView(APIView):
             raise Conflict("This key was used for something else: make a new one.")
         else:
             raise _Known(known)
+
+    def _check_scope(self, request: Request) -> None:
+        if not isinstance(request.auth, Token):
+            return
+        needed = self.needs_scope or ("write" if request.method in WRITES else "read")
+        if needed not in request.auth.scopes:
+            raise Refused(
+                "A token cannot do this: sign in."
+                if needed == "none"
+                else f"This token may {', '.join(request.auth.scopes)}; this needs {needed}."
+            )
 
     def handle_exception(self, exc: Exception) -> Response:
         if isinstance(exc, _Known):

@@ -21,7 +21,10 @@ from django_tasks_db.management.commands.db_worker import Worker as TaskWorker
 from gannet.audit.models import Kind
 from gannet.messages import hooks, inbound, outbox
 from gannet.rulebook.jobs import revive
+from gannet.tickets import search
 from gannet.tickets.actions import Acting, close, escalate_step, resume, route_again, working
+from gannet.tickets.actions.outward import look_outside
+from gannet.tickets.actions.own import fire_reminders
 from gannet.tickets.classify import retrain
 from gannet.tickets.models import (
     OPEN_LIMIT,
@@ -39,7 +42,11 @@ from gannet.tickets.models import (
 from gannet_core.instants import instant_of, seconds_of
 
 log = logging.getLogger(__name__)
-BATCH = 50
+BATCH = 25
+# SQLite has no queue for its write lock: who waits asks again every tenth of a second. A
+# worker with much to do therefore stands back for longer than that, now and then.
+_AT_A_STRETCH_SECONDS = 0.8
+_STAND_BACK_SECONDS = 0.13
 _RETRY_SECONDS = 60
 _RETRAIN_EVERY = timedelta(days=1)
 
@@ -57,7 +64,22 @@ def fire_due(now_s: int, most: int = BATCH) -> int:
         for timer in timers:
             if timer.pk not in moot:
                 _fire(timer, now_s)
+    if timers:
+        _let_others()
     return len(timers)
+
+
+_stretch = time.monotonic()
+
+
+def _let_others() -> None:
+    """Stand back from the write lock when it has been held, on and off, for a while."""
+    global _stretch
+    held = time.monotonic() - _stretch
+    if held > _AT_A_STRETCH_SECONDS:
+        if held < 10 * _AT_A_STRETCH_SECONDS:
+            time.sleep(_STAND_BACK_SECONDS)
+        _stretch = time.monotonic()
 
 
 def _moot(timers: Sequence[Timer]) -> set[int]:
@@ -140,6 +162,8 @@ def step(now_s: int) -> int:
     while fired := fire_due(now_s):
         done += fired
     done += inbound.read_waiting(now_s)
+    done += fire_reminders(now_s)
+    done += look_outside(now_s, Acting(person=None, now=instant_of(now_s)))
     done += outbox.send_due(now_s)
     done += hooks.send_due(now_s)
     return done
@@ -148,6 +172,7 @@ def step(now_s: int) -> int:
 def tidy(now_s: int) -> None:
     """Housekeeping: what is only kept for a while goes."""
     revive(now_s)
+    search.fill_if_empty()
     IdempotentAnswer.objects.filter(made_at__lt=instant_of(now_s) - timedelta(days=2)).delete()
     Presence.objects.filter(seen_s__lt=now_s - 3600).delete()
     trained = SuggestionModel.objects.values_list("trained_at", flat=True).first()

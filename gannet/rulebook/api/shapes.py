@@ -4,7 +4,8 @@ from typing import Any
 
 from rest_framework import serializers
 
-from gannet.tickets.api.shapes import Shape, StepShape
+from gannet.tickets.api.shapes import StepShape
+from gannet.web.shape import Shape
 
 
 class AnyField(serializers.JSONField):

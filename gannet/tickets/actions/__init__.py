@@ -1,33 +1,55 @@
 """Every write to a ticket. Interface, mail, worker and demo all call these."""
 
 from gannet.tickets.actions.announce import announce, end_announcement
+from gannet.tickets.actions.approvals import ask_approval, decide, withdraw_approval
 from gannet.tickets.actions.closing import cancel, close, reopen, resolve
+from gannet.tickets.actions.escalate import escalate
 from gannet.tickets.actions.facts import change_facts, set_priority
 from gannet.tickets.actions.follow import follow, unfollow
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.holding import hand_over, route_again, take
+from gannet.tickets.actions.links import link, merge, unlink
 from gannet.tickets.actions.log import NewTicket, log_ticket
+from gannet.tickets.actions.outward import end_remote, pass_out
+from gannet.tickets.actions.redact import redact_file, redact_text
 from gannet.tickets.actions.steps import escalate_step
-from gannet.tickets.actions.talk import note, open_ticket, reply, requester_writes
-from gannet.tickets.actions.tasks import set_task
+from gannet.tickets.actions.talk import Readers, note, open_ticket, reply, requester_writes
+from gannet.tickets.actions.tasks import add_task, change_task, drop_task, set_task
+from gannet.tickets.actions.timelog import drop_time, log_time, start_timer, stop_timer
 from gannet.tickets.actions.undo import undo
+from gannet.tickets.actions.unwanted import set_unwanted
 from gannet.tickets.actions.waiting import resume, wait
 
 __all__ = [
     "Acting",
     "NewTicket",
+    "Readers",
     "Work",
+    "add_task",
     "announce",
+    "ask_approval",
     "cancel",
     "change_facts",
+    "change_task",
     "close",
+    "decide",
+    "drop_task",
+    "drop_time",
     "end_announcement",
+    "end_remote",
+    "escalate",
     "escalate_step",
     "follow",
     "hand_over",
+    "link",
     "log_ticket",
+    "log_time",
+    "merge",
     "note",
     "open_ticket",
+    "pass_out",
+    "redact_file",
+    "redact_text",
     "reopen",
     "reply",
     "requester_writes",
@@ -36,9 +58,14 @@ __all__ = [
     "route_again",
     "set_priority",
     "set_task",
+    "set_unwanted",
+    "start_timer",
+    "stop_timer",
     "take",
     "undo",
     "unfollow",
+    "unlink",
     "wait",
+    "withdraw_approval",
     "working",
 ]

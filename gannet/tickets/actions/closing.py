@@ -1,8 +1,15 @@
 """The end of a ticket: resolve, reopen, close, cancel."""
 
+from typing import Any
+
+from django.db.models import F
+
 from gannet.audit.models import Audience, Kind
+from gannet.knowledge.models import Article, ArticleState
+from gannet.people.models import Team
 from gannet.tickets import forms
 from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.survey import ask_survey
 from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import StateCode, Ticket
@@ -12,27 +19,71 @@ from gannet_core.forms import missing
 from gannet_core.lifecycle import Act
 
 
-def resolve(ticket_id: int, acting: Acting, what: str, seen_version: int | None = None) -> Ticket:
-    """Resolve with what was done, which the requester reads."""
+def resolve(
+    ticket_id: int,
+    acting: Acting,
+    what: str,
+    seen_version: int | None = None,
+    *,
+    cause: str = "",
+    article: int | None = None,
+) -> Ticket:
+    """Resolve with what was done, which the requester reads; and what was behind it."""
+    check_words(what)
+    with working(ticket_id, acting, Act.RESOLVED, seen_version) as work:
+        set_resolved(work, what, cause=cause, article=article)
+    return work.ticket
+
+
+def check_words(what: str) -> None:
     if not what.strip():
         raise Invalid(
             "Say what was done: the requester reads it.",
             fields={"what": "A resolution needs its words."},
         )
-    with working(ticket_id, acting, Act.RESOLVED, seen_version) as work:
-        ticket = work.ticket
-        check_stage(work, "resolving")
-        facts = {}
-        if ticket.holder_id is None and acting.person is not None:
-            ticket.holder = acting.person
-            facts = {"person": str(acting.person.pk), "from_person": None}
-        work.record(Kind.RESOLVED, text=what.strip(), facts=facts, audience=Audience.EVERYBODY)
-        end_wait(work)
-        ticket.resolution = what.strip()
-        ticket.resolved_s = acting.now_s
-        work.tell(ticket.requester, "resolved", what.strip())
-        _end_announcement(work)
-    return work.ticket
+
+
+def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None = None) -> None:
+    """Resolve one ticket, within an act that has been checked."""
+    ticket, acting = work.ticket, work.acting
+    check_stage(work, "resolving")
+    facts: dict[str, Any] = {}
+    if ticket.holder_id is None and acting.person is not None:
+        ticket.holder = acting.person
+        facts = {"person": str(acting.person.pk), "from_person": None}
+    values: dict[str, Any] = {}
+    if cause.strip():
+        ticket.cause = values["cause"] = " ".join(cause.split())[:80]
+    if article is not None:
+        values["article"] = _use_article(work, article)
+    work.record(
+        Kind.RESOLVED, text=what.strip(), facts=facts, values=values, audience=Audience.EVERYBODY
+    )
+    end_wait(work)
+    ticket.resolver = acting.person
+    ticket.is_first_line = int(_was_first_line(work))
+    ticket.resolution = what.strip()
+    ticket.resolved_s = acting.now_s
+    work.tell(ticket.requester, "resolved", what.strip())
+    _end_announcement(work)
+
+
+def _use_article(work: Work, number: int) -> int:
+    found = Article.objects.filter(pk=number, state=ArticleState.PUBLISHED).first()
+    if found is None:
+        raise Invalid("There is no such article.", fields={"article": "Choose a published one."})
+    work.ticket.article = found
+    Article.objects.filter(pk=number).update(used=F("used") + 1)
+    return number
+
+
+def _was_first_line(work: Work) -> bool:
+    """Whether only triage teams ever held it, and one of their people resolved it."""
+    if work.acting.person is None:
+        return False
+    triage = set(Team.objects.filter(is_triage=True).values_list("key", flat=True))
+    held = {row["facts"].get("team") for row in work._all_rows() if row["facts"].get("team")}
+    return bool(held) and held <= triage
 
 
 def reopen(ticket_id: int, acting: Acting, why: str) -> Ticket:
@@ -55,6 +106,7 @@ def reopen(ticket_id: int, acting: Acting, why: str) -> Ticket:
             audience=Audience.DESK if by_desk else Audience.EVERYBODY,
         )
         ticket.resolved_s, ticket.resolution = None, ""
+        ticket.resolver, ticket.is_first_line = None, 0
         ticket.reopenings += 1
         work.tell(ticket.holder, "reopened", why.strip())
     return work.ticket
@@ -64,6 +116,7 @@ def close(ticket_id: int, acting: Acting) -> Ticket:
     """Close a resolved ticket (the worker does, after the closing period)."""
     with working(ticket_id, acting, Act.CLOSED) as work:
         work.record(Kind.CLOSED, audience=Audience.EVERYBODY)
+        ask_survey(work)
         work.ticket.closed_s = acting.now_s
     return work.ticket
 

@@ -261,6 +261,8 @@ def add_tasks(work: Work, key: str, by: str) -> None:
             row.ticket = work.ticket
         Task.objects.bulk_create(rows)
 
+    work.ticket.all_tasks += len(rows)
+    work.ticket.open_tasks += len(rows)
     work.record(
         Kind.TASKS_ADDED,
         is_automatic=True,

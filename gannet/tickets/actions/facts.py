@@ -26,22 +26,27 @@ def change_facts(
 ) -> Ticket:
     """Change facts; what follows from them (priority, agreement, clocks) follows."""
     with working(ticket_id, acting, Act.CHANGED, seen_version) as work:
-        done: dict[str, list[Any]] = {}
-        keys: dict[str, list[Any]] = {}
-        for name, value in changes.items():
-            before, key = _shown(work.ticket, name), _key(work.ticket, name)
-            _set(work, name, value)
-            after = _shown(work.ticket, name)
-            if key != _key(work.ticket, name):
-                done[name] = [before, after]
-                keys[name] = [key, _key(work.ticket, name)]
-        if not done:
-            return work.ticket
-        _follow_matrix(work, done)
-        work.record(Kind.CHANGED, values={"changes": done, "keys": keys})
-        if set(done) & (_RETARGETS | set(work.policy.fields)):
-            work.retarget()
+        set_facts(work, changes)
     return work.ticket
+
+
+def set_facts(work: Work, changes: Mapping[str, Any]) -> None:
+    """Change facts of one ticket, within an act that has been checked."""
+    done: dict[str, list[Any]] = {}
+    keys: dict[str, list[Any]] = {}
+    for name, value in changes.items():
+        before, key = _shown(work.ticket, name), _key(work.ticket, name)
+        _set(work, name, value)
+        after = _shown(work.ticket, name)
+        if key != _key(work.ticket, name):
+            done[name] = [before, after]
+            keys[name] = [key, _key(work.ticket, name)]
+    if not done:
+        return
+    _follow_matrix(work, done)
+    work.record(Kind.CHANGED, values={"changes": done, "keys": keys})
+    if set(done) & (_RETARGETS | set(work.policy.fields)):
+        work.retarget()
 
 
 def set_priority(

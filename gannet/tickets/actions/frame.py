@@ -17,12 +17,12 @@ from gannet.audit import log as audit
 from gannet.audit.models import Audience, Event, Kind
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
-from gannet.tickets import policies, promises
+from gannet.tickets import policies, promises, search
 from gannet.tickets.actions.timers import Ladder, ladders_of, tell_next, wanted_timers
 from gannet.tickets.bulk import update_rows
 from gannet.tickets.derive import derive
 from gannet.tickets.fields import record_of
-from gannet.tickets.history import happenings, row_of_entry, rows_of
+from gannet.tickets.history import HISTORY_COLUMNS, happenings, row_of_entry, rows_of
 from gannet.tickets.models import (
     Clock,
     StateCode,
@@ -30,6 +30,7 @@ from gannet.tickets.models import (
     Timer,
     TimerState,
 )
+from gannet.tickets.numbers import next_number
 from gannet.web.errors import Conflict, Missing, Refused, Stale
 from gannet_core import lifecycle
 from gannet_core.errors import LifecycleError
@@ -64,11 +65,12 @@ class Acting:
 class _Mail:
     """A message to be queued once its event has a number."""
 
-    person: Person
+    person: Person | None
     event: str
     entry_index: int
     text: str
     message: str = ""  # a rule or step names its own; a notification looks it up
+    address: str = ""  # of somebody outside, who is no person here
 
 
 class Work:
@@ -164,9 +166,14 @@ class Work:
         if person is None or (person.pk == self.acting.person_id and event != "logged"):
             return
         said = (person.pk, event, message)
-        if any((mail.person.pk, mail.event, mail.message) == said for mail in self._mails):
+        told = [mail for mail in self._mails if mail.person is not None]
+        if any((mail.person.pk, mail.event, mail.message) == said for mail in told):
             return
         self._mails.append(_Mail(person, event, len(self.entries) - 1, text, message))
+
+    def tell_outside(self, address: str, text: str) -> None:
+        """Queue a copy of what was replied to an address outside."""
+        self._mails.append(_Mail(None, "replied", len(self.entries) - 1, text, address=address))
 
     def afterwards(self, do: Callable[[], object]) -> None:
         """Do something in the same transaction once the ticket and its events have numbers."""
@@ -234,9 +241,27 @@ class Work:
 
     def finish(self) -> None:
         """Let the rules act, write events, recompute what follows from them, save."""
-        ticket = self.ticket
         if not self.entries:
             return
+        ladders = self.settle()
+        ticket = self.ticket
+        if self.is_new:
+            ticket.pk = ticket.pk or next_number()
+            ticket.save(force_insert=True)
+            self.entries = [replace(entry, ticket_id=ticket.pk) for entry in self.entries]
+        else:
+            ticket.save()
+        self._wrote(audit.append(self.entries))
+        self._index()
+        self._save_clocks()
+        self._arm_timers(ladders)
+        self._queue_mails()
+        for do in self._afterwards:
+            do()
+
+    def settle(self) -> list[Ladder]:
+        """Recompute what follows from the act, and from what the rules make of it."""
+        ticket = self.ticket
         ticket.changed_s = max(self.acting.now_s, ticket.opened_s)
         self._derive()
         if not self._ran_rules:
@@ -247,22 +272,24 @@ class Work:
                 self._derive()
         ladders = ladders_of(ticket, self.clocks, self._all_rows(), self.acting.now_s)
         tell_next(ticket, ladders)
-        if self.is_new:
-            ticket.save(force_insert=True)
-            self.entries = [replace(entry, ticket_id=ticket.pk) for entry in self.entries]
-        else:
+        if not self.is_new:
             # That somebody looked at it makes nobody's edit stale, least of all their own.
             ticket.version += any(entry.kind != Kind.OPENED for entry in self.entries)
-            ticket.save()
-        self.events = audit.append(self.entries)
-        for event in self.events:
+        return ladders
+
+    def _wrote(self, events: list[Event]) -> None:
+        self.events = events
+        for event in events:
             if event.actor_id == self.acting.person_id:
                 event.actor = self.acting.person  # known here, so nobody need read it again
-        self._save_clocks()
-        self._arm_timers(ladders)
-        self._queue_mails()
-        for do in self._afterwards:
-            do()
+
+    def _index(self) -> None:
+        """Keep the words of the ticket searchable, in the same transaction."""
+        texts = [entry.text for entry in self.entries if entry.text]
+        if self.is_new:
+            search.add(self.ticket.pk, self.ticket.title, texts)
+        elif texts or any("title" in entry.values.get("changes", {}) for entry in self.entries):
+            search.more(self.ticket.pk, self.ticket.title, texts)
 
     def _derive(self) -> None:
         derive(
@@ -291,8 +318,7 @@ class Work:
         if fresh:
             Clock.objects.bulk_create(fresh)
         known = [clock for clock in self.clocks if not any(clock is other for other in fresh)]
-        if known:
-            Clock.objects.bulk_update(known, _CLOCK_FIELDS)
+        update_rows(known, _CLOCK_FIELDS)
 
     def _arm_timers(self, ladders: list[Ladder]) -> None:
         armed: list[Timer] = []
@@ -326,20 +352,25 @@ class Work:
         return dropped, fresh
 
     def _queue_mails(self) -> None:
+        from gannet.messages import notices
+        from gannet.messages.outbox import Wanted, queue
+
+        if not self.is_new:
+            notices.settle(self.ticket, self.events, self.acting.person_id, self.acting.now_s)
         if not self._mails:
             return
-        from gannet.messages.outbox import queue
-
-        queue(
-            self.ticket,
-            self.policy,
-            self.acting.now_s,
-            self.clocks,
-            [
-                (mail.person, mail.event, self.events[mail.entry_index], mail.text, mail.message)
-                for mail in self._mails
-            ],
-        )
+        wanted = [
+            Wanted(
+                mail.person,
+                mail.event,
+                self.events[mail.entry_index],
+                mail.text,
+                mail.message,
+                mail.address,
+            )
+            for mail in self._mails
+        ]
+        queue(self.ticket, self.policy, self.acting.now_s, self.clocks, wanted)
 
 
 _CLOCK_FIELDS = [
@@ -400,53 +431,70 @@ def _check(ticket: Ticket, acting: Acting, act: Act | None) -> None:
 
 
 def finish_all(works: Sequence[Work]) -> None:
-    """Finish the same act on many tickets with a fixed number of statements.
-
-    The caller holds the transaction; rules do not run, for it is one act of an
-    administrator and not many of the tickets' own.
-    """
+    """Finish the same act on many tickets with few statements; the caller holds the transaction."""
     entries: list[audit.Entry] = []
     clocks: list[Clock] = []
     fresh_timers: list[Timer] = []
     dropped: list[int] = []
     armed: dict[int, list[Timer]] = {}
+    works = [work for work in works if work.entries]
     numbers = [work.ticket.pk for work in works]
     for timer in Timer.objects.filter(ticket__in=numbers, state=TimerState.ARMED):
         armed.setdefault(timer.ticket_id, []).append(timer)
     for work in works:
-        ticket = work.ticket
-        ticket.changed_s = max(work.acting.now_s, ticket.opened_s)
-        ticket.version += 1
-        work._derive()
-        ladders = ladders_of(ticket, work.clocks, work._all_rows(), work.acting.now_s)
-        tell_next(ticket, ladders)
-        gone, come = work.timers_after(ladders, armed.get(ticket.pk, []))
+        ladders = work.settle()
+        gone, come = work.timers_after(ladders, armed.get(work.ticket.pk, []))
         dropped += [timer.pk for timer in gone]
         fresh_timers += come
         entries += work.entries
         clocks += work.clocks
-    audit.append(entries)
-    update_rows([work.ticket for work in works], _BULK_FIELDS)
+    _share_out(works, audit.append(entries))
+    update_rows([work.ticket for work in works], _TICKET_FIELDS)
     update_rows([clock for clock in clocks if clock.pk is not None], _CLOCK_FIELDS)
     Clock.objects.bulk_create([clock for clock in clocks if clock.pk is None])
     Timer.objects.filter(pk__in=dropped).update(state=TimerState.DROPPED)
     Timer.objects.bulk_create(fresh_timers)
+    for work in works:
+        work._index()
+        work._queue_mails()
+        for do in work._afterwards:
+            do()
 
 
-# What an act on many tickets can change of each.
-_BULK_FIELDS = [
-    "edition",
-    "agreement",
-    "care_tier",
-    "due_kind",
-    "due_s",
-    "late_from_s",
-    "left_s",
-    "calendar",
-    "rank_s",
-    "next_step",
-    "next_step_s",
-    "answered_s",
-    "changed_s",
-    "version",
-]
+def _share_out(works: Sequence[Work], events: Sequence[Event]) -> None:
+    start = 0
+    for work in works:
+        end = start + len(work.entries)
+        work._wrote(list(events[start:end]))
+        start = end
+
+
+def load_many(
+    numbers: Sequence[int], acting: Acting, *, lock: bool, runs_rules: bool = True
+) -> list[Work]:
+    """The works of many tickets, their histories and clocks read with a query each.
+
+    Nothing is checked: the caller asks the policies.
+    """
+    rows: dict[int, list[dict[str, Any]]] = {}
+    found = Event.objects.filter(ticket_id__in=numbers).order_by("id")
+    for row in found.values("ticket_id", *HISTORY_COLUMNS):
+        rows.setdefault(row["ticket_id"], []).append(row)
+    clocks: dict[int, list[Clock]] = {}
+    for clock in Clock.objects.filter(ticket__in=numbers):
+        clocks.setdefault(clock.ticket_id, []).append(clock)
+    tickets = Ticket.objects.filter(pk__in=numbers).select_related(
+        *WITH_RELATED, "service__owner", "resolver"
+    )
+    if lock:
+        tickets = tickets.select_for_update(of=("self",))
+    book = current()
+    works = []
+    for ticket in tickets.order_by("pk"):
+        work = Work(ticket, acting, rows.get(ticket.pk, []), book=book, runs_rules=runs_rules)
+        work.take_clocks(clocks.get(ticket.pk, []))
+        works.append(work)
+    return works
+
+
+_TICKET_FIELDS = [field.name for field in Ticket._meta.concrete_fields if not field.primary_key]

@@ -20,29 +20,34 @@ def take(
     """
     with working(ticket_id, acting, Act.TAKEN) as work:
         ticket = work.ticket
-        person = acting.person
-        if person is None:
-            raise Invalid("Only a person can take a ticket.")
-        if ticket.holder_id == person.pk and ticket.state != StateCode.NEW:
-            return ticket
-        if ticket.holder_id not in (seen_holder, None, person.pk) and not force:
+        me = acting.person.pk if acting.person else None
+        if ticket.holder_id not in (seen_holder, None, me) and not force:
             holder = ticket.holder
             raise Conflict(
                 f"{holder.name if holder else 'Somebody'} has just taken this.",
                 holder=holder.name if holder else None,
             )
-        before = ticket.holder_id
-        ticket.holder = person
-        if ticket.team_id not in policies.team_ids(person):
-            _move_to_own_team(work, person)
-        work.record(
-            Kind.TAKEN,
-            facts={"person": str(person.pk), "from_person": _text(before)},
-            audience=Audience.EVERYBODY,
-        )
-        former = Person.objects.filter(pk=before).first() if before else None
-        work.tell(former, "taken over")
+        set_taken(work)
     return work.ticket
+
+
+def set_taken(work: Work) -> None:
+    """Make the actor the holder of one ticket, within an act that has been checked."""
+    ticket, person = work.ticket, work.acting.person
+    if person is None:
+        raise Invalid("Only a person can take a ticket.")
+    if ticket.holder_id == person.pk and ticket.state != StateCode.NEW:
+        return
+    former = ticket.holder
+    ticket.holder = person
+    if ticket.team_id not in policies.team_ids(person):
+        _move_to_own_team(work, person)
+    work.record(
+        Kind.TAKEN,
+        facts={"person": str(person.pk), "from_person": _text(former.pk if former else None)},
+        audience=Audience.EVERYBODY,
+    )
+    work.tell(former, "taken over")
 
 
 def _move_to_own_team(work: Work, person: Person) -> None:
@@ -63,6 +68,34 @@ def hand_over(
     seen_version: int | None = None,
 ) -> Ticket:
     """Give a ticket to another team or person, with the reason, which reaches them."""
+    check_receiver(team, person, comment)
+    with working(ticket_id, acting, Act.HANDED_OVER, seen_version) as work:
+        give(work, team, person, comment)
+    return work.ticket
+
+
+def give(work: Work, team: Team, person: Person | None, comment: str) -> None:
+    """Hand one ticket over, within an act that has been checked."""
+    ticket, acting = work.ticket, work.acting
+    if ticket.team_id == team.pk and ticket.holder_id == (person.pk if person else None):
+        who = person.name if person else team.name
+        raise Invalid(f"{who} has it already.", fields={"team": "Choose somebody else."})
+    if person is None:
+        found = routing.choose_person(work.policy, ticket, team, acting.now_s)
+        ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
+        to_team(work, team, found.person, comment.strip(), why=found.why, sentence=found.sentence)
+        chosen = found.person
+        if chosen is not None and found.sentence:
+            work.afterwards(lambda: routing.mark_turn(team, chosen.pk, work.events[0].id))
+    else:
+        to_team(work, team, person, comment.strip())
+    giver = acting.person
+    if giver is not None:
+        work.afterwards(lambda: Follower.objects.get_or_create(ticket=ticket, person=giver))
+
+
+def check_receiver(team: Team, person: Person | None, comment: str) -> None:
+    """Refuse a hand-over without its reason, or to somebody outside the team."""
     if not comment.strip():
         raise Invalid(
             "Say why you hand it over: the new holder reads it first.",
@@ -73,25 +106,6 @@ def hand_over(
             f"{person.name} is not in {team.name}.",
             fields={"person": f"Choose somebody of {team.name}, or nobody."},
         )
-    with working(ticket_id, acting, Act.HANDED_OVER, seen_version) as work:
-        ticket = work.ticket
-        if ticket.team_id == team.pk and ticket.holder_id == (person.pk if person else None):
-            who = person.name if person else team.name
-            raise Invalid(f"{who} has it already.", fields={"team": "Choose somebody else."})
-        sentence = ""
-        if person is None:
-            found = routing.choose_person(work.policy, ticket, team, acting.now_s)
-            sentence = found.sentence
-            person = found.person
-            ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
-            to_team(work, team, person, comment.strip(), why=found.why, sentence=sentence)
-        else:
-            to_team(work, team, person, comment.strip())
-        if acting.person is not None:
-            Follower.objects.get_or_create(ticket=ticket, person=acting.person)
-    if person is not None and sentence:
-        routing.mark_turn(team, person.pk, work.events[0].id)
-    return work.ticket
 
 
 def to_team(
@@ -110,6 +124,7 @@ def to_team(
     ticket.team = team
     ticket.holder = person
     ticket.hand_overs += 1
+    ticket.handed_why = comment[:300]
     work.record(
         Kind.HANDED_OVER,
         facts={

@@ -1,32 +1,127 @@
 """The conversation: replies, notes, and what the requester writes."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
 from uuid import UUID
 
-from gannet.audit.models import Audience, Kind
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
+
+from gannet.audit.models import Audience, Event, Kind
+from gannet.messages import notices
+from gannet.people.models import Person
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.files import attach
-from gannet.tickets.models import StateCode, Ticket
+from gannet.tickets.models import Follower, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.lifecycle import Act, Waiting
 
 MAX_TEXT = 50_000
 
 
-def reply(ticket_id: int, acting: Acting, text: str, attachments: Sequence[UUID] = ()) -> Ticket:
-    """Answer the requester and the followers; meets the answer target."""
-    body = _body(text)
+@dataclass(frozen=True, kw_only=True)
+class Readers:
+    """Whom a reply goes to: the requester, followers (None: all), others, people outside."""
+
+    requester: bool = True
+    followers: Sequence[int] | None = None
+    people: Sequence[int] = ()
+    outside: Sequence[str] = ()
+
+
+def reply(
+    ticket_id: int,
+    acting: Acting,
+    text: str,
+    attachments: Sequence[UUID] = (),
+    *,
+    readers: Readers | None = None,
+    seen_event: int | None = None,
+) -> Ticket:
+    """Answer the requester and whoever else is chosen; meets the answer target.
+
+    `seen_event` is the last message the writer has read: when the requester has written
+    since, `Conflict` shows it before anything is sent.
+    """
+    body = check_body(text)
+    chosen = readers or Readers()
     with working(ticket_id, acting, Act.REPLIED) as work:
-        work.record(Kind.REPLIED, text=body, audience=Audience.EVERYBODY)
-        work.tell(work.ticket.requester, "replied", body)
-        _tell_followers(work, "replied", body)
+        if seen_event is not None:
+            _check_crossed(work, seen_event)
+        outside = _addresses(chosen.outside)
+        told = _readers(work, chosen)
+        if not told and not outside:
+            raise Invalid(
+                "Choose who reads it, or leave it as a note.", fields={"to": "Nobody is chosen."}
+            )
+        names = [person.name for person in told if person.pk != work.ticket.requester_id]
+        values: dict[str, Any] = {}
+        if readers is not None:
+            values = {"to_requester": chosen.requester, "copies": names, "outside": outside}
+        work.record(Kind.REPLIED, text=body, audience=Audience.EVERYBODY, values=values)
+        for person in told:
+            work.tell(person, "replied", body)
+        for address in outside:
+            work.tell_outside(address, body)
     attach(work.ticket, attachments, work.events[0].id, acting)
     return work.ticket
 
 
+def _check_crossed(work: Work, seen_event: int) -> None:
+    crossed = (
+        Event.objects.filter(
+            ticket=work.ticket,
+            id__gt=seen_event,
+            kind__in=(Kind.REQUESTER_WROTE, Kind.REPLIED, Kind.REOPENED),
+        )
+        .exclude(actor=work.acting.person_id)
+        .select_related("actor")
+        .order_by("id")
+        .last()
+    )
+    if crossed is None:
+        return
+    who = crossed.actor.name if crossed.actor else "Somebody"
+    raise Conflict(
+        f"{who} wrote while you were writing. Read it, then send once more.",
+        crossed={"id": crossed.id, "actor": who, "text": crossed.text, "at_s": crossed.at_s},
+    )
+
+
+def _readers(work: Work, chosen: Readers) -> list[Person]:
+    ticket = work.ticket
+    found: dict[int, Person] = {}
+    if chosen.requester:
+        found[ticket.requester_id] = ticket.requester
+    for follower in ticket.followers.select_related("person"):
+        if chosen.followers is None or follower.person_id in chosen.followers:
+            found.setdefault(follower.person_id, follower.person)
+    for person in Person.objects.filter(pk__in=list(chosen.people), is_active=True):
+        found.setdefault(person.pk, person)
+        # A copy of what was said lets somebody read and answer it.
+        Follower.objects.get_or_create(ticket=ticket, person=person)
+    return list(found.values())
+
+
+def _addresses(given: Sequence[str]) -> list[str]:
+    found = []
+    for address in given:
+        try:
+            validate_email(address.strip())
+        except ValidationError as error:
+            raise Invalid(
+                f"{address} is not an e-mail address.", fields={"outside": "Look at it again."}
+            ) from error
+        found.append(address.strip().casefold())
+    if len(found) > 10:
+        raise Invalid("At most ten people outside.", fields={"outside": "Too many."})
+    return list(dict.fromkeys(found))
+
+
 def note(ticket_id: int, acting: Acting, text: str, attachments: Sequence[UUID] = ()) -> Ticket:
     """Leave a note that only the desk reads."""
-    body = _body(text)
+    body = check_body(text)
     with working(ticket_id, acting, Act.NOTED) as work:
         work.record(Kind.NOTED, text=body, audience=Audience.DESK)
     attach(work.ticket, attachments, work.events[0].id, acting)
@@ -37,7 +132,7 @@ def requester_writes(
     ticket_id: int, acting: Acting, text: str, attachments: Sequence[UUID] = ()
 ) -> Ticket:
     """The requester writes: what waited on them goes on at once and is marked answered."""
-    body = _body(text)
+    body = check_body(text)
     with working(ticket_id, acting, Act.REQUESTER_WROTE) as work:
         ticket = work.ticket
         if not ticket.is_open:
@@ -68,6 +163,7 @@ def open_ticket(ticket_id: int, acting: Acting) -> Ticket:
         if person is None or not work.by_desk():
             return ticket
         is_for_me = ticket.handed_to_id == person.pk
+        notices.read(person, ticket_id, acting.now_s)
         if is_for_me or (ticket.is_unread and work._acts_for_team()):
             work.record(Kind.OPENED)
     return work.ticket
@@ -80,12 +176,7 @@ def end_wait(work: Work) -> None:
     ticket.waiting_since_s, ticket.waiting_until_s = None, None
 
 
-def _tell_followers(work: Work, template: str, body: str) -> None:
-    for follower in work.ticket.followers.select_related("person"):
-        work.tell(follower.person, template, body)
-
-
-def _body(text: str) -> str:
+def check_body(text: str) -> str:
     body = text.strip()
     if not body:
         raise Invalid("There is nothing written yet.", fields={"text": "Write something first."})

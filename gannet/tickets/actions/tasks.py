@@ -1,24 +1,227 @@
-"""Tasks of a ticket: done, skipped, open after all."""
+"""Tasks of a ticket: by hand or from a template, in order, done, skipped, open after all."""
 
-from gannet.audit.models import Kind
-from gannet.tickets.actions.frame import Acting, working
-from gannet.tickets.models import Task, TaskState, Ticket
-from gannet.web.errors import Missing
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from gannet.audit.models import Audience, Kind
+from gannet.messages import notices
+from gannet.people.models import Person, Team
+from gannet.tickets import policies
+from gannet.tickets.actions.closing import check_stage
+from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.models import StateCode, Task, TaskState, Ticket
+from gannet.web.errors import Invalid, Missing, Refused
+from gannet_core import tasks as core
+from gannet_core.errors import TaskError
 from gannet_core.lifecycle import Act
+
+MOST_TASKS = 60
+
+
+def add_task(ticket_id: int, acting: Acting, given: Mapping[str, Any]) -> Ticket:
+    """Add a task by hand, to any team or person, behind others if need be."""
+    with working(ticket_id, acting, Act.CHANGED) as work:
+        ticket = work.ticket
+        if not ticket.is_open:
+            raise Invalid(f"This is {work.state.label}: reopen it to add a task.")
+        if ticket.tasks.count() >= MOST_TASKS:
+            raise Invalid(f"A ticket has at most {MOST_TASKS} tasks.")
+        task = Task(ticket=ticket, made_s=acting.now_s, position=ticket.all_tasks)
+        _fill(task, given)
+        task.save()
+        _set_order(ticket, task, given.get("after") or ())
+        work.record(Kind.TASKS_ADDED, values={"titles": [task.title], "by": "hand"})
+        count_tasks(ticket)
+        _tell_holder(work, task)
+    return work.ticket
+
+
+def change_task(ticket_id: int, acting: Acting, task_id: int, given: Mapping[str, Any]) -> Ticket:
+    """Change a task: words, team, person, order, estimate, cost, due."""
+    with working(ticket_id, acting, Act.CHANGED) as work:
+        task = _task(ticket_id, task_id)
+        before = task.person_id
+        _fill(task, given)
+        task.save()
+        if "after" in given:
+            _set_order(work.ticket, task, given["after"])
+        work.record(Kind.TASK_CHANGED, values={"title": task.title})
+        count_tasks(work.ticket)
+        if task.person_id != before:
+            notices.gone(acting.now_s, about=f"task:{task.pk}")
+            _tell_holder(work, task)
+    return work.ticket
+
+
+def drop_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
+    """Take a task away; the history keeps that it was there."""
+    with working(ticket_id, acting, Act.CHANGED) as work:
+        task = _task(ticket_id, task_id)
+        work.record(Kind.TASK_CHANGED, values={"title": task.title, "state": "taken away"})
+        notices.gone(acting.now_s, about=f"task:{task.pk}")
+        task.delete()
+        count_tasks(work.ticket)
+    return work.ticket
 
 
 def set_task(ticket_id: int, acting: Acting, task_id: int, state: str) -> Ticket:
-    """Set the state of a task; its ticket's history says who did it."""
-    with working(ticket_id, acting, Act.CHANGED) as work:
-        task = Task.objects.filter(pk=task_id, ticket_id=ticket_id).first()
-        if task is None:
-            raise Missing("There is no such task.")
+    """Set the state of a task; the ticket's holder is told, and of all being done."""
+    with working(ticket_id, acting) as work:
+        task = _task(ticket_id, task_id)
+        _check_may(work, task)
         if task.state == state:
             return work.ticket
+        if state == TaskState.DONE:
+            _check_turn(task)
         task.state = TaskState(state)
-        is_done = state != TaskState.OPEN
-        task.done_s = acting.now_s if is_done else None
-        task.done_by = acting.person if is_done else None
+        is_over = state != TaskState.OPEN
+        task.done_s = acting.now_s if is_over else None
+        task.done_by = acting.person if is_over else None
         task.save()
         work.record(Kind.TASK_DONE, values={"title": task.title, "state": state})
+        ticket = work.ticket
+        count_tasks(ticket)
+        if is_over:
+            notices.gone(acting.now_s, about=f"task:{task.pk}")
+            left = f"{ticket.open_tasks} to go" if ticket.open_tasks else "all are done"
+            work.tell(ticket.holder, "task done", f"{task.title} ({left})")
+            for following in task.before.filter(state=TaskState.OPEN):
+                if _is_ready(following):
+                    _tell_holder(work, following)
+            if ticket.is_open and ticket.open_tasks == 0:
+                _all_done(work)
     return work.ticket
+
+
+def plan_of(tasks: Sequence[Task]) -> core.Plan:
+    """The plan of a ticket's tasks: what is ready, when each can run, what decides the end."""
+    return core.plan(_as_core(tasks))
+
+
+def count_tasks(ticket: Ticket) -> None:
+    """Keep the counts that lists show; the caller saves the ticket."""
+    states = list(ticket.tasks.values_list("state", flat=True))
+    ticket.all_tasks = len(states)
+    ticket.open_tasks = states.count(TaskState.OPEN)
+    costs = ticket.tasks.exclude(state=TaskState.SKIPPED).values_list("cost_pence", flat=True)
+    ticket.cost_pence = sum(costs)
+
+
+def _all_done(work: Work) -> None:
+    """The ticket resolves by itself when the conditions for closing say so."""
+    if not work.policy.closing.get("when_tasks_done"):
+        return
+    try:
+        check_stage(work, "resolving")
+    except Invalid:
+        return  # what is lacking is asked for when somebody resolves it
+    ticket, now_s = work.ticket, work.acting.now_s
+    titles = ", ".join(ticket.tasks.filter(state=TaskState.DONE).values_list("title", flat=True))
+    ticket.resolution = f"All its tasks are done: {titles}."[:2000]
+    ticket.resolved_s = now_s
+    ticket.resolver = work.acting.person
+    if ticket.state == StateCode.WAITING:
+        from gannet.tickets.actions.talk import end_wait
+
+        end_wait(work)
+    work.record(
+        Kind.RESOLVED, text=ticket.resolution, audience=Audience.EVERYBODY, is_automatic=True
+    )
+    work.tell(ticket.requester, "resolved", ticket.resolution)
+
+
+def _task(ticket_id: int, task_id: int) -> Task:
+    task = Task.objects.filter(pk=task_id, ticket_id=ticket_id).first()
+    if task is None:
+        raise Missing("There is no such task.")
+    return task
+
+
+def _check_may(work: Work, task: Task) -> None:
+    """The desk may tick any task off; somebody outside it only their own."""
+    person = work.acting.person
+    if person is None or policies.works_on(person, work.ticket) or task.person_id == person.pk:
+        return
+    raise Refused("Only the desk, or whose task it is, can do that.")
+
+
+def _check_turn(task: Task) -> None:
+    waits = [other.title for other in task.after.filter(state=TaskState.OPEN)]
+    if waits:
+        raise Invalid(f"First comes: {', '.join(waits)}.", fields={"state": "It waits for others."})
+
+
+def _is_ready(task: Task) -> bool:
+    return not task.after.filter(state=TaskState.OPEN).exists()
+
+
+def _fill(task: Task, given: Mapping[str, Any]) -> None:
+    if "title" in given:
+        task.title = " ".join(str(given["title"]).split())[:200]
+        if not task.title:
+            raise Invalid("Say what is to be done.", fields={"title": "This is empty."})
+    if "team" in given:
+        task.team = _one(Team, given["team"], "team")
+    if "person" in given:
+        task.person = _one(Person, given["person"], "person")
+    for name in ("estimate_minutes", "cost_pence"):
+        if name in given:
+            setattr(task, name, given[name] or 0)
+    if "due_s" in given:
+        task.due_s = given["due_s"]
+
+
+def _one(model: Any, key: int | None, name: str) -> Any:
+    if key is None:
+        return None
+    found = model.objects.filter(pk=key).first()
+    if found is None:
+        raise Invalid(f"There is no such {name}.", fields={name: "Choose one."})
+    return found
+
+
+def _set_order(ticket: Ticket, task: Task, after: Sequence[int]) -> None:
+    """Put a task behind others; a circle is refused, naming it."""
+    known = {other.pk: other for other in ticket.tasks.prefetch_related("after")}
+    if not set(after) <= set(known):
+        raise Invalid("It waits for a task that is not there.", fields={"after": "Choose again."})
+    planned = []
+    for other in known.values():
+        waits = after if other.pk == task.pk else [one.pk for one in other.after.all()]
+        planned.append(core.Task(other.pk, other.estimate_minutes, tuple(waits)))
+    try:
+        core.plan(planned)
+    except TaskError as error:
+        words = str(error)
+        for key, other in known.items():
+            words = words.replace(f" {key} ", f" “{other.title}” ")
+            words = words.replace(f" {key}.", f" “{other.title}”.")
+        raise Invalid(words, fields={"after": "They would wait for each other."}) from error
+    task.after.set(after)
+
+
+def _as_core(tasks: Sequence[Task]) -> list[core.Task]:
+    return [
+        core.Task(
+            task.pk,
+            task.estimate_minutes,
+            tuple(other.pk for other in task.after.all()),
+            is_over=task.state != TaskState.OPEN,
+        )
+        for task in tasks
+    ]
+
+
+def _tell_holder(work: Work, task: Task) -> None:
+    """Whoever has a task that is ready learns of it at once."""
+    person = task.person
+    if person is None or person.pk == work.acting.person_id or not _is_ready(task):
+        return
+    work.tell(person, "task given", task.title)
+    title, now_s, ticket = task.title, work.acting.now_s, work.ticket
+    actor = work.acting.person.name if work.acting.person else ""
+    work.afterwards(
+        lambda: notices.notify(
+            person, "task given", f"task:{task.pk}", title, now_s, ticket=ticket, actor=actor
+        )
+    )

@@ -10,13 +10,15 @@ from django.conf import settings
 
 from gannet.audit.models import Event, Kind
 from gannet.estate.models import ConfigItem, Service
-from gannet.messages.outbox import withdraw
+from gannet.messages.outbox import was_sent, withdraw
 from gannet.people.models import Person, Team
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.talk import end_wait
+from gannet.tickets.history import happenings
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import set_custom, set_tags
 from gannet.web.errors import Conflict
+from gannet_core import lifecycle
 
 UNDOABLE = (
     Kind.TAKEN,
@@ -34,24 +36,40 @@ ASIDE = (Kind.OPENED, Kind.PROMISED, Kind.ANNOUNCEMENT_ENDED, Kind.RULE_ACTED)
 def undo(ticket_id: int, acting: Acting) -> Ticket:
     """Take back one's own last act on a ticket; `Conflict` says why that is too late."""
     with working(ticket_id, acting) as work:
-        last = (
-            Event.objects.filter(ticket_id=ticket_id)
-            .exclude(kind__in=ASIDE)
-            .order_by("-id")
-            .first()
-        )
-        if last is None or last.kind not in UNDOABLE or last.actor_id != acting.person_id:
-            raise Conflict("Something else has happened since, so this cannot be taken back.")
-        # The grace covers the way of the click; the mail itself waits for the same span.
-        if acting.now_s - last.at_s > settings.MAIL_DELAY_SECONDS:
-            raise Conflict("Ten seconds have passed: what was sent has been sent.")
-        for event in _one_move(last):
-            _restore(work, event)
-            work.record(Kind.UNDONE, facts={"event": event.id}, values={"act": str(event.kind)})
-            withdraw(event.id)
-        if last.kind in (Kind.CHANGED, Kind.HANDED_OVER, Kind.TAKEN):
-            work.retarget()
+        take_back(work, settings.MAIL_DELAY_SECONDS)
     return work.ticket
+
+
+def take_back(work: Work, grace_s: int) -> None:
+    """Take the actor's last act on one ticket back, when nothing happened since."""
+    acting = work.acting
+    last = (
+        Event.objects.filter(ticket_id=work.ticket.pk)
+        .exclude(kind__in=ASIDE)
+        .order_by("-id")
+        .first()
+    )
+    if last is None or last.kind not in UNDOABLE or last.actor_id != acting.person_id:
+        raise Conflict("Something else has happened since, so this cannot be taken back.")
+    # The grace covers the way of the click; the mail itself waits for the same span.
+    if acting.now_s - last.at_s > grace_s:
+        raise Conflict(
+            "Ten seconds have passed: what was sent has been sent."
+            if grace_s <= settings.MAIL_DELAY_SECONDS
+            else "It is too long ago to be taken back."
+        )
+    if was_sent(last.id):
+        raise Conflict("Its mail has gone out already, so this cannot be taken back.")
+    for event in _one_move(last):
+        _restore(work, event)
+        work.record(Kind.UNDONE, facts={"event": event.id}, values={"act": str(event.kind)})
+        withdraw(event.id)
+    waits = lifecycle.state_of(happenings(work._all_rows())) is lifecycle.State.WAITING
+    if waits and not work.ticket.waiting_on:
+        # What was taken back had ended a wait: it waits again.
+        _wait_again(work, last)
+    if last.kind in (Kind.CHANGED, Kind.HANDED_OVER, Kind.TAKEN):
+        work.retarget()
 
 
 def _one_move(last: Event) -> list[Event]:
@@ -78,10 +96,9 @@ def _restore(work: Work, event: Event) -> None:
                 ticket.hand_overs = max(0, ticket.hand_overs - 1)
         case Kind.WAITING:
             end_wait(work)
-        case Kind.RESUMED:
-            _wait_again(work, event)
         case Kind.RESOLVED:
             ticket.resolved_s, ticket.resolution = None, ""
+            ticket.resolver, ticket.is_first_line = None, 0
             if "person" in facts:
                 ticket.holder = _person(facts["from_person"])
         case Kind.CHANGED:

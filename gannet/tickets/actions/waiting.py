@@ -1,16 +1,44 @@
 """Waiting on somebody or something, with the reason, and taking it up again."""
 
+from dataclasses import dataclass
 from datetime import datetime
 
 from gannet.audit.models import Audience, Kind
 from gannet.rulebook.book import current
 from gannet.tickets import policies
-from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid, Refused
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Waiting
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wait:
+    """What a ticket waits for, why, and until when."""
+
+    on: Waiting
+    reason: str
+    until: datetime | None = None
+    supplier: str = ""
+
+    def check(self, acting: Acting) -> None:
+        """Refuse a wait that says too little or names what is not there."""
+        on, until = self.on, self.until
+        if not self.reason.strip():
+            raise Invalid("Say what you wait for.", fields={"reason": "A wait needs its reason."})
+        if on is Waiting.DATE and until is None:
+            raise Invalid("Say until when.", fields={"until": "Choose a date and time."})
+        if until is not None and until <= acting.now:
+            raise Invalid(
+                "That moment has passed already.", fields={"until": "Choose a later date or time."}
+            )
+        if on is Waiting.SUPPLIER and not self.supplier.strip():
+            raise Invalid("Say which supplier.", fields={"supplier": "Choose the supplier."})
+        known = {entry["name"] for entry in current().suppliers.values()}
+        if on is Waiting.SUPPLIER and self.supplier not in known:
+            raise Invalid("There is no such supplier.", fields={"supplier": "Choose one."})
 
 
 def wait(
@@ -24,38 +52,33 @@ def wait(
     seen_version: int | None = None,
 ) -> Ticket:
     """Set a ticket waiting; pauses the clocks whose agreement says so."""
-    if not reason.strip():
-        raise Invalid("Say what you wait for.", fields={"reason": "A wait needs its reason."})
-    if on is Waiting.DATE and until is None:
-        raise Invalid("Say until when.", fields={"until": "Choose a date and time."})
-    if until is not None and until <= acting.now:
-        raise Invalid(
-            "That moment has passed already.", fields={"until": "Choose a later date or time."}
-        )
-    if on is Waiting.SUPPLIER and not supplier.strip():
-        raise Invalid("Say which supplier.", fields={"supplier": "Choose the supplier."})
-    known = {entry["name"] for entry in current().suppliers.values()}
-    if on is Waiting.SUPPLIER and supplier not in known:
-        raise Invalid("There is no such supplier.", fields={"supplier": "Choose one."})
+    asked = Wait(on=on, reason=reason, until=until, supplier=supplier)
+    asked.check(acting)
     with working(ticket_id, acting, Act.WAITING, seen_version) as work:
-        ticket = work.ticket
-        refused = policies.may_wait(acting.person, str(on), work.policy)
-        if not refused:
-            raise Refused(refused.reason)
-        facts = {"on": str(on)}
-        if supplier:
-            facts["supplier"] = supplier
-        if until:
-            facts["until"] = str(seconds_of(until))
-        if supplier:
-            work.start_supplier_clocks(supplier)
-        work.record(Kind.WAITING, facts=facts, text=reason.strip(), audience=Audience.EVERYBODY)
-        ticket.waiting_on = on
-        ticket.waiting_supplier = supplier if on is Waiting.SUPPLIER else ""
-        ticket.waiting_reason = reason.strip()[:300]
-        ticket.waiting_since_s = acting.now_s
-        ticket.waiting_until_s = None if until is None else seconds_of(until)
+        set_waiting(work, asked)
     return work.ticket
+
+
+def set_waiting(work: Work, asked: Wait) -> None:
+    """Set one ticket waiting, within an act that has been checked."""
+    ticket, acting = work.ticket, work.acting
+    refused = policies.may_wait(acting.person, str(asked.on), work.policy)
+    if not refused:
+        raise Refused(refused.reason)
+    facts = {"on": str(asked.on)}
+    until_s = None if asked.until is None else seconds_of(asked.until)
+    if asked.supplier:
+        facts["supplier"] = asked.supplier
+        work.start_supplier_clocks(asked.supplier)
+    if until_s is not None:
+        facts["until"] = str(until_s)
+    reason = asked.reason.strip()
+    work.record(Kind.WAITING, facts=facts, text=reason, audience=Audience.EVERYBODY)
+    ticket.waiting_on = asked.on
+    ticket.waiting_supplier = asked.supplier if asked.on is Waiting.SUPPLIER else ""
+    ticket.waiting_reason = reason[:300]
+    ticket.waiting_since_s = acting.now_s
+    ticket.waiting_until_s = until_s
 
 
 def resume(ticket_id: int, acting: Acting, reason: str = "") -> Ticket:

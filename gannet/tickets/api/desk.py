@@ -2,23 +2,19 @@
 
 from typing import Any
 
-from django.utils import timezone
 from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.rulebook.book import current
 from gannet.tickets import forms
-from gannet.tickets.actions import set_task
 from gannet.tickets.api import shapes
 from gannet.tickets.api.lists import find_service
-from gannet.tickets.record import Reading, find
-from gannet.web.base import GannetView, acting, person_of
+from gannet.web.base import GannetView, person_of
 from gannet.web.errors import Invalid
 from gannet.web.permissions import DeskWorks
 from gannet_core.errors import GannetError
 from gannet_core.forms import resolve
-from gannet_core.instants import seconds_of
 
 _MOST_STARTERS = 30
 
@@ -53,26 +49,6 @@ class FormView(GannetView):
         except GannetError as error:
             raise Invalid(str(error)) from error
         return Response(forms.states_json(states, forms.about(book)))
-
-
-class TaskView(GannetView):
-    """Say that a task is done, skipped, or open after all."""
-
-    permission_classes = [DeskWorks]
-
-    @extend_schema(
-        operation_id="set_task",
-        request=shapes.TaskStateShape,
-        responses=shapes.TicketShape,
-    )
-    def post(self, request: Request, number: int, task: int) -> Response:
-        given = shapes.TaskStateShape(data=request.data)
-        given.is_valid(raise_exception=True)
-        person = person_of(request)
-        set_task(number, acting(request), task, given.validated_data["state"])
-        now_s = seconds_of(timezone.now())
-        reading = Reading(find(number, person), person, now_s)
-        return Response({**reading.as_desk_sees(), "now_s": now_s})
 
 
 class OwnStartersView(GannetView):

@@ -1,29 +1,39 @@
 """Lists of tickets, and the choices that filters and forms offer."""
 
 import json
+from collections.abc import Mapping
 from typing import Any
+from zoneinfo import ZoneInfo
 
+from django.http import HttpResponse, StreamingHttpResponse
 from django.utils import timezone
+from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.estate.models import ConfigItem, Service
+from gannet.knowledge.actions import readable
+from gannet.knowledge.search import find_articles
 from gannet.people.models import Person
 from gannet.rulebook.book import current
-from gannet.tickets import forms, policies, queries
+from gannet.tickets import forms, listing, policies, queries, search, sheets, team_lookout
 from gannet.tickets.actions import NewTicket, log_ticket
-from gannet.tickets.api import shapes
-from gannet.tickets.fields import Field, about_fields, registry
-from gannet.tickets.models import Channel, Ticket
+from gannet.tickets.api import list_shapes, shapes
+from gannet.tickets.fields import Field
+from gannet.tickets.list_fields import about_list_fields, list_registry
+from gannet.tickets.models import OPEN_LIMIT, Channel, Ticket
 from gannet.tickets.orm_conditions import stored_values
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Invalid
 from gannet.web.permissions import DeskReads, DeskWorks
-from gannet_core.conditions import describe, fold
+from gannet_core.conditions import describe, fold, leaves
 from gannet_core.instants import seconds_of
 
 _MAX_FILTER = 20_000
+_MOST_TOUCHED = 200
+_SORT = OpenApiParameter("sort", str, description="Field names; a minus turns one round.")
+_COLUMNS = OpenApiParameter("columns", str, description="Names of fields, with commas.")
 _FILTER = OpenApiParameter("filter", str, description="A condition as JSON.")
 
 
@@ -42,15 +52,34 @@ def read_filter(request: Request) -> dict[str, Any] | None:
     return tree
 
 
+def words_in(tree: Mapping[str, Any] | None) -> list[str]:
+    """The words that a filter searches for."""
+    asked = leaves(tree or {"all": []})
+    return [leaf["value"] for leaf in asked if leaf["op"] == "has words"]
+
+
 class LookoutView(GannetView):
     """What needs me: mine, and what nobody of my teams holds."""
 
     permission_classes = [DeskWorks]
 
-    @extend_schema(operation_id="lookout", responses=shapes.LookoutShape)
+    @extend_schema(operation_id="lookout", responses=list_shapes.LookoutShape)
     def get(self, request: Request) -> Response:
-        found = queries.lookout(person_of(request))
-        return Response({**found, "now_s": seconds_of(timezone.now())})
+        person = person_of(request)
+        found = queries.lookout(person)
+        teams = [{"id": team.pk, "name": team.name} for team in team_lookout.led_teams(person)]
+        return Response({**found, "teams": teams, "now_s": seconds_of(timezone.now())})
+
+
+class TeamLookoutView(GannetView):
+    """A team's Lookout: load, who is on, what will be late, what is nobody's."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="team_lookout", responses=list_shapes.TeamLookoutShape)
+    def get(self, request: Request, team: int) -> Response:
+        now_s = seconds_of(timezone.now())
+        return Response(team_lookout.team_lookout(person_of(request), team, now_s))
 
 
 class TicketsView(GannetView):
@@ -62,20 +91,20 @@ class TicketsView(GannetView):
         operation_id="tickets",
         parameters=[
             _FILTER,
-            OpenApiParameter("sort", str, enum=list(queries.SORTS)),
-            OpenApiParameter("descending", bool),
+            _SORT,
+            _COLUMNS,
             OpenApiParameter("cursor", str),
         ],
-        responses=shapes.PageShape,
+        responses=list_shapes.PageShape,
     )
     def get(self, request: Request) -> Response:
         now = timezone.now()
         tree = read_filter(request)
         found = queries.filtered(person_of(request), tree, now)
-        page = queries.page(
+        page = listing.page(
             found,
-            request.query_params.get("sort", "due"),
-            descending=request.query_params.get("descending") == "true",
+            request.query_params.get("sort", ""),
+            listing.columns_of(request.query_params.get("columns", "")),
             cursor=request.query_params.get("cursor", ""),
         )
         return Response(
@@ -83,7 +112,8 @@ class TicketsView(GannetView):
                 "rows": page.rows,
                 "next_cursor": page.next_cursor,
                 "now_s": seconds_of(now),
-                "sentence": describe(tree, about_fields()) if tree else "Everything",
+                "sentence": describe(tree, about_list_fields()) if tree else "Everything",
+                "is_capped": any(search.is_capped(words) for words in words_in(tree)),
             }
         )
 
@@ -182,7 +212,7 @@ class FiguresView(GannetView):
     @extend_schema(
         operation_id="figures",
         parameters=[_FILTER, OpenApiParameter("total", bool)],
-        responses=shapes.FiguresShape,
+        responses=list_shapes.FiguresShape,
     )
     def get(self, request: Request) -> Response:
         now = timezone.now()
@@ -193,16 +223,18 @@ class FiguresView(GannetView):
         return Response(shown)
 
 
+_EMPTY = ["is empty", "is filled"]
 OPERATORS = {
-    "text": ["contains", "starts with", "is", "is empty", "is filled"],
-    "choice": ["is one of", "is none of", "is empty", "is filled"],
-    "person": ["is me", "is one of", "is none of", "contains", "is empty", "is filled"],
-    "team": ["is my team", "is one of", "is none of"],
-    "number": ["is", "<", "<=", ">", ">=", "between"],
-    "yes/no": ["is"],
-    "several choices": ["is one of", "is none of", "contains", "is empty", "is filled"],
-    "date": ["is", "<", "<=", ">", ">=", "between", "is empty", "is filled"],
-    "instant": ["in the last", "in the next", "before", "after", "is empty", "is filled"],
+    "words": ["has words"],
+    "text": ["contains", "starts with", "is", "is not", "is one of", "is none of", *_EMPTY],
+    "choice": ["is one of", "is none of", "is", "is not", *_EMPTY],
+    "person": ["is me", "is one of", "is none of", "is", "is not", "contains", *_EMPTY],
+    "team": ["is my team", "is one of", "is none of", "is", "is not", *_EMPTY],
+    "number": ["is", "is not", "<", "<=", ">", ">=", "between", "is one of", "is none of", *_EMPTY],
+    "yes/no": ["is", "is not"],
+    "several choices": ["is one of", "is none of", "is", "is not", "contains", *_EMPTY],
+    "date": ["is", "is not", "<", "<=", ">", ">=", "between", *_EMPTY],
+    "instant": ["in the last", "in the next", "before", "after", "between", *_EMPTY],
 }
 
 
@@ -211,9 +243,11 @@ class FieldsView(GannetView):
 
     permission_classes = [DeskReads]
 
-    @extend_schema(operation_id="fields", responses=shapes.FieldShape(many=True))
+    @extend_schema(operation_id="fields", responses=list_shapes.FieldShape(many=True))
     def get(self, request: Request) -> Response:
-        return Response([_field_json(field) for field in registry().values() if field.is_listed])
+        return Response(
+            [_field_json(field) for field in list_registry().values() if field.is_listed]
+        )
 
 
 def _field_json(field: Field) -> dict[str, Any]:
@@ -225,7 +259,95 @@ def _field_json(field: Field) -> dict[str, Any]:
         "operators": OPERATORS[field.type],
         "settable": field.is_settable,
         "choices": choices if field.name != "ci" else choices[:200],
+        "sortable": listing.is_sortable(field),
+        "groupable": listing.is_sortable(field)
+        and not field.is_instant
+        and field.name not in ("number", "title"),
+        "columnable": field.type != "words" and field.through is None,
     }
+
+
+class TouchedView(GannetView):
+    """Some tickets as a list shows them now, and whether they still belong to it."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="touched",
+        parameters=[_FILTER, _COLUMNS, OpenApiParameter("ids", str, required=True)],
+        responses=list_shapes.TouchedShape,
+    )
+    def get(self, request: Request) -> Response:
+        person, now = person_of(request), timezone.now()
+        given = request.query_params.get("ids", "").split(",")
+        ids = [int(number) for number in given if number.isdigit() and len(number) < 12]
+        if len(ids) > _MOST_TOUCHED:
+            raise Invalid(f"At most {_MOST_TOUCHED} tickets at once.")
+        columns = listing.columns_of(request.query_params.get("columns", ""))
+        visible = policies.visible_to(person).filter(pk__in=ids)
+        fits = queries.filtered(person, read_filter(request), now).filter(pk__in=ids)
+        return Response(
+            {
+                "rows": listing.everything(visible, "number", columns, _MOST_TOUCHED),
+                "fits": list(fits.values_list("pk", flat=True)),
+                "now_s": seconds_of(now),
+            }
+        )
+
+
+class GroupsView(GannetView):
+    """How many tickets of a list each value of a field has."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="groups",
+        parameters=[_FILTER, OpenApiParameter("by", str, required=True)],
+        responses=list_shapes.GroupShape(many=True),
+    )
+    def get(self, request: Request) -> Response:
+        found = queries.filtered(person_of(request), read_filter(request), timezone.now())
+        return Response(listing.groups(found, request.query_params.get("by", "")))
+
+
+class SheetView(GannetView):
+    """What a list shows, as a file."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="sheet",
+        parameters=[
+            _FILTER,
+            _SORT,
+            _COLUMNS,
+            OpenApiParameter("as", str, enum=["csv", "xlsx"], required=True),
+        ],
+        responses={(200, "*/*"): OpenApiTypes.BINARY},
+    )
+    def get(self, request: Request) -> Any:
+        person = person_of(request)
+        columns = listing.columns_of(request.query_params.get("columns", ""))
+        rows = listing.everything(
+            queries.filtered(person, read_filter(request), timezone.now()),
+            request.query_params.get("sort", ""),
+            columns,
+            sheets.MOST_ROWS,
+        )
+        zone = ZoneInfo(person.zone)
+        kind = request.query_params.get("as", "csv")
+        response: Any
+        if kind == "xlsx":
+            response = HttpResponse(
+                sheets.as_xlsx(rows, columns, zone),
+                content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+            )
+        else:
+            response = StreamingHttpResponse(
+                sheets.as_csv(rows, columns, zone), content_type="text/csv; charset=utf-8"
+            )
+        response["Content-Disposition"] = f'attachment; filename="tickets.{kind}"'
+        return response
 
 
 class FindView(GannetView):
@@ -246,11 +368,31 @@ class FindView(GannetView):
         if number:
             rows += visible.filter(pk=int(number)).values(*queries.ROW_FIELDS)
         if words and not number:
-            found = visible
-            for word in words[:6]:
-                found = found.filter(title_folded__contains=word)
-            rows += found.order_by("-is_open", "-opened_s").values(*queries.ROW_FIELDS)[:8]
-        return Response({"tickets": [queries.row_json(row) for row in rows]})
+            best = [found for found, _ in search.ranked(" ".join(words[:8]), 60)]
+            known = {
+                row["id"]: row for row in visible.filter(pk__in=best).values(*queries.ROW_FIELDS)
+            }
+            rows += sorted(
+                (known[found] for found in best if found in known),
+                key=lambda row: row["state"] > OPEN_LIMIT,  # stable: the best of each stay first
+            )[:8]
+        articles = find_articles(" ".join(words[:8]), 5) if words and not number else []
+        if number:
+            articles = list(readable(person_of(request)).filter(pk=int(number)))
+        return Response(
+            {
+                "tickets": [queries.row_json(row) for row in rows],
+                "articles": [
+                    {
+                        "id": article.pk,
+                        "title": article.title,
+                        "state": article.state,
+                        "for_everybody": bool(article.for_everybody),
+                    }
+                    for article in articles
+                ],
+            }
+        )
 
 
 class CalendarsView(GannetView):

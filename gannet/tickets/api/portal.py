@@ -8,6 +8,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.estate.models import Service
+from gannet.messages import notices
 from gannet.people.models import Person
 from gannet.tickets import actions, queries
 from gannet.tickets.actions import NewTicket, log_ticket
@@ -178,7 +179,11 @@ class MyTicketView(GannetView):
 
     @extend_schema(operation_id="my_ticket", responses=portal_shapes.MyTicketShape)
     def get(self, request: Request, number: int) -> Response:
-        return Response(my_ticket_json(number, person_of(request)))
+        person = person_of(request)
+        shown = my_ticket_json(number, person)
+        # What only wanted to be read has been.
+        notices.read(person, number, seconds_of(timezone.now()))
+        return Response(shown)
 
 
 class WriteView(GannetView):

@@ -2,7 +2,9 @@
 
 from rest_framework import serializers
 
-from gannet.tickets.api.shapes import EntryShape, NamedShape, Shape, WaitingShape
+from gannet.tickets.api.list_shapes import NamedShape
+from gannet.tickets.api.shapes import EntryShape, WaitingShape
+from gannet.web.shape import Shape
 
 
 class OutageShape(Shape):

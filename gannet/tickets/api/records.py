@@ -12,9 +12,12 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.knowledge.actions import draft_from
+from gannet.messages import notices
 from gannet.people.models import Person, Team
 from gannet.tickets import actions, policies
 from gannet.tickets.actions import Acting
+from gannet.tickets.api import record_shapes as around
 from gannet.tickets.api import shapes
 from gannet.tickets.files import keep_upload
 from gannet.tickets.models import Attachment, Draft, Presence
@@ -93,6 +96,55 @@ def _hand_over(number: int, acting: Acting, data: Mapping[str, Any]) -> Any:
     )
 
 
+def _reply(number: int, acting: Acting, data: Mapping[str, Any]) -> Any:
+    is_plain = data["to_requester"] and data["followers"] is None
+    readers = None
+    if not is_plain or data["people"] or data["outside"]:
+        readers = actions.Readers(
+            requester=data["to_requester"],
+            followers=data["followers"],
+            people=data["people"],
+            outside=data["outside"],
+        )
+    return actions.reply(
+        number,
+        acting,
+        data["text"],
+        data["attachments"],
+        readers=readers,
+        seen_event=data["seen_event"],
+    )
+
+
+def _resolve(number: int, acting: Acting, data: Mapping[str, Any]) -> Any:
+    ticket = actions.resolve(
+        number,
+        acting,
+        data["what"],
+        data["version"],
+        cause=data["cause"],
+        article=data["article"],
+    )
+    if data["drafts_article"]:
+        draft_from(ticket, acting)
+    return ticket
+
+
+def _ask(number: int, acting: Acting, data: Mapping[str, Any]) -> Any:
+    of = _person(data["of"])
+    if of is None:
+        raise Invalid("Choose who decides.", fields={"of": "Choose a person."})
+    return actions.ask_approval(
+        number,
+        acting,
+        of=of,
+        what=data["what"],
+        cost_pence=data["cost_pence"],
+        waits=data["waits"],
+        seen_version=data["version"],
+    )
+
+
 def _person(key: int | None) -> Person | None:
     if key is None:
         return None
@@ -116,9 +168,9 @@ ACTS: Mapping[str, ActKind] = {
         "Take a ticket; 409 says who took it first.",
     ),
     "reply": ActKind(
-        shapes.TextShape,
-        lambda n, who, d: actions.reply(n, who, d["text"], d["attachments"]),
-        "Answer the requester; meets the answer target.",
+        around.ReplyShape,
+        _reply,
+        "Answer the requester and others; meets the answer target. 409 shows what crossed it.",
     ),
     "note": ActKind(
         shapes.TextShape,
@@ -152,9 +204,9 @@ ACTS: Mapping[str, ActKind] = {
         "Set the priority by hand, with the reason.",
     ),
     "resolve": ActKind(
-        shapes.ResolveShape,
-        lambda n, who, d: actions.resolve(n, who, d["what"], d["version"]),
-        "Resolve with what was done.",
+        around.ResolvingShape,
+        _resolve,
+        "Resolve with what was done, the cause, and the article that helped.",
     ),
     "reopen": ActKind(
         shapes.ReasonShape,
@@ -188,6 +240,52 @@ ACTS: Mapping[str, ActKind] = {
         lambda n, who, d: actions.unfollow(n, who, _follower(who, d)),
         "Stop following.",
     ),
+    "escalate": ActKind(
+        around.EscalateShape,
+        lambda n, who, d: actions.escalate(n, who, d["comment"], d["version"]),
+        "Hand it up the support chain of its service.",
+    ),
+    "approvals": ActKind(around.AskApprovalShape, _ask, "Ask somebody to approve something."),
+    "time": ActKind(
+        around.LogTimeShape,
+        lambda n, who, d: actions.log_time(n, who, d["minutes"], d["what"]),
+        "Write minutes down, with what they were for.",
+    ),
+    "time/start": ActKind(
+        shapes.NothingShape,
+        lambda n, who, d: actions.start_timer(n, who),
+        "Start measuring one's time on it.",
+    ),
+    "time/stop": ActKind(
+        around.StopTimeShape,
+        lambda n, who, d: actions.stop_timer(n, who, d["what"], d["minutes"]),
+        "Stop measuring; what was measured is written down.",
+    ),
+    "links": ActKind(
+        around.LinkInShape,
+        lambda n, who, d: actions.link(n, who, d["kind"], d["other"]),
+        "Say how it relates to another record.",
+    ),
+    "merge": ActKind(
+        around.MergeShape,
+        lambda n, who, d: actions.merge(n, who, d["into"]),
+        "Merge this duplicate into another ticket, which goes on for both.",
+    ),
+    "not-for-us": ActKind(
+        around.UnwantedShape,
+        lambda n, who, d: actions.set_unwanted(n, who, remembers=d["remembers"]),
+        "It is not for us: cancel it, tell nobody, remember the sender.",
+    ),
+    "outward": ActKind(
+        around.PassOutShape,
+        lambda n, who, d: actions.pass_out(n, who, d["kind"], d["inputs"], d["title"]),
+        "Pass it to development, start remote help, or run a runbook.",
+    ),
+    "tasks": ActKind(
+        around.TaskInShape,
+        lambda n, who, d: actions.add_task(n, who, d),
+        "Add a task by hand.",
+    ),
     "undo": ActKind(
         shapes.NothingShape,
         lambda n, who, d: actions.undo(n, who),
@@ -201,7 +299,7 @@ def _act_view(name: str, kind: ActKind) -> type[GannetView]:
         permission_classes = [DeskReads]
 
         @extend_schema(
-            operation_id=f"ticket_{name.replace('-', '_')}",
+            operation_id=f"ticket_{name.replace('-', '_').replace('/', '_')}",
             description=kind.about,
             request=kind.shape,
             responses=shapes.TicketShape,
@@ -217,7 +315,7 @@ def _act_view(name: str, kind: ActKind) -> type[GannetView]:
                 raise_gone()
             return Response(ticket_json(number, person))
 
-    ActView.__name__ = f"{name.title().replace('-', '')}View"
+    ActView.__name__ = f"{name.title().replace('-', '').replace('/', '')}View"
     return ActView
 
 
@@ -269,6 +367,7 @@ class PresenceView(GannetView):
         who = acting(request)
         if person.is_on_desk and (ticket.is_unread or ticket.handed_to_id == person.pk):
             actions.open_ticket(number, who)
+        notices.read(person, number, who.now_s)
         Presence.objects.update_or_create(
             person=person,
             ticket=ticket,
@@ -345,7 +444,8 @@ class AttachmentView(GannetView):
     def get(self, request: Request, key: Any) -> Any:
         person = person_of(request)
         file = Attachment.objects.select_related("ticket").filter(pk=key).first()
-        if file is None or not _may_read(person, file):
+        # A file that was removed keeps its row and has no content.
+        if file is None or not file.file or not _may_read(person, file):
             raise Missing("There is no such file.")
         response = FileResponse(
             file.file.open("rb"),

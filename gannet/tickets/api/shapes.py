@@ -1,95 +1,10 @@
 """The shapes of the API: what goes in is checked here, what comes out is documented."""
 
-from typing import Any
-
 from rest_framework import serializers
 
-
-class Shape(serializers.Serializer[Any]):
-    """A serializer that refuses what it does not know, naming it."""
-
-    def to_internal_value(self, data: Any) -> Any:
-        if isinstance(data, dict):
-            unknown = sorted(set(data) - set(self.fields))
-            if unknown:
-                raise serializers.ValidationError(
-                    {name: ["There is no such field here."] for name in unknown}
-                )
-        return super().to_internal_value(data)
-
-
-class NamedShape(Shape):
-    id = serializers.IntegerField()
-    name = serializers.CharField()
-
-
-class RowShape(Shape):
-    """A ticket as lists show it; instants are epoch seconds."""
-
-    id = serializers.IntegerField()
-    kind = serializers.CharField()
-    title = serializers.CharField()
-    priority = serializers.IntegerField()
-    state = serializers.CharField()
-    move = serializers.CharField()
-    place = serializers.CharField()
-    opened_s = serializers.IntegerField()
-    changed_s = serializers.IntegerField()
-    resolved_s = serializers.IntegerField(allow_null=True)
-    due_kind = serializers.CharField()
-    due_s = serializers.IntegerField(allow_null=True)
-    late_from_s = serializers.IntegerField(allow_null=True)
-    left_s = serializers.IntegerField(allow_null=True)
-    rank_s = serializers.IntegerField()
-    calendar = serializers.CharField()
-    waiting_on = serializers.CharField()
-    waiting_reason = serializers.CharField()
-    waiting_since_s = serializers.IntegerField(allow_null=True)
-    waiting_until_s = serializers.IntegerField(allow_null=True)
-    is_unread = serializers.BooleanField()
-    needs_reply = serializers.BooleanField()
-    is_answered = serializers.BooleanField()
-    is_announced = serializers.BooleanField()
-    is_confidential = serializers.BooleanField()
-    handed_to_id = serializers.IntegerField(allow_null=True)
-    holder_id = serializers.IntegerField(allow_null=True)
-    version = serializers.IntegerField()
-    service = serializers.CharField(allow_null=True)
-    team = serializers.CharField()
-    holder = serializers.CharField(allow_null=True)
-    requester = serializers.CharField()
-
-
-class PageShape(Shape):
-    rows = RowShape(many=True)
-    next_cursor = serializers.CharField(allow_null=True)
-    now_s = serializers.IntegerField()
-    sentence = serializers.CharField()
-
-
-class LookoutShape(Shape):
-    ours = RowShape(many=True)
-    others = RowShape(many=True)
-    is_cut = serializers.BooleanField()
-    now_s = serializers.IntegerField()
-
-
-class FiguresShape(Shape):
-    late = serializers.IntegerField()
-    due_soon = serializers.IntegerField()
-    nobodys = serializers.IntegerField()
-    unread = serializers.IntegerField()
-    answered = serializers.IntegerField()
-    total = serializers.IntegerField(required=False)
-
-
-class FieldShape(Shape):
-    name = serializers.CharField()
-    type = serializers.CharField()
-    label = serializers.CharField()
-    operators = serializers.ListField(child=serializers.CharField())
-    settable = serializers.BooleanField()
-    choices = serializers.ListField(child=serializers.CharField())
+from gannet.tickets.api import record_shapes as around
+from gannet.tickets.api.list_shapes import ApprovalShape, NamedShape, RowShape
+from gannet.web.shape import Shape
 
 
 class ChoiceShape(Shape):
@@ -162,6 +77,8 @@ class EntryShape(Shape):
     actor = serializers.CharField()
     actor_id = serializers.IntegerField(allow_null=True)
     text = serializers.CharField()
+    # The text as harmless HTML, where it has marks; else empty.
+    html = serializers.CharField()
     details = serializers.DictField()
     files = FileShape(many=True)
 
@@ -284,15 +201,6 @@ class FieldStateShape(Shape):
     choices = serializers.ListField(child=serializers.DictField(child=serializers.CharField()))
 
 
-class TaskShape(Shape):
-    id = serializers.IntegerField()
-    title = serializers.CharField()
-    team = serializers.CharField(allow_blank=True)
-    person = serializers.CharField(allow_blank=True)
-    state = serializers.CharField()
-    done_s = serializers.IntegerField(allow_null=True)
-
-
 class ChildShape(Shape):
     id = serializers.IntegerField()
     title = serializers.CharField()
@@ -329,7 +237,24 @@ class TicketShape(Shape):
     statuses = ChoiceShape(many=True)
     fields_ = FieldStateShape(many=True)
     tags = serializers.ListField(child=serializers.CharField())
-    tasks = TaskShape(many=True)
+    tasks = around.TaskOutShape(many=True)
+    open_children = serializers.ListField(child=serializers.IntegerField())
+    time = around.TimeShape()
+    approvals = ApprovalShape(many=True)
+    links = around.LinkOutShape(many=True)
+    merged = around.MergedShape(many=True)
+    duplicate_of = serializers.IntegerField(allow_null=True)
+    outward = around.OutwardShape(many=True)
+    mine = around.MineShape()
+    survey = around.SurveySaidShape(allow_null=True)
+    escalation = around.EscalationShape(allow_null=True)
+    cause = serializers.CharField()
+    article = around.ArticleLineShape(allow_null=True)
+    resolver = serializers.CharField()
+    is_first_line = serializers.BooleanField()
+    is_spam = serializers.BooleanField()
+    # The newest event that this answer knows of.
+    last_event = serializers.IntegerField()
     parent = serializers.IntegerField(allow_null=True)
     children = ChildShape(many=True)
     template = serializers.CharField(allow_blank=True)
@@ -447,11 +372,6 @@ class PriorityShape(Shape):
     version = serializers.IntegerField(allow_null=True, default=None)
 
 
-class ResolveShape(Shape):
-    what = serializers.CharField(max_length=20_000, allow_blank=True)
-    version = serializers.IntegerField(allow_null=True, default=None)
-
-
 class ReasonShape(Shape):
     why = serializers.CharField(max_length=5000, allow_blank=True, default="")
 
@@ -489,8 +409,16 @@ class CalendarSpansShape(Shape):
     spans = serializers.ListField(child=serializers.ListField(child=serializers.IntegerField()))
 
 
+class FoundArticleShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    for_everybody = serializers.BooleanField()
+
+
 class FoundShape(Shape):
     tickets = RowShape(many=True)
+    articles = FoundArticleShape(many=True)
 
 
 class AskFormShape(Shape):

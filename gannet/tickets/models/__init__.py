@@ -9,6 +9,27 @@ from gannet.tickets.models.around import (
     SuggestionModel,
 )
 from gannet.tickets.models.clock import Clock, ClockStateCode
+from gannet.tickets.models.desk import (
+    Hint,
+    Mark,
+    Phrase,
+    Pin,
+    Reminder,
+    Routine,
+    TeamView,
+    TimeEntry,
+    View,
+)
+from gannet.tickets.models.relations import (
+    Alert,
+    Approval,
+    Ask,
+    Link,
+    LinkKind,
+    Outward,
+    OutwardKind,
+    SurveyAnswer,
+)
 from gannet.tickets.models.task import Task, TaskState
 from gannet.tickets.models.ticket import (
     OPEN_LIMIT,
@@ -21,21 +42,38 @@ from gannet.tickets.models.timer import Timer, TimerKind, TimerState
 
 __all__ = [
     "OPEN_LIMIT",
+    "Alert",
+    "Approval",
+    "Ask",
     "Attachment",
     "Channel",
     "Clock",
     "ClockStateCode",
     "Draft",
     "Follower",
+    "Hint",
     "IdempotentAnswer",
+    "Link",
+    "LinkKind",
+    "Mark",
     "MoveCode",
+    "Outward",
+    "OutwardKind",
+    "Phrase",
+    "Pin",
     "Presence",
+    "Reminder",
+    "Routine",
     "StateCode",
     "SuggestionModel",
+    "SurveyAnswer",
     "Task",
     "TaskState",
+    "TeamView",
     "Ticket",
+    "TimeEntry",
     "Timer",
     "TimerKind",
     "TimerState",
+    "View",
 ]

@@ -44,6 +44,7 @@ class Channel(models.TextChoices):
     MAIL = "e-mail"
     PHONE = "phone"
     API = "api"
+    MONITORING = "monitoring"
 
 
 class Ticket(models.Model):
@@ -57,7 +58,7 @@ class Ticket(models.Model):
     ci = models.ForeignKey(ConfigItem, models.PROTECT, null=True)
     category = models.CharField(max_length=80, blank=True)
     place = models.CharField(max_length=80, blank=True)
-    channel = models.CharField(max_length=10, choices=Channel)
+    channel = models.CharField(max_length=12, choices=Channel)
     answers = models.JSONField(default=dict)
     # Custom fields of the rulebook, as written and as conditions compare them.
     values = models.JSONField(default=dict)
@@ -110,8 +111,31 @@ class Ticket(models.Model):
     resolved_s = models.BigIntegerField(null=True)
     closed_s = models.BigIntegerField(null=True)
     resolution = models.TextField(blank=True)
+    resolver = models.ForeignKey(Person, models.PROTECT, null=True, related_name="+")
+    is_first_line = models.PositiveSmallIntegerField(default=0)
+    cause = models.CharField(max_length=80, blank=True)
+    article = models.ForeignKey(
+        "knowledge.Article", models.SET_NULL, null=True, related_name="resolved"
+    )
     hand_overs = models.PositiveSmallIntegerField(default=0)
+    handed_why = models.CharField(max_length=300, blank=True)
     reopenings = models.PositiveSmallIntegerField(default=0)
+
+    # How much was said, by whom last, and since when it has been where it is.
+    messages = models.PositiveIntegerField(default=0)
+    wrote_s = models.BigIntegerField(null=True)
+    replied_s = models.BigIntegerField(null=True)
+    held_s = models.BigIntegerField(null=True)
+    # Counted from the rows that hang on it, in the transaction that changes them.
+    all_tasks = models.PositiveSmallIntegerField(default=0)
+    open_tasks = models.PositiveSmallIntegerField(default=0)
+    open_approvals = models.PositiveSmallIntegerField(default=0)
+    minutes = models.PositiveIntegerField(default=0)
+    cost_pence = models.BigIntegerField(default=0)
+    score = models.PositiveSmallIntegerField(null=True)
+    duplicate_of = models.ForeignKey("self", models.SET_NULL, null=True, related_name="duplicates")
+    is_spam = models.PositiveSmallIntegerField(default=0)
+    alert_key = models.CharField(max_length=160, blank=True)
 
     is_major_suggested = models.PositiveSmallIntegerField(default=0)
     is_confidential = models.PositiveSmallIntegerField(default=0)
@@ -134,6 +158,7 @@ class Ticket(models.Model):
             models.Index(fields=["rank_s", "id"], name="ticket_rank"),
             models.Index(fields=["changed_s", "id"], name="ticket_changed"),
             models.Index(fields=["resolved_s", "team"], name="ticket_resolved"),
+            models.Index(fields=["alert_key"], condition=~Q(alert_key=""), name="ticket_alert_key"),
             models.Index(
                 fields=["next_news_s"], condition=Q(is_announced=1), name="ticket_announced"
             ),

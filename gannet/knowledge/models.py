@@ -1,0 +1,36 @@
+"""Articles: what the organisation has learned, for the desk or for everybody."""
+
+from django.db import models
+
+from gannet.estate.models import Service
+from gannet.people.models import Person
+
+
+class ArticleState(models.TextChoices):
+    DRAFT = "draft"
+    PUBLISHED = "published"
+    RETIRED = "retired"
+
+
+class Article(models.Model):
+    """A knowledge article; its number comes from the one that all records share."""
+
+    id = models.BigIntegerField(primary_key=True)
+    title = models.CharField(max_length=200)
+    title_folded = models.CharField(max_length=200, editable=False)
+    body = models.TextField(blank=True)
+    state = models.CharField(max_length=12, choices=ArticleState, default=ArticleState.DRAFT)
+    for_everybody = models.PositiveSmallIntegerField(default=1)
+    service = models.ForeignKey(Service, models.SET_NULL, null=True, related_name="articles")
+    category = models.CharField(max_length=80, blank=True)
+    author = models.ForeignKey(Person, models.PROTECT, related_name="+")
+    source = models.ForeignKey("tickets.Ticket", models.SET_NULL, null=True, related_name="drafts")
+    made_s = models.BigIntegerField()
+    changed_s = models.BigIntegerField()
+    used = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        ordering = ["-changed_s", "-id"]
+
+    def __str__(self) -> str:
+        return self.title

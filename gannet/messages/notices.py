@@ -1,0 +1,106 @@
+"""Notifications: one for each thing a person should know of or decide, gone when dealt with."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from django.db.models import F, Q
+
+from gannet.audit.models import Event, Kind
+from gannet.messages.models import Notification
+from gannet.people.models import Person
+
+# What an event of a ticket is to the person who is told: the thing it is about.
+_ABOUT = {
+    "handed over": "hold",
+    "yours": "hold",
+    "taken over": "taken",
+    "requester wrote": "said",
+    "reopened": "said",
+    "replied": "reply",
+    "resolved": "end",
+    "cancelled": "end",
+    "closed as stale": "end",
+    "late": "late",
+    "date reached": "back",
+    "priority changed": "priority",
+    "followed": "follow",
+    "task given": "task",
+    "task done": "tasks",
+    "approval decided": "decided",
+    "merged": "end",
+}
+# Told as they happen, but nothing to act on later.
+_NOT_SHOWN = frozenset({"logged"})
+# What is dealt with by reading the ticket.
+_READ = ("hold", "said", "reply", "taken", "priority", "follow", "back", "tasks", "decided", "late")
+_OVER = frozenset({Kind.RESOLVED, Kind.CLOSED, Kind.CANCELLED})
+_ANSWERS = frozenset({Kind.REPLIED, Kind.NOTED, Kind.WAITING, *_OVER})
+
+
+def about_of(event_name: str, ticket_id: int | None) -> str:
+    return f"{_ABOUT.get(event_name, event_name)}:{ticket_id}"
+
+
+def notify(
+    person: Person,
+    event_name: str,
+    about: str,
+    title: str,
+    now_s: int,
+    *,
+    ticket: Any = None,
+    text: str = "",
+    actor: str = "",
+) -> None:
+    """Tell a person of one thing; told of it already and not dealt with, it is one still."""
+    if event_name in _NOT_SHOWN or not person.is_active:
+        return
+    if person.preferences.get("events", {}).get(event_name) == "never":
+        return
+    fresh = {
+        "event_name": event_name,
+        "title": title[:300],
+        "text": text[:500],
+        "actor": actor[:120],
+        "made_s": now_s,
+        "seen_s": None,
+    }
+    known = Notification.objects.filter(person=person, about=about, gone_s=None)
+    if known.update(**fresh, count=F("count") + 1) == 0:
+        Notification.objects.create(person=person, ticket=ticket, about=about, **fresh)
+
+
+def gone(now_s: int, *, about: str = "", person_id: int | None = None) -> int:
+    """A thing is dealt with: its notifications go."""
+    found = Notification.objects.filter(gone_s=None, about=about)
+    if person_id is not None:
+        found = found.filter(person_id=person_id)
+    return found.update(gone_s=now_s)
+
+
+def settle(ticket: Any, events: Iterable[Event], actor_id: int | None, now_s: int) -> None:
+    """Take away the notifications about a ticket that an act has dealt with."""
+    kinds = {event.kind for event in events}
+    mine = Notification.objects.filter(ticket=ticket, gone_s=None)
+    over = Q(pk__in=[])
+    if kinds & _OVER:
+        over |= Q(about__in=[f"{thing}:{ticket.pk}" for thing in _READ if thing != "decided"])
+    if actor_id is not None:
+        if kinds & _ANSWERS:
+            over |= Q(about=f"said:{ticket.pk}") | Q(about=f"back:{ticket.pk}")
+        over |= Q(person_id=actor_id, about__in=[f"{thing}:{ticket.pk}" for thing in _READ])
+    if kinds & {Kind.HANDED_OVER, Kind.TAKEN}:
+        over |= Q(about=f"hold:{ticket.pk}") & ~Q(person_id=ticket.holder_id)
+        over |= Q(about__in=[f"said:{ticket.pk}", f"late:{ticket.pk}"]) & ~Q(
+            person_id=ticket.holder_id
+        )
+    if over != Q(pk__in=[]):
+        mine.filter(over).update(gone_s=now_s)
+
+
+def read(person: Person, ticket_id: int, now_s: int) -> int:
+    """Somebody looks at a ticket: what only wanted to be read is dealt with."""
+    things = [f"{thing}:{ticket_id}" for thing in (*_READ, "end")]
+    return Notification.objects.filter(person=person, gone_s=None, about__in=things).update(
+        gone_s=now_s
+    )

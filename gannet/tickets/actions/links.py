@@ -1,0 +1,102 @@
+"""Links between records, and merging a duplicate into another."""
+
+from gannet.audit.models import Audience, Kind
+from gannet.tickets import policies
+from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.talk import end_wait
+from gannet.tickets.models import Follower, Link, LinkKind, Ticket
+from gannet.web.errors import Conflict, Invalid, Missing
+from gannet_core.lifecycle import Act
+
+
+def link(ticket_id: int, acting: Acting, kind: str, other_id: int) -> Ticket:
+    """Say how a record relates to another; both histories say so."""
+    with working(ticket_id, acting, Act.NOTED) as work:
+        other = _other(work, other_id)
+        relation = LinkKind(kind)
+        _, is_new = Link.objects.get_or_create(
+            source=work.ticket,
+            target=other,
+            kind=relation,
+            defaults={"made_by": acting.person, "made_s": acting.now_s},
+        )
+        if is_new:
+            work.record(Kind.LINKED, values={"how": relation.value, "other": other.pk})
+    if is_new:
+        with working(other_id, acting) as there:
+            there.record(Kind.LINKED, values={"how": relation.label, "other": ticket_id})
+    return work.ticket
+
+
+def unlink(ticket_id: int, acting: Acting, link_id: int) -> Ticket:
+    """Take a link away."""
+    with working(ticket_id, acting, Act.NOTED) as work:
+        found = Link.objects.filter(pk=link_id).first()
+        if found is None or ticket_id not in (found.source_id, found.target_id):
+            raise Missing("There is no such link.")
+        other = found.target_id if found.source_id == ticket_id else found.source_id
+        work.record(Kind.UNLINKED, values={"how": found.kind, "other": other})
+        found.delete()
+    return work.ticket
+
+
+def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
+    """Merge a duplicate into another ticket, which goes on for both.
+
+    The duplicate is cancelled and points to the other; its requester and followers follow
+    the other, and hear of it. Its conversation stays readable in place: the other shows it
+    beside its own. Returns the ticket that goes on.
+    """
+    if ticket_id == into_id:
+        raise Invalid("It cannot be merged into itself.", fields={"into": "Choose another."})
+    with working(ticket_id, acting, Act.CANCELLED) as work:
+        ticket = work.ticket
+        into = _other(work, into_id)
+        if not into.is_open:
+            raise Conflict(f"{into.pk} is not open any more: reopen it first, or link them.")
+        if into.duplicate_of_id is not None:
+            raise Conflict(f"{into.pk} is itself a duplicate of {into.duplicate_of_id}.")
+        if bool(into.is_confidential) != bool(ticket.is_confidential):
+            hidden, other = (into, ticket) if into.is_confidential else (ticket, into)
+            raise Conflict(
+                f"{hidden.pk} is confidential and {other.pk} is not: one would tell of the other."
+            )
+        people = {ticket.requester_id, *ticket.followers.values_list("person_id", flat=True)}
+        ticket.duplicates.update(duplicate_of=into)
+        Link.objects.get_or_create(
+            source=ticket,
+            target=into,
+            kind=LinkKind.DUPLICATE_OF,
+            defaults={"made_by": acting.person, "made_s": acting.now_s},
+        )
+        work.record(
+            Kind.CANCELLED,
+            text=f"A duplicate of {into.pk}: it goes on there.",
+            values={"into": into.pk},
+            audience=Audience.EVERYBODY,
+        )
+        end_wait(work)
+        ticket.duplicate_of = into
+        ticket.closed_s = acting.now_s
+        work.tell(ticket.requester, "merged", f"It goes on as {into.pk}: {into.title}")
+        work.tell(ticket.holder, "merged", f"It goes on as {into.pk}: {into.title}")
+    with working(into_id, acting, Act.NOTED) as goes_on:
+        goes_on.record(
+            Kind.MERGED, facts={"ticket": ticket_id}, values={"title": work.ticket.title}
+        )
+        for person_id in people - {goes_on.ticket.requester_id, None}:
+            Follower.objects.get_or_create(ticket=goes_on.ticket, person_id=person_id)
+    return goes_on.ticket
+
+
+def _other(work: Work, other_id: int) -> Ticket:
+    person = work.acting.person
+    found = Ticket.objects.filter(pk=other_id)
+    if person is not None:
+        found = policies.visible_to(person).filter(pk=other_id)
+    other = found.first()
+    if other is None:
+        raise Invalid(f"There is no ticket {other_id}.", fields={"other": "Choose another."})
+    if other.pk == work.ticket.pk:
+        raise Invalid("It cannot be linked to itself.", fields={"other": "Choose another."})
+    return other

@@ -1,0 +1,103 @@
+"""Passing a ticket to other systems, and taking over what they say."""
+
+from collections.abc import Mapping
+
+from django.db import transaction
+
+from gannet.audit.models import Kind
+from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.models import Outward, OutwardKind, Ticket
+from gannet.tickets.outward import RUNBOOKS, system
+from gannet.web.errors import Conflict, Invalid, Missing
+from gannet_core.lifecycle import Act
+
+_MAX_INPUT = 200
+
+
+def pass_out(
+    ticket_id: int, acting: Acting, kind: str, inputs: Mapping[str, str], title: str = ""
+) -> Ticket:
+    """Pass a ticket to development, start remote help, or run a runbook."""
+    given = {name: " ".join(str(value).split())[:_MAX_INPUT] for name, value in inputs.items()}
+    if kind == OutwardKind.RUNBOOK:
+        _check_runbook(given)
+    with working(ticket_id, acting, Act.NOTED) as work:
+        ticket = work.ticket
+        words = " ".join(title.split())[:200] or ticket.title
+        if kind == OutwardKind.RUNBOOK:
+            words = RUNBOOKS[given["runbook"]].name
+        key, answer = system(kind).start(words, given)
+        Outward.objects.create(
+            ticket=ticket,
+            kind=kind,
+            key=key,
+            title=words,
+            state=answer.state,
+            inputs=given,
+            log=answer.log,
+            started_by=acting.person,
+            made_s=acting.now_s,
+            changed_s=acting.now_s,
+            ended_s=acting.now_s if answer.is_over else None,
+        )
+        said = {"system": kind, "title": words, "state": answer.state, "log": answer.log}
+        if kind != OutwardKind.RUNBOOK:
+            said["key"] = key
+        is_runbook = kind == OutwardKind.RUNBOOK
+        work.record(Kind.RUNBOOK_RAN if is_runbook else Kind.PASSED_OUT, values=said)
+    return work.ticket
+
+
+def end_remote(ticket_id: int, acting: Acting, outward_id: int) -> Ticket:
+    """End a session of remote help."""
+    with working(ticket_id, acting, Act.NOTED) as work:
+        found = Outward.objects.filter(pk=outward_id, ticket_id=ticket_id).first()
+        if found is None or found.kind != OutwardKind.REMOTE:
+            raise Missing("There is no such session.")
+        if found.ended_s is not None:
+            raise Conflict("It has ended already.")
+        found.inputs = {**found.inputs, "ended": "yes"}
+        found.state, found.ended_s, found.changed_s = "ended", acting.now_s, acting.now_s
+        found.save()
+        minutes = max(1, (acting.now_s - found.made_s) // 60)
+        work.record(
+            Kind.OUTSIDE_CHANGED,
+            values={"system": found.kind, "title": found.title, "state": f"ended, {minutes} min"},
+        )
+    return work.ticket
+
+
+def look_outside(now_s: int, acting: Acting, most: int = 40) -> int:
+    """Take over what other systems say by now; the worker calls it. Says how many changed."""
+    changed = 0
+    rows = Outward.objects.filter(ended_s=None).order_by("changed_s")[:most]
+    for row in rows:
+        answer = system(row.kind).look(row.key, row.inputs, now_s - row.made_s)
+        if answer.state == row.state:
+            continue
+        with transaction.atomic(), working(row.ticket_id, acting) as work:
+            row.state, row.changed_s = answer.state, now_s
+            row.log = [*row.log, f"Now {answer.state}"]
+            row.ended_s = now_s if answer.is_over else None
+            row.save()
+            work.record(
+                Kind.OUTSIDE_CHANGED,
+                values={"system": row.kind, "title": row.title, "state": row.state},
+                is_automatic=True,
+                by_desk=False,
+            )
+            if answer.is_over:
+                words = f"{row.title}: {row.state}"
+                work.tell(work.ticket.holder, "outside changed", words)
+        changed += 1
+    return changed
+
+
+def _check_runbook(given: Mapping[str, str]) -> None:
+    book = RUNBOOKS.get(given.get("runbook", ""))
+    if book is None:
+        raise Invalid("There is no such runbook.", fields={"runbook": "Choose one."})
+    empty = {name: "This is empty." for name in book.inputs if not given.get(name)}
+    if empty:
+        labels = ", ".join(book.inputs[name] for name in empty)
+        raise Invalid(f"Fill in: {labels}.", fields=empty)

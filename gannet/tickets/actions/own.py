@@ -1,0 +1,81 @@
+"""What a person keeps for themselves about a ticket: a mark for later, reminders."""
+
+from datetime import datetime
+
+from django.db import transaction
+
+from gannet.messages import notices
+from gannet.people.models import Person
+from gannet.tickets import policies
+from gannet.tickets.models import Mark, Reminder, Ticket
+from gannet.web.errors import Invalid, Missing
+from gannet_core.instants import seconds_of
+
+MOST_REMINDERS = 200
+
+
+def mark(person: Person, ticket_id: int, now_s: int, *, is_marked: bool) -> None:
+    """Mark a ticket for later, or no longer; nobody else sees it."""
+    ticket = _visible(person, ticket_id)
+    if is_marked:
+        Mark.objects.get_or_create(person=person, ticket=ticket, defaults={"made_s": now_s})
+    else:
+        Mark.objects.filter(person=person, ticket=ticket).delete()
+
+
+def remind(
+    person: Person, now: datetime, *, at: datetime, text: str, ticket_id: int | None
+) -> Reminder:
+    """A note to oneself that comes back at an instant, about a ticket or nothing."""
+    words = " ".join(text.split())[:300]
+    if at <= now:
+        raise Invalid("That moment has passed already.", fields={"at": "Choose a later one."})
+    ticket = None if ticket_id is None else _visible(person, ticket_id)
+    if ticket is None and not words:
+        raise Invalid("Say of what.", fields={"text": "This is empty."})
+    if person.reminders.filter(done_s=None).count() >= MOST_REMINDERS:
+        raise Invalid(f"At most {MOST_REMINDERS} reminders wait at once.")
+    return Reminder.objects.create(person=person, ticket=ticket, text=words, at_s=seconds_of(at))
+
+
+def end_reminder(person: Person, reminder_id: int, now_s: int) -> None:
+    """Dealt with, or not needed any more."""
+    ended = person.reminders.filter(pk=reminder_id, done_s=None).update(done_s=now_s)
+    if not ended:
+        raise Missing("There is no such reminder.")
+    notices.gone(now_s, about=f"reminder:{reminder_id}")
+
+
+def put_off_reminder(person: Person, reminder_id: int, now: datetime, until: datetime) -> None:
+    """Be reminded again later."""
+    if until <= now:
+        raise Invalid("That moment has passed already.", fields={"at": "Choose a later one."})
+    moved = person.reminders.filter(pk=reminder_id, done_s=None).update(
+        at_s=seconds_of(until), fired_s=None
+    )
+    if not moved:
+        raise Missing("There is no such reminder.")
+    notices.gone(seconds_of(now), about=f"reminder:{reminder_id}")
+
+
+def fire_reminders(now_s: int) -> int:
+    """Notify of the reminders that are due, each once; the worker calls it."""
+    due = Reminder.objects.filter(fired_s=None, done_s=None, at_s__lte=now_s)
+    if not due.exists():
+        return 0
+    with transaction.atomic():
+        rows = list(due.select_related("person", "ticket").order_by("at_s")[:100])
+        for row in rows:
+            title = row.text or (row.ticket.title if row.ticket else "")
+            notices.notify(
+                row.person, "reminder", f"reminder:{row.pk}", title, now_s, ticket=row.ticket
+            )
+        Reminder.objects.filter(pk__in=[row.pk for row in rows]).update(fired_s=now_s)
+    return len(rows)
+
+
+def _visible(person: Person, ticket_id: int) -> Ticket:
+    ticket = policies.visible_to(person).filter(pk=ticket_id).first()
+    if ticket is None:
+        raise Missing("There is no such ticket, or it is not for you to see.")
+    return ticket

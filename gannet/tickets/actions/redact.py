@@ -1,0 +1,120 @@
+"""Removing a text or a file everywhere, with a trace that it was done and by whom."""
+
+from django.db import transaction
+from django.db.models import Q
+
+from gannet.audit import log as audit
+from gannet.audit.models import Event, Kind
+from gannet.messages import reading
+from gannet.messages.models import Incoming, Notification, Outgoing, StandInMessage
+from gannet.people.models import Role
+from gannet.tickets import search
+from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.models import Attachment, Draft, Ticket
+from gannet.web.errors import Conflict, Invalid, Missing, Refused
+from gannet_core.instants import instant_of
+from gannet_core.lifecycle import Act
+
+GONE = "(removed)"
+# Acts whose text is also kept on the ticket itself.
+_COLUMNS = {
+    Kind.RESOLVED: "resolution",
+    Kind.HANDED_OVER: "handed_why",
+    Kind.WAITING: "waiting_reason",
+    Kind.CHANGED: "priority_reason",
+}
+
+
+def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> Ticket:
+    """Remove what an event says: from the log, the search, queued and kept mail, the ticket.
+
+    Its author may, and a lead or administrator; the event stays, and says that it was done.
+    """
+    if not reason.strip():
+        raise Invalid("Say why it is removed.", fields={"reason": "This is empty."})
+    with transaction.atomic():
+        with working(ticket_id, acting, Act.NOTED) as work:
+            ticket = work.ticket
+        event = Event.objects.filter(pk=event_id, ticket_id=ticket_id).first()
+        if event is None:
+            raise Missing("There is no such text.")
+        if event.redacted_by is not None:
+            raise Conflict("It has been removed already.")
+        _check_may(acting, ticket, event)
+        words, title = event.text, str(event.values.get("title", ""))
+        audit.redact(event, acting.person_id or 0, instant_of(acting.now_s), reason.strip()[:300])
+        _clear_columns(ticket, event, words)
+        if event.kind == Kind.LOGGED and title and ticket.title == title:
+            ticket.title, ticket.title_folded = GONE, GONE
+        ticket.version += 1
+        ticket.changed_s = max(ticket.changed_s, acting.now_s)
+        ticket.save()
+        _clear_messages(ticket, event, words)
+        search.again(ticket_id)
+    return ticket
+
+
+def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ticket:
+    """Remove a file: its content and its name; the message it came with stays."""
+    if not reason.strip():
+        raise Invalid("Say why it is removed.", fields={"reason": "This is empty."})
+    with working(ticket_id, acting, Act.NOTED) as work:
+        file = Attachment.objects.filter(pk=file_id, ticket_id=ticket_id).first()
+        if file is None or file.event_id is None:
+            raise Missing("There is no such file.")
+        event = Event.objects.get(pk=file.event_id)
+        _check_may(acting, work.ticket, event)
+        work.record(
+            Kind.REDACTED, facts={"event": event.pk, "reason": reason.strip()[:300], "file": True}
+        )
+        stored = file.file
+        file.name, file.size, file.content_type = GONE, 0, "text/plain"
+        file.file = ""
+        file.save()
+        transaction.on_commit(lambda: stored.storage.delete(stored.name))
+    return work.ticket
+
+
+def _check_may(acting: Acting, ticket: Ticket, event: Event) -> None:
+    person = acting.person
+    if person is None or event.actor_id == person.pk:
+        return
+    leads = person.memberships.filter(team=ticket.team_id, is_lead=True).exists()
+    if not leads and not person.has_role(Role.ADMINISTRATOR, Role.TEAM_LEAD):
+        raise Refused("Only who wrote it, a team lead or an administrator removes a text.")
+
+
+def _clear_columns(ticket: Ticket, event: Event, words: str) -> None:
+    column = _COLUMNS.get(Kind(event.kind))
+    if column and words and words.startswith(getattr(ticket, column)[:60] or "\0"):
+        setattr(ticket, column, GONE)
+
+
+def _clear_raw(ticket: Ticket, words: str) -> None:
+    """The messages as they came in: one that says the words is emptied, its trace stays."""
+    start = words.partition(reading.FOLD)[0].strip()[:60]
+    if not start:
+        return
+    ids = Incoming.objects.filter(ticket=ticket, stand_in_id__isnull=False)
+    for row in StandInMessage.objects.filter(pk__in=ids.values("stand_in_id")):
+        message = reading.parse(bytes(row.raw))
+        if start in reading.read_text(message).whole:
+            row.raw = f"From: {reading.sender(message)}\nSubject: {GONE}\n\n{GONE}\n".encode()
+            row.save(update_fields=["raw"])
+
+
+def _clear_messages(ticket: Ticket, event: Event, words: str) -> None:
+    """Mail about the event that waits or is kept, notifications, drafts that quote it."""
+    about = Outgoing.objects.filter(Q(event_id=event.pk) | Q(ticket=ticket, body__contains=words))
+    about = about if words.strip() else Outgoing.objects.filter(event_id=event.pk)
+    about.filter(sent_s__isnull=True).update(
+        body=GONE, subject=f"[Gannet {ticket.pk}]", withdrawn=1
+    )
+    about.filter(sent_s__isnull=False).update(body=GONE, subject=f"[Gannet {ticket.pk}]")
+    Notification.objects.filter(ticket=ticket).update(text="")
+    _clear_raw(ticket, words)
+    if words.strip():
+        start = words.strip()[:40]
+        for draft in Draft.objects.filter(place__contains=str(ticket.pk)):
+            if start in str(draft.body):
+                draft.delete()

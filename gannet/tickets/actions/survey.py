@@ -1,0 +1,114 @@
+"""How it was: asked once after closing, answered with one click from the mail."""
+
+import secrets
+from collections.abc import Mapping
+from typing import Any
+
+from gannet.audit.models import Kind
+from gannet.messages import notices
+from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.models import SurveyAnswer, Ticket
+from gannet.web.errors import Conflict, Invalid, Missing
+
+BEST = 5
+LOW = 2
+MAX_TEXT = 4_000
+OPEN_SECONDS = 30 * 86_400
+
+
+def ask_survey(work: Work) -> None:
+    """Ask the requester, in the act of closing: not for spam, and each ticket once."""
+    ticket = work.ticket
+    if ticket.is_spam or ticket.duplicate_of_id or not ticket.requester.is_active:
+        return
+    if SurveyAnswer.objects.filter(ticket=ticket).exists():
+        return
+    survey = SurveyAnswer.objects.create(
+        ticket=ticket,
+        token=secrets.token_urlsafe(32),
+        questions=list(ticket.service.survey) if ticket.service else [],
+        asked_s=work.acting.now_s,
+    )
+    work.record(Kind.SURVEY_ASKED, by_desk=False, is_automatic=True)
+    work.tell(ticket.requester, "survey", survey.token)
+
+
+def answer_survey(
+    survey: SurveyAnswer,
+    acting: Acting,
+    *,
+    score: int | None,
+    text: str = "",
+    answers: Mapping[str, Any] | None = None,
+) -> SurveyAnswer:
+    """Take the answer; a low score opens a conversation with the desk, not the ticket."""
+    if score is not None and not 1 <= score <= BEST:
+        raise Invalid(f"A score is 1 to {BEST}.", fields={"score": "Choose one."})
+    if acting.now_s - survey.asked_s > OPEN_SECONDS:
+        raise Conflict("This was asked too long ago to be answered.")
+    with working(survey.ticket_id, acting) as work:
+        survey.refresh_from_db()
+        first = survey.answered_s is None
+        survey.score = score if score is not None else survey.score
+        known = {question["key"] for question in survey.questions}
+        given = {key: value for key, value in (answers or {}).items() if key in known}
+        survey.answers = {**survey.answers, **given}
+        survey.text = text.strip()[:MAX_TEXT] or survey.text
+        survey.answered_s = acting.now_s
+        survey.save()
+        work.ticket.score = survey.score
+        work.record(
+            Kind.SURVEY_ANSWERED,
+            values={"score": survey.score, "answers": survey.answers},
+            text=text.strip()[:MAX_TEXT],
+            by_desk=False,
+        )
+        if survey.score is not None and survey.score <= LOW:
+            _ask_a_lead(work, survey)
+        elif not first:
+            notices.gone(acting.now_s, about=f"low:{survey.ticket_id}")
+    return survey
+
+
+def find_survey(token: str) -> SurveyAnswer:
+    found = SurveyAnswer.objects.select_related("ticket__requester").filter(token=token).first()
+    if found is None:
+        raise Missing("There is no such question.")
+    return found
+
+
+def _ask_a_lead(work: Work, survey: SurveyAnswer) -> None:
+    """Somebody of the team talks to them: its leads are told, else whoever resolved it."""
+    ticket = work.ticket
+    leads = [
+        m.person for m in ticket.team.memberships.filter(is_lead=True).select_related("person")
+    ]
+    people = leads or ([ticket.resolver] if ticket.resolver else [])
+    said = f"{survey.score} of {BEST}" + (f": {survey.text}" if survey.text else "")
+    for person in people:
+        notices.notify(
+            person,
+            "low score",
+            f"low:{ticket.pk}",
+            f"{ticket.requester.name} says {said}",
+            work.acting.now_s,
+            ticket=ticket,
+            text=ticket.title,
+        )
+
+
+def said_of(ticket: Ticket) -> dict[str, Any] | None:
+    """What the requester said, for the ticket's page."""
+    survey = SurveyAnswer.objects.filter(ticket=ticket).first()
+    if survey is None:
+        return None
+    return {
+        "score": survey.score,
+        "text": survey.text,
+        "asked_s": survey.asked_s,
+        "answered_s": survey.answered_s,
+        "answers": [
+            {"label": question["label"], "answer": str(survey.answers.get(question["key"], ""))}
+            for question in survey.questions
+        ],
+    }

@@ -1,0 +1,41 @@
+"""Not for us: advertising and scams, with the sender remembered."""
+
+from gannet.audit.models import Kind
+from gannet.messages.models import Unwanted
+from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.talk import end_wait
+from gannet.tickets.models import Channel, Ticket
+from gannet.web.errors import Invalid
+from gannet_core.instants import instant_of
+from gannet_core.lifecycle import Act
+
+
+def set_unwanted(ticket_id: int, acting: Acting, *, remembers: bool) -> Ticket:
+    """Close a ticket as not for us, telling nobody; later mail of its sender is kept aside.
+
+    Only mail has a sender to remember, and a colleague on the desk is never one.
+    """
+    with working(ticket_id, acting, Act.CANCELLED) as work:
+        ticket = work.ticket
+        sender = ticket.requester.email.casefold()
+        if remembers and ticket.channel != Channel.MAIL:
+            raise Invalid("This did not come by mail, so there is no sender to remember.")
+        if remembers and ticket.requester.is_on_desk:
+            raise Invalid(f"{ticket.requester.name} works on the desk: talk to them instead.")
+        work.record(Kind.CANCELLED, text="")
+        work.record(Kind.SET_UNWANTED, values={"sender": sender if remembers else ""})
+        end_wait(work)
+        ticket.is_spam = 1
+        ticket.closed_s = acting.now_s
+        if remembers and acting.person is not None:
+            Unwanted.objects.get_or_create(
+                address=sender,
+                defaults={"marked_by": acting.person, "marked_at": instant_of(acting.now_s)},
+            )
+    return work.ticket
+
+
+def wanted_after_all(address: str) -> bool:
+    """Let a sender's mail in again; says whether it was kept out."""
+    gone, _ = Unwanted.objects.filter(address=address.casefold()).delete()
+    return bool(gone)

@@ -1,0 +1,255 @@
+"""What the acts of a ticket's page take, and what stands around its conversation."""
+
+from rest_framework import serializers
+
+from gannet.tickets.api.list_shapes import NamedShape, ReminderShape
+from gannet.web.shape import Shape
+
+
+class VersionedShape(Shape):
+    version = serializers.IntegerField(required=False, allow_null=True, default=None)
+
+
+class ReplyShape(Shape):
+    """A reply, whom it goes to, and the last message its writer has read."""
+
+    text = serializers.CharField(max_length=60_000, allow_blank=True)
+    attachments = serializers.ListField(
+        child=serializers.UUIDField(), required=False, default=list, max_length=10
+    )
+    to_requester = serializers.BooleanField(required=False, default=True)
+    followers = serializers.ListField(
+        child=serializers.IntegerField(), required=False, allow_null=True, default=None
+    )
+    people = serializers.ListField(
+        child=serializers.IntegerField(), required=False, default=list, max_length=20
+    )
+    outside = serializers.ListField(
+        child=serializers.CharField(max_length=254), required=False, default=list, max_length=10
+    )
+    seen_event = serializers.IntegerField(required=False, allow_null=True, default=None)
+
+
+class ResolvingShape(VersionedShape):
+    what = serializers.CharField(max_length=20_000, allow_blank=True)
+    cause = serializers.CharField(max_length=80, allow_blank=True, required=False, default="")
+    article = serializers.IntegerField(required=False, allow_null=True, default=None)
+    # Make a new article's draft of what was done.
+    drafts_article = serializers.BooleanField(required=False, default=False)
+
+
+class EscalateShape(VersionedShape):
+    comment = serializers.CharField(max_length=2_000, allow_blank=True)
+
+
+class MarkLaterShape(Shape):
+    is_marked = serializers.BooleanField()
+
+
+class RemindShape(Shape):
+    at = serializers.DateTimeField()
+    text = serializers.CharField(max_length=300, allow_blank=True, required=False, default="")
+
+
+class PutOffShape(Shape):
+    at = serializers.DateTimeField()
+
+
+class TaskInShape(Shape):
+    title = serializers.CharField(max_length=200, allow_blank=True)
+    team = serializers.IntegerField(required=False, allow_null=True)
+    person = serializers.IntegerField(required=False, allow_null=True)
+    after = serializers.ListField(child=serializers.IntegerField(), required=False, max_length=60)
+    estimate_minutes = serializers.IntegerField(required=False, min_value=0, max_value=100_000)
+    cost_pence = serializers.IntegerField(required=False, min_value=0, max_value=10**11)
+    due_s = serializers.IntegerField(required=False, allow_null=True)
+
+
+class TaskChangeShape(TaskInShape):
+    title = serializers.CharField(max_length=200, allow_blank=True, required=False)
+
+
+class TaskOutShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    team = NamedShape(allow_null=True)
+    person = NamedShape(allow_null=True)
+    state = serializers.CharField()
+    after = serializers.ListField(child=serializers.IntegerField())
+    is_ready = serializers.BooleanField()
+    estimate_minutes = serializers.IntegerField()
+    cost_pence = serializers.IntegerField()
+    due_s = serializers.IntegerField(allow_null=True)
+    done_s = serializers.IntegerField(allow_null=True)
+    done_by = serializers.CharField()
+
+
+class LogTimeShape(Shape):
+    minutes = serializers.IntegerField(min_value=1, max_value=1440)
+    what = serializers.CharField(max_length=200, allow_blank=True, required=False, default="")
+
+
+class StopTimeShape(Shape):
+    what = serializers.CharField(max_length=200, allow_blank=True, required=False, default="")
+    minutes = serializers.IntegerField(required=False, allow_null=True, default=None)
+
+
+class TimeEntryShape(Shape):
+    id = serializers.IntegerField()
+    person = serializers.CharField()
+    is_mine = serializers.BooleanField()
+    minutes = serializers.IntegerField()
+    what = serializers.CharField()
+    at_s = serializers.IntegerField()
+
+
+class TimeShape(Shape):
+    """Time logged: by whom, in all, and since when one's own runs."""
+
+    entries = TimeEntryShape(many=True)
+    total_minutes = serializers.IntegerField()
+    by_person = serializers.ListField(child=serializers.DictField())
+    running_since_s = serializers.IntegerField(allow_null=True)
+    others_running = serializers.ListField(child=serializers.CharField())
+
+
+class AskApprovalShape(VersionedShape):
+    of = serializers.IntegerField()
+    what = serializers.CharField(max_length=500, allow_blank=True)
+    cost_pence = serializers.IntegerField(required=False, allow_null=True, default=None)
+    waits = serializers.BooleanField(required=False, default=True)
+
+
+class DecideShape(Shape):
+    approves = serializers.BooleanField()
+    reason = serializers.CharField(max_length=500, allow_blank=True, required=False, default="")
+
+
+class LinkInShape(Shape):
+    kind = serializers.ChoiceField(["caused by", "duplicate of", "related to", "blocks"])
+    other = serializers.IntegerField()
+
+
+class LinkOutShape(Shape):
+    id = serializers.IntegerField()
+    says = serializers.CharField()
+    other = serializers.IntegerField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    kind = serializers.CharField()
+
+
+class MergeShape(Shape):
+    into = serializers.IntegerField()
+
+
+class UnwantedShape(Shape):
+    remembers = serializers.BooleanField(required=False, default=True)
+
+
+class PassOutShape(Shape):
+    kind = serializers.ChoiceField(["development", "remote help", "runbook"])
+    title = serializers.CharField(max_length=200, allow_blank=True, required=False, default="")
+    inputs = serializers.DictField(
+        child=serializers.CharField(max_length=200, allow_blank=True), required=False, default=dict
+    )
+
+
+class OutwardShape(Shape):
+    id = serializers.IntegerField()
+    kind = serializers.CharField()
+    key = serializers.CharField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    log = serializers.ListField(child=serializers.CharField())
+    started_by = serializers.CharField()
+    made_s = serializers.IntegerField()
+    changed_s = serializers.IntegerField()
+    is_over = serializers.BooleanField()
+
+
+class RedactShape(Shape):
+    reason = serializers.CharField(max_length=300, allow_blank=True)
+
+
+class MineShape(Shape):
+    """What only the reader keeps about the ticket."""
+
+    is_marked = serializers.BooleanField()
+    reminders = ReminderShape(many=True)
+
+
+class SurveyAnswerLineShape(Shape):
+    label = serializers.CharField()
+    answer = serializers.CharField()
+
+
+class SurveySaidShape(Shape):
+    score = serializers.IntegerField(allow_null=True)
+    text = serializers.CharField()
+    asked_s = serializers.IntegerField()
+    answered_s = serializers.IntegerField(allow_null=True)
+    answers = SurveyAnswerLineShape(many=True)
+
+
+class MergedShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    requester = serializers.CharField()
+
+
+class EscalationShape(Shape):
+    """Where *Escalate* would bring it, or why it stays."""
+
+    team = serializers.CharField()
+    says = serializers.CharField()
+
+
+class SimilarShape(Shape):
+    id = serializers.IntegerField()
+    kind = serializers.CharField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    opened_s = serializers.IntegerField()
+    resolution = serializers.CharField()
+    is_open = serializers.BooleanField()
+    why = serializers.CharField()
+
+
+class ArticleLineShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    used = serializers.IntegerField()
+    for_everybody = serializers.BooleanField()
+
+
+class HintShape(Shape):
+    id = serializers.IntegerField()
+    text = serializers.CharField()
+    about = serializers.CharField()
+
+
+class RecentShape(Shape):
+    id = serializers.IntegerField()
+    kind = serializers.CharField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    opened_s = serializers.IntegerField()
+
+
+class HelpShape(Shape):
+    """What may help with a ticket: hints, duplicates, similar and recent ones, articles."""
+
+    hints = HintShape(many=True)
+    duplicates = SimilarShape(many=True)
+    similar = SimilarShape(many=True)
+    articles = ArticleLineShape(many=True)
+    of_ci = RecentShape(many=True)
+    of_requester = RecentShape(many=True)
+
+
+class RunbookShape(Shape):
+    key = serializers.CharField()
+    name = serializers.CharField()
+    about = serializers.CharField()
+    inputs = serializers.DictField(child=serializers.CharField())

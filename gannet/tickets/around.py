@@ -1,0 +1,296 @@
+"""What stands around a ticket's conversation, and what may help with it."""
+
+from typing import Any
+
+from django.db.models import Q
+
+from gannet.knowledge.models import Article, ArticleState
+from gannet.people.models import Person
+from gannet.tickets import policies, search
+from gannet.tickets.models import (
+    Approval,
+    Hint,
+    Link,
+    LinkKind,
+    Mark,
+    Outward,
+    Reminder,
+    StateCode,
+    Task,
+    TaskState,
+    Ticket,
+    TimeEntry,
+)
+
+_DAY = 86_400
+_LIKELY_DAYS = 21
+_MOST = 6
+
+
+def tasks_json(ticket: Ticket) -> list[dict[str, Any]]:
+    rows = ticket.tasks.select_related("team", "person", "done_by").prefetch_related("after")
+    states = {task.pk: task.state for task in rows}
+    return [task_json(task, states) for task in rows]
+
+
+def task_json(task: Task, states: dict[int, str]) -> dict[str, Any]:
+    after = [other.pk for other in task.after.all()]
+    waits = any(states.get(key) == TaskState.OPEN for key in after)
+    return {
+        "id": task.pk,
+        "title": task.title,
+        "team": named(task.team),
+        "person": named(task.person),
+        "state": task.state,
+        "after": after,
+        "is_ready": task.state == TaskState.OPEN and not waits,
+        "estimate_minutes": task.estimate_minutes,
+        "cost_pence": task.cost_pence,
+        "due_s": task.due_s,
+        "done_s": task.done_s,
+        "done_by": task.done_by.name if task.done_by else "",
+    }
+
+
+def named(thing: Any) -> dict[str, Any] | None:
+    return None if thing is None else {"id": thing.pk, "name": thing.name}
+
+
+def time_json(ticket: Ticket, reader: Person) -> dict[str, Any]:
+    entries, running, others = [], None, []
+    by_person: dict[str, int] = {}
+    for entry in TimeEntry.objects.filter(ticket=ticket).select_related("person"):
+        if entry.started_s is not None:
+            if entry.person_id == reader.pk:
+                running = entry.started_s
+            else:
+                others.append(entry.person.name)
+            continue
+        by_person[entry.person.name] = by_person.get(entry.person.name, 0) + entry.minutes
+        entries.append(
+            {
+                "id": entry.pk,
+                "person": entry.person.name,
+                "is_mine": entry.person_id == reader.pk,
+                "minutes": entry.minutes,
+                "what": entry.what,
+                "at_s": entry.made_s,
+            }
+        )
+    return {
+        "entries": entries,
+        "total_minutes": sum(by_person.values()),
+        "by_person": [{"name": name, "minutes": spent} for name, spent in by_person.items()],
+        "running_since_s": running,
+        "others_running": others,
+    }
+
+
+def approval_json(asked: Approval, reader: Person) -> dict[str, Any]:
+    return {
+        "id": asked.pk,
+        "ticket": asked.ticket_id,
+        "ticket_title": asked.ticket.title,
+        "what": asked.what,
+        "cost_pence": asked.cost_pence,
+        "state": asked.state,
+        "asked_of": asked.asked_of.name,
+        "asked_by": asked.asked_by.name,
+        "requester": asked.ticket.requester.name,
+        "reason": asked.reason,
+        "asked_s": asked.asked_s,
+        "decided_s": asked.decided_s,
+        "is_mine": asked.asked_of_id == reader.pk,
+    }
+
+
+def approvals_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
+    rows = ticket.approvals.select_related("asked_of", "asked_by", "ticket__requester")
+    return [approval_json(asked, reader) for asked in rows]
+
+
+def links_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
+    """The links of a ticket either way; what the reader may not know of is left out."""
+    rows = Link.objects.filter(Q(source=ticket) | Q(target=ticket)).select_related(
+        "source", "target"
+    )
+    ends = {row.target_id if row.source_id == ticket.pk else row.source_id for row in rows}
+    visible = set(policies.visible_to(reader).filter(pk__in=ends).values_list("pk", flat=True))
+    found = []
+    for row in rows:
+        is_out = row.source_id == ticket.pk
+        other = row.target if is_out else row.source
+        if other.pk not in visible:
+            continue
+        kind = LinkKind(row.kind)
+        found.append(
+            {
+                "id": row.pk,
+                "says": kind.value if is_out else kind.label,
+                "other": other.pk,
+                "title": other.title,
+                "state": StateCode(other.state).label,
+                "kind": other.kind,
+            }
+        )
+    return found
+
+
+def outward_json(ticket: Ticket) -> list[dict[str, Any]]:
+    rows = Outward.objects.filter(ticket=ticket).select_related("started_by")
+    return [
+        {
+            "id": row.pk,
+            "kind": row.kind,
+            "key": row.key,
+            "title": row.title,
+            "state": row.state,
+            "log": row.log,
+            "started_by": row.started_by.name if row.started_by else "",
+            "made_s": row.made_s,
+            "changed_s": row.changed_s,
+            "is_over": row.ended_s is not None,
+        }
+        for row in rows
+    ]
+
+
+def mine_json(ticket: Ticket, reader: Person) -> dict[str, Any]:
+    waiting = Reminder.objects.filter(ticket=ticket, person=reader, done_s=None)
+    return {
+        "is_marked": Mark.objects.filter(ticket=ticket, person=reader).exists(),
+        "reminders": [reminder_json(row) for row in waiting.order_by("at_s")],
+    }
+
+
+def reminder_json(row: Reminder) -> dict[str, Any]:
+    return {
+        "id": row.pk,
+        "text": row.text,
+        "at_s": row.at_s,
+        "is_fired": row.fired_s is not None,
+        "ticket": row.ticket_id,
+        "title": row.ticket.title if row.ticket else "",
+    }
+
+
+def merged_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
+    rows = policies.visible_to(reader).filter(duplicate_of=ticket).select_related("requester")
+    return [
+        {"id": row.pk, "title": row.title, "requester": row.requester.name}
+        for row in rows.order_by("pk")
+    ]
+
+
+def helping(ticket: Ticket, reader: Person, now_s: int) -> dict[str, Any]:
+    """What may help: hints, likely duplicates, similar tickets and how they ended, articles."""
+    visible = policies.visible_to(reader)
+    near = search.ranked(ticket.title, 80, any_word=True)
+    scores = {number: score for number, score in near if number != ticket.pk}
+    rows = list(
+        visible.filter(pk__in=scores, is_spam=0)
+        .exclude(duplicate_of=ticket)
+        .values(
+            "id",
+            "kind",
+            "title",
+            "state",
+            "is_open",
+            "opened_s",
+            "resolution",
+            "service_id",
+            "ci_id",
+            "requester_id",
+        )
+    )
+    best = max(scores.values(), default=0.0)
+
+    def closeness(row: dict[str, Any]) -> float:
+        near = scores[row["id"]] / best if best else 0.0
+        same = (ticket.service_id is not None and row["service_id"] == ticket.service_id) * 0.4
+        return near + same + (ticket.ci_id is not None and row["ci_id"] == ticket.ci_id) * 0.6
+
+    rows.sort(key=lambda row: (-closeness(row), -row["id"]))
+    likely = [
+        row
+        for row in rows
+        if row["is_open"]
+        and abs(row["opened_s"] - ticket.opened_s) < _LIKELY_DAYS * _DAY
+        and closeness(row) >= 0.75
+    ]
+    ended = [row for row in rows if row["resolution"]]
+    return {
+        "hints": _hints(ticket),
+        "duplicates": [_similar(row, ticket) for row in likely[:_MOST]] if ticket.is_open else [],
+        "similar": [_similar(row, ticket) for row in ended[:_MOST]],
+        "articles": _articles(ticket),
+        "of_ci": _recent(visible.filter(ci=ticket.ci_id), ticket) if ticket.ci_id else [],
+        "of_requester": _recent(visible.filter(requester=ticket.requester_id), ticket),
+    }
+
+
+def _similar(row: dict[str, Any], ticket: Ticket) -> dict[str, Any]:
+    reasons = ["words in common"]
+    if row["ci_id"] is not None and row["ci_id"] == ticket.ci_id:
+        reasons.append("the same item")
+    elif row["service_id"] is not None and row["service_id"] == ticket.service_id:
+        reasons.append("the same service")
+    if row["requester_id"] == ticket.requester_id:
+        reasons.append("the same requester")
+    return {
+        "id": row["id"],
+        "kind": row["kind"],
+        "title": row["title"],
+        "state": StateCode(row["state"]).label,
+        "opened_s": row["opened_s"],
+        "resolution": row["resolution"][:300],
+        "is_open": bool(row["is_open"]),
+        "why": ", ".join(reasons),
+    }
+
+
+def _recent(found: Any, ticket: Ticket) -> list[dict[str, Any]]:
+    rows = found.exclude(pk=ticket.pk).order_by("-opened_s")
+    return [
+        {**row, "state": StateCode(row["state"]).label}
+        for row in rows.values("id", "kind", "title", "state", "opened_s")[:_MOST]
+    ]
+
+
+def _hints(ticket: Ticket) -> list[dict[str, Any]]:
+    about = Q(pk__in=[])
+    if ticket.category:
+        # "Hardware › Till" also gets what is said of "Hardware".
+        parts = ticket.category.split(" › ")
+        names = [" › ".join(parts[: n + 1]) for n in range(len(parts))]
+        about |= Q(category__in=names, service=None)
+    if ticket.service_id:
+        about |= Q(service=ticket.service_id)
+    rows = Hint.objects.filter(about).select_related("service").order_by("pk")
+    return [
+        {
+            "id": row.pk,
+            "text": row.text,
+            "about": row.service.name if row.service else row.category,
+        }
+        for row in rows[:8]
+    ]
+
+
+def _articles(ticket: Ticket) -> list[dict[str, Any]]:
+    from gannet.knowledge.search import find_articles
+
+    found = find_articles(ticket.title, 5, any_word=True)
+    if ticket.service_id and len(found) < 3:
+        more = Article.objects.filter(state=ArticleState.PUBLISHED, service=ticket.service_id)
+        found += [row for row in more.order_by("-used")[:3] if row not in found]
+    return [article_line(row) for row in found[:5]]
+
+
+def article_line(row: Article) -> dict[str, Any]:
+    return {
+        "id": row.pk,
+        "title": row.title,
+        "used": row.used,
+        "for_everybody": bool(row.for_everybody),
+    }

@@ -1,0 +1,344 @@
+"""Importing tickets, people and configuration items from CSV: tried first, undone after.
+
+A dry run says of every row what it would do or what is wrong with it. The import does the
+good rows, each in its own transaction, and remembers what it made and what it changed.
+"""
+
+import csv
+import io
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
+from django.db import transaction
+from django.db.models import ProtectedError
+from django.utils.text import slugify
+
+from gannet.audit.models import Event, Kind
+from gannet.estate.models import ConfigItem, Service
+from gannet.people.models import Person
+from gannet.rulebook.book import current
+from gannet.tickets.actions.closing import cancel
+from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.log import NewTicket, log_ticket
+from gannet.tickets.actions.undo import ASIDE
+from gannet.tickets.models import Channel, Ticket
+from gannet.web.errors import Invalid, Problem
+from gannet_core.conditions import fold
+from gannet_core.errors import GannetError
+
+MOST_ROWS = 5_000
+MOST_BYTES = 5 * 1024 * 1024
+Progress = Callable[[int, int], bool]
+Row = Mapping[str, str]
+
+
+@dataclass(frozen=True)
+class Checked:
+    """One row after the dry run: its line, what it would do, what is wrong."""
+
+    line: int
+    does: str
+    what: str
+    errors: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Kindly:
+    """One kind of import: its columns, those that are needed, how a row is checked and done."""
+
+    columns: Mapping[str, str]
+    needed: Sequence[str]
+    check: Callable[[Row], tuple[str, str, list[str]]]
+    does: Callable[[Row, Acting], dict[str, Any]]
+
+
+def read_rows(content: bytes, kind: str) -> list[dict[str, str]]:
+    """The rows of a file by column name; what no spreadsheet would write is refused."""
+    columns = kind_of(kind).columns
+    if len(content) > MOST_BYTES:
+        raise Invalid("This file is too large: at most 5 MB.", fields={"file": "Too large."})
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = content.decode("cp1252", "replace")
+    if "\0" in text:
+        raise Invalid("This is no CSV file.", fields={"file": "Choose a CSV file."})
+    first = text.split("\n", 1)[0]
+    delimiter = max(",;\t", key=first.count)
+    reader = csv.reader(io.StringIO(text), delimiter=delimiter)
+    try:
+        lines = [line for line in reader if any(cell.strip() for cell in line)]
+    except csv.Error as error:
+        raise Invalid(f"This file cannot be read: {error}.", fields={"file": str(error)}) from error
+    if not lines:
+        raise Invalid("This file has no rows.", fields={"file": "It is empty."})
+    heads = [" ".join(fold(cell).split()) for cell in lines[0]]
+    unknown = [head for head in heads if head and head not in columns]
+    if unknown:
+        raise Invalid(
+            f"No column is called {', '.join(unknown)}. Known: {', '.join(columns)}.",
+            fields={"file": "Unknown columns."},
+        )
+    missing = [name for name in kind_of(kind).needed if name not in heads]
+    if missing:
+        raise Invalid(f"The column {', '.join(missing)} is missing.", fields={"file": "Missing."})
+    if len(lines) - 1 > MOST_ROWS:
+        raise Invalid(f"At most {MOST_ROWS:,} rows at once.", fields={"file": "Too many rows."})
+    return [
+        {head: cell.strip() for head, cell in zip(heads, line, strict=False) if head}
+        for line in lines[1:]
+    ]
+
+
+def dry_run(kind: str, rows: Sequence[Row]) -> list[Checked]:
+    """What each row would do, or what is wrong with it."""
+    found = []
+    for number, row in enumerate(rows, 2):
+        lacking = [name for name in kind_of(kind).needed if not row.get(name)]
+        errors = [f"{name} is empty" for name in lacking]
+        does, what = "", ""
+        if not errors:
+            does, what, errors = kind_of(kind).check(row)
+        found.append(Checked(number, does, what, errors))
+    return found
+
+
+def run(
+    kind: str,
+    rows: Sequence[Row],
+    person: Person | None,
+    now: datetime,
+    report: Progress = lambda done, total: True,
+) -> dict[str, Any]:
+    """Do the good rows; says what was made and changed, and which rows failed and why."""
+    acting = Acting(person=person, now=now)
+    made: list[dict[str, Any]] = []
+    failed: list[dict[str, Any]] = []
+    for number, row in enumerate(rows, 2):
+        errors = dry_run(kind, [row])[0].errors
+        if not errors:
+            try:
+                with transaction.atomic():
+                    made.append({"line": number, **kind_of(kind).does(row, acting)})
+            except (Problem, GannetError, ValidationError) as error:
+                errors = [str(error)]
+        if errors:
+            failed.append({"line": number, "why": "; ".join(errors)})
+        if not report(number - 1, len(rows)):
+            break
+    return {"made": made, "failed": failed}
+
+
+def undo(
+    kind: str,
+    made: Sequence[Mapping[str, Any]],
+    person: Person | None,
+    now: datetime,
+    report: Progress = lambda done, total: True,
+) -> dict[str, Any]:
+    """Take an import back, last row first, where nothing has happened since."""
+    acting = Acting(person=person, now=now)
+    done, kept = 0, []
+    for number, entry in enumerate(reversed(made), 1):
+        try:
+            with transaction.atomic():
+                why = _UNDO[kind](entry, acting)
+        except (Problem, GannetError, ProtectedError) as error:
+            why = str(error)
+        if why:
+            kept.append({"line": entry["line"], "why": why})
+        else:
+            done += 1
+        if not report(number, len(made)):
+            break
+    return {"done": done, "kept": kept}
+
+
+def kind_of(kind: str) -> Kindly:
+    if kind not in KINDS:
+        raise Invalid("Choose tickets, people or items.", fields={"kind": "Choose one."})
+    return KINDS[kind]
+
+
+def _check_ticket(row: Row) -> tuple[str, str, list[str]]:
+    errors = []
+    if not Person.objects.filter(email=row["requester"].casefold(), is_active=True).exists():
+        errors.append(f"nobody has the address {row['requester']}")
+    for column, model in (("service", Service), ("item", ConfigItem)):
+        if row.get(column) and not model.objects.filter(name=row[column]).exists():
+            errors.append(f"there is no {column} {row[column]}")
+    if row.get("category") and row["category"] not in current().categories:
+        errors.append(f"there is no category {row['category']}")
+    for column in ("impact", "urgency"):
+        levels = len(current().matrix[column])
+        said = row.get(column, "")
+        if said and not (said.isdigit() and 1 <= int(said) <= levels):
+            errors.append(f"{column} is 1 to {levels}, not {said}")
+    return "new ticket", row["title"][:120], errors
+
+
+def _log_ticket(row: Row, acting: Acting) -> dict[str, Any]:
+    ticket = log_ticket(
+        NewTicket(
+            requester=Person.objects.get(email=row["requester"].casefold()),
+            title=row["title"],
+            text=row.get("text", ""),
+            channel=Channel.API,
+            service=_named(Service, row.get("service")),
+            ci=_named(ConfigItem, row.get("item")),
+            category=row.get("category", ""),
+            place=row.get("place", ""),
+            impact=int(row["impact"]) if row.get("impact") else None,
+            urgency=int(row["urgency"]) if row.get("urgency") else None,
+        ),
+        acting,
+    )
+    with working(ticket.pk, acting) as work:
+        work.record(Kind.IMPORTED)
+    return {"id": ticket.pk}
+
+
+def _undo_ticket(entry: Mapping[str, Any], acting: Acting) -> str:
+    ticket = Ticket.objects.get(pk=entry["id"])
+    aside = [*ASIDE, Kind.IMPORTED, Kind.LOGGED, Kind.TASKS_ADDED, Kind.ESCALATED]
+    if Event.objects.filter(ticket=ticket).exclude(kind__in=aside).exists():
+        return f"{ticket.pk} has been worked on since."
+    cancel(ticket.pk, acting, "The import that made it was taken back.")
+    return ""
+
+
+def _check_person(row: Row) -> tuple[str, str, list[str]]:
+    errors = []
+    try:
+        validate_email(row["email"])
+    except ValidationError:
+        errors.append(f"{row['email']} is not an e-mail address")
+    if row.get("manager") and not Person.objects.filter(email=row["manager"].casefold()).exists():
+        errors.append(f"nobody has the address {row['manager']}")
+    is_known = Person.objects.filter(email=row["email"].casefold()).exists()
+    return ("changes" if is_known else "new person"), row["name"], errors
+
+
+_PERSON = ("name", "department", "job", "place", "phone")
+
+
+def _save_person(row: Row, acting: Acting) -> dict[str, Any]:
+    email = row["email"].casefold()
+    person = Person.objects.filter(email=email).first()
+    is_new = person is None
+    if person is None:
+        person = Person.objects.create_user(email, name=row["name"])
+    before = {name: getattr(person, name) for name in _PERSON}
+    before["manager_id"] = person.manager_id
+    for name in _PERSON:
+        if name in row:
+            setattr(person, name, row[name][: Person._meta.get_field(name).max_length])
+    if row.get("manager"):
+        person.manager = Person.objects.get(email=row["manager"].casefold())
+    person.save()
+    return {"id": person.pk, "is_new": is_new, "before": before}
+
+
+def _undo_person(entry: Mapping[str, Any], acting: Acting) -> str:
+    person = Person.objects.get(pk=entry["id"])
+    if entry["is_new"]:
+        if person.asked.exists():
+            return f"{person.name} has asked for something since."
+        person.delete()
+        return ""
+    for name, value in entry["before"].items():
+        setattr(person, name, value)
+    person.save()
+    return ""
+
+
+def _check_item(row: Row) -> tuple[str, str, list[str]]:
+    errors = []
+    if row.get("service") and not Service.objects.filter(name=row["service"]).exists():
+        errors.append(f"there is no service {row['service']}")
+    if row.get("used by") and not Person.objects.filter(email=row["used by"].casefold()).exists():
+        errors.append(f"nobody has the address {row['used by']}")
+    is_known = ConfigItem.objects.filter(key=_key(row)).exists()
+    return ("changes" if is_known else "new item"), row["name"], errors
+
+
+def _key(row: Row) -> str:
+    return slugify(row.get("key") or row["name"])[:50]
+
+
+def _save_item(row: Row, acting: Acting) -> dict[str, Any]:
+    item = ConfigItem.objects.filter(key=_key(row)).first()
+    is_new = item is None
+    item = item or ConfigItem(key=_key(row))
+    names = ("name", "kind", "place", "service_id", "used_by_id")
+    before = {name: getattr(item, name) for name in names}
+    item.name, item.name_folded = row["name"][:120], fold(row["name"])[:120]
+    item.kind = row["kind"][:60]
+    if "place" in row:
+        item.place = row["place"][:80]
+    if row.get("service"):
+        item.service = Service.objects.get(name=row["service"])
+    if row.get("used by"):
+        item.used_by = Person.objects.get(email=row["used by"].casefold())
+    item.save()
+    return {"id": item.pk, "is_new": is_new, "before": before}
+
+
+def _undo_item(entry: Mapping[str, Any], acting: Acting) -> str:
+    item = ConfigItem.objects.get(pk=entry["id"])
+    if entry["is_new"]:
+        if Ticket.objects.filter(ci=item).exists():
+            return f"{item.name} is named by a ticket."
+        item.delete()
+        return ""
+    for name, value in entry["before"].items():
+        setattr(item, name, value)
+    item.name_folded = fold(item.name)
+    item.save()
+    return ""
+
+
+def _named(model: Any, name: str | None) -> Any:
+    return model.objects.filter(name=name).first() if name else None
+
+
+KINDS: Mapping[str, Kindly] = {
+    "tickets": Kindly(
+        {
+            "requester": "e-mail of who asks", "title": "in a few words", "text": "", "service": "",
+            "item": "name of the configuration item", "category": "", "place": "",
+            "impact": "1 is high", "urgency": "1 is high",
+        },
+        ("requester", "title"),
+        _check_ticket,
+        _log_ticket,
+    ),
+    "people": Kindly(
+        {
+            "email": "a known one is changed", "name": "", "department": "", "job": "",
+            "place": "", "phone": "",
+            "manager": "e-mail of the line manager",
+        },
+        ("email", "name"),
+        _check_person,
+        _save_person,
+    ),
+    "items": Kindly(
+        {
+            "key": "left out, it is made of the name", "name": "", "kind": "", "service": "",
+            "place": "", "used by": "e-mail of who uses it",
+        },
+        ("name", "kind"),
+        _check_item,
+        _save_item,
+    ),
+}  # fmt: skip
+_UNDO: Mapping[str, Callable[[Mapping[str, Any], Acting], str]] = {
+    "tickets": _undo_ticket,
+    "people": _undo_person,
+    "items": _undo_item,
+}

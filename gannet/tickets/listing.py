@@ -1,0 +1,244 @@
+"""Lists by key: any order of several columns, any field as a column, groups and totals.
+
+A page goes on exactly behind the last row seen, so reading the fiftieth costs what reading
+the first does. Empty values come last, whichever way a column is ordered.
+"""
+
+import base64
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.db.models import Count, F, FloatField, Q, QuerySet
+from django.db.models.fields.json import KeyTextTransform
+from django.db.models.functions import Cast
+
+from gannet.tickets.fields import Field
+from gannet.tickets.list_fields import list_registry
+from gannet.tickets.models import Ticket
+from gannet.tickets.queries import PAGE, ROW_FIELDS, row_json
+from gannet.web.errors import Invalid
+
+MOST_SORTS = 5
+MOST_COLUMNS = 24
+MOST_GROUPS = 200
+
+# Orders that are not a field of their own name, or better than its own path.
+_SORT_PATHS = {
+    "due": ("rank_s", "due, soonest first", False),
+    "number": ("id", "number", False),
+}
+
+
+@dataclass(frozen=True)
+class Order:
+    """One column of an order."""
+
+    name: str
+    path: str
+    is_descending: bool
+    is_nullable: bool
+
+
+@dataclass(frozen=True)
+class Page:
+    rows: list[dict[str, Any]]
+    next_cursor: str | None
+
+
+def orders_of(text: str) -> list[Order]:
+    """An order as "due,-opened,service"; a minus turns a column round."""
+    orders: list[Order] = []
+    for word in [part.strip() for part in text.split(",") if part.strip()] or ["due"]:
+        name = word.removeprefix("-")
+        if any(order.name == name for order in orders):
+            continue
+        path, nullable = _sort_path(name)
+        orders.append(Order(name, path, word.startswith("-"), nullable))
+    if len(orders) > MOST_SORTS:
+        raise Invalid(f"At most {MOST_SORTS} columns order a list.", fields={"sort": "Too many."})
+    return orders
+
+
+def _sort_path(name: str) -> tuple[str, bool]:
+    if name in _SORT_PATHS:
+        path, _, nullable = _SORT_PATHS[name]
+        return path, nullable
+    field = list_registry().get(name)
+    if field is None or not is_sortable(field):
+        raise Invalid(f"A list cannot be sorted by {name!r}.", fields={"sort": "Not a sort."})
+    return field.folded or field.path, field.is_nullable
+
+
+def is_sortable(field: Field) -> bool:
+    """Whether a field has one value that has an order."""
+    return field.type not in ("words", "several choices") and field.through is None
+
+
+def page(
+    tickets: QuerySet[Ticket], sort: str, columns: Sequence[str] = (), cursor: str = ""
+) -> Page:
+    """Fifty rows in an order, going on behind a cursor."""
+    orders = orders_of(sort)
+    rows = _ordered(tickets, orders, columns, cursor, PAGE + 1)
+    following = None
+    if len(rows) > PAGE:
+        rows = rows[:PAGE]
+        last = rows[-1]
+        following = _write_cursor([*(last[f"sort_{n}"] for n in range(len(orders)))], last["id"])
+    return Page([_row(row, columns, len(orders)) for row in rows], following)
+
+
+def everything(
+    tickets: QuerySet[Ticket], sort: str, columns: Sequence[str], most: int
+) -> list[dict[str, Any]]:
+    """All rows of a list up to a limit, for exports and print sheets."""
+    orders = orders_of(sort)
+    rows = _ordered(tickets, orders, columns, "", most)
+    return [_row(row, columns, len(orders)) for row in rows]
+
+
+def _ordered(
+    tickets: QuerySet[Ticket],
+    orders: Sequence[Order],
+    columns: Sequence[str],
+    cursor: str,
+    most: int,
+) -> list[dict[str, Any]]:
+    after = _read_cursor(cursor, len(orders))
+    tickets = tickets.annotate(
+        **{f"sort_{n}": _expression(order.path, order.name) for n, order in enumerate(orders)}
+    )
+    if after is not None:
+        tickets = tickets.filter(_behind(orders, *after))
+    extra = {f"col_{n}": _column(name) for n, name in enumerate(columns)}
+    by: list[Any] = []
+    for n, order in enumerate(orders):
+        expression = F(f"sort_{n}")
+        if order.is_descending:
+            by.append(expression.desc(nulls_last=True) if order.is_nullable else expression.desc())
+        else:
+            by.append(expression.asc(nulls_last=True) if order.is_nullable else expression.asc())
+    if orders[-1].path != "id":
+        by.append("-id" if orders[-1].is_descending else "id")
+    names = [f"sort_{n}" for n in range(len(orders))]
+    return list(tickets.order_by(*by).values(*ROW_FIELDS, *names, **extra)[:most])
+
+
+def _expression(path: str, name: str) -> Any:
+    if not path.startswith(("values__", "values_folded__")):
+        return F(path)
+    field = list_registry()[name]
+    read = KeyTextTransform(name, path.partition("__")[0])
+    return Cast(read, FloatField()) if field.type == "number" else read
+
+
+def _column(name: str) -> Any:
+    field = list_registry().get(name)
+    if field is None or field.type == "words" or field.through is not None:
+        raise Invalid(f"{name!r} cannot be a column.", fields={"columns": "Not a column."})
+    if field.is_custom:
+        return F(f"values__{name}")
+    return F(field.path)
+
+
+def _row(row: dict[str, Any], columns: Sequence[str], sorts: int) -> dict[str, Any]:
+    for n in range(sorts):
+        del row[f"sort_{n}"]
+    fields = list_registry() if columns else {}
+    cells = {name: shown(fields[name], row.pop(f"col_{n}")) for n, name in enumerate(columns)}
+    return {**row_json(row), "cells": cells}
+
+
+def shown(field: Field, value: Any) -> Any:
+    """A stored value as people see it."""
+    if value is None:
+        return None
+    if field.choices is not None and not field.is_custom:
+        labels = {code: label for label, code in field.choices.items()}
+        return labels.get(value, value)
+    return bool(value) if field.type == "yes/no" and not field.is_custom else value
+
+
+def columns_of(text: str) -> list[str]:
+    """The extra columns asked for, each once."""
+    names = list(dict.fromkeys(part for part in text.split(",") if part))
+    if len(names) > MOST_COLUMNS:
+        raise Invalid(f"At most {MOST_COLUMNS} columns.", fields={"columns": "Too many."})
+    for name in names:
+        _column(name)
+    return names
+
+
+def groups(tickets: QuerySet[Ticket], by: str) -> list[dict[str, Any]]:
+    """How many tickets each value of a field has, in the order that the list has them."""
+    field = list_registry().get(by)
+    if field is None or not is_sortable(field) or field.is_instant:
+        raise Invalid(f"A list cannot be grouped by {by!r}.", fields={"by": "Not a group."})
+    # Grouped by what people see; the folded column only orders.
+    path = field.path if not field.is_custom else f"values__{by}"
+    rows = (
+        tickets.order_by()
+        .annotate(group=_column(by))
+        .values("group")
+        .annotate(count=Count("id"))
+        .order_by(_expression(path, by).asc(nulls_last=True))
+    )
+    return [
+        {"value": shown(field, row["group"]), "count": row["count"]} for row in rows[:MOST_GROUPS]
+    ]
+
+
+def _behind(orders: Sequence[Order], values: Sequence[Any], number: int) -> Q:
+    """Rows after one: later in the first column, or equal there and later in the next."""
+    after = Q(pk__lt=number) if orders[-1].is_descending else Q(pk__gt=number)
+    if orders[-1].path == "id":
+        after = Q(pk__in=[])
+    for n, order in reversed(list(enumerate(orders))):
+        name, value = f"sort_{n}", values[n]
+        after = _strictly(name, order, value) | (_equal(name, value) & after)
+    first, value = orders[0], values[0]
+    if first.is_nullable or value is None:
+        return after
+    # Redundant, but it lets SQLite start in the index at the right place.
+    step = "lte" if first.is_descending else "gte"
+    return Q(**{f"sort_0__{step}": value}) & after
+
+
+def _strictly(name: str, order: Order, value: Any) -> Q:
+    if value is None:
+        return Q(pk__in=[])
+    later = Q(**{f"{name}__{'lt' if order.is_descending else 'gt'}": value})
+    return later | Q(**{f"{name}__isnull": True}) if order.is_nullable else later
+
+
+def _equal(name: str, value: Any) -> Q:
+    return Q(**{f"{name}__isnull": True}) if value is None else Q(**{name: value})
+
+
+def _write_cursor(values: Sequence[Any], number: int) -> str:
+    return base64.urlsafe_b64encode(json.dumps([list(values), number]).encode()).decode()
+
+
+def _read_cursor(cursor: str, count: int) -> tuple[list[Any], int] | None:
+    if not cursor:
+        return None
+    try:
+        values, number = json.loads(base64.urlsafe_b64decode(cursor.encode()))
+        if len(values) != count or not all(
+            value is None or isinstance(value, (int, float, str)) for value in values
+        ):
+            raise ValueError("of another list")
+        return values, int(number)
+    except (ValueError, TypeError) as error:
+        raise Invalid("This place in the list is not readable: start from the top.") from error
+
+
+def sort_choices() -> Mapping[str, str]:
+    """Every name that a list can be ordered by, with its label."""
+    found = {"due": "due"}
+    for name, field in list_registry().items():
+        if is_sortable(field) and name != "due":
+            found[name] = field.label
+    return found

@@ -1,0 +1,112 @@
+"""What ties a ticket to others: links, approvals asked by hand, other systems, answers."""
+
+from django.db import models
+from django.db.models import F, Q
+
+from gannet.people.models import Person
+from gannet.tickets.models.ticket import Ticket
+
+
+class LinkKind(models.TextChoices):
+    """How one record relates to another, with the words for the other way round."""
+
+    CAUSED_BY = "caused by", "caused"
+    DUPLICATE_OF = "duplicate of", "has the duplicate"
+    RELATED = "related to", "related to"
+    BLOCKS = "blocks", "is blocked by"
+
+
+class Link(models.Model):
+    """One record is caused by, a duplicate of, related to, or blocks another."""
+
+    source = models.ForeignKey(Ticket, models.CASCADE, related_name="links_out")
+    target = models.ForeignKey(Ticket, models.CASCADE, related_name="links_in")
+    kind = models.CharField(max_length=20, choices=LinkKind)
+    made_by = models.ForeignKey(Person, models.PROTECT, null=True)
+    made_s = models.BigIntegerField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["source", "target", "kind"], name="linked_once"),
+            models.CheckConstraint(condition=~Q(source=F("target")), name="not_to_itself"),
+        ]
+
+
+class Ask(models.TextChoices):
+    PENDING = "pending"
+    APPROVED = "approved"
+    REFUSED = "refused"
+    WITHDRAWN = "withdrawn"
+
+
+class Approval(models.Model):
+    """Something asked of one person by hand: "4,000 for a licence"."""
+
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="approvals")
+    asked_of = models.ForeignKey(Person, models.PROTECT, related_name="approvals")
+    asked_by = models.ForeignKey(Person, models.PROTECT, related_name="+")
+    what = models.CharField(max_length=500)
+    cost_pence = models.BigIntegerField(null=True)
+    state = models.CharField(max_length=12, choices=Ask, default=Ask.PENDING)
+    reason = models.CharField(max_length=500, blank=True)
+    asked_s = models.BigIntegerField()
+    decided_s = models.BigIntegerField(null=True)
+    decided_by = models.ForeignKey(Person, models.PROTECT, null=True, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [
+            models.Index(fields=["asked_of"], condition=Q(state="pending"), name="approval_pending")
+        ]
+
+
+class OutwardKind(models.TextChoices):
+    DEVELOPMENT = "development", "development tracker"
+    REMOTE = "remote help", "remote help"
+    RUNBOOK = "runbook", "runbook"
+
+
+class Outward(models.Model):
+    """Something in another system that a ticket led to, and how it stands there."""
+
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="outward")
+    kind = models.CharField(max_length=20, choices=OutwardKind)
+    key = models.CharField(max_length=80)
+    title = models.CharField(max_length=200)
+    state = models.CharField(max_length=40)
+    inputs = models.JSONField(default=dict)
+    log = models.JSONField(default=list)
+    started_by = models.ForeignKey(Person, models.PROTECT, null=True)
+    made_s = models.BigIntegerField()
+    changed_s = models.BigIntegerField()
+    ended_s = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["kind", "key"], name="outward_key")]
+
+
+class SurveyAnswer(models.Model):
+    """How it was, as the requester says after closing; asked once for each ticket."""
+
+    ticket = models.OneToOneField(Ticket, models.CASCADE, related_name="survey")
+    token = models.CharField(max_length=64, unique=True)
+    questions = models.JSONField(default=list)
+    score = models.PositiveSmallIntegerField(null=True)
+    answers = models.JSONField(default=dict)
+    text = models.TextField(blank=True)
+    asked_s = models.BigIntegerField()
+    answered_s = models.BigIntegerField(null=True)
+
+
+class Alert(models.Model):
+    """One fault as monitoring reports it, told apart by its key."""
+
+    key = models.CharField(max_length=160, unique=True)
+    ticket = models.ForeignKey(Ticket, models.SET_NULL, null=True, related_name="alerts")
+    ci = models.ForeignKey("estate.ConfigItem", models.SET_NULL, null=True)
+    title = models.CharField(max_length=200)
+    is_firing = models.PositiveSmallIntegerField(default=1)
+    count = models.PositiveIntegerField(default=1)
+    first_s = models.BigIntegerField()
+    last_s = models.BigIntegerField()

@@ -1,0 +1,138 @@
+"""What lies outside: a development tracker, remote help, runbooks.
+
+Shipped are simulators that behave like the real things: they take what they are given,
+go through their states with time, and answer. A real one is another class with the same
+three methods, named in the settings.
+"""
+
+import hashlib
+import secrets
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+
+@dataclass(frozen=True)
+class Reply:
+    """What another system says: the state it is in, what it did, whether it is over."""
+
+    state: str
+    log: list[str] = field(default_factory=list)
+    is_over: bool = False
+
+
+class System(Protocol):
+    """Another system, as a ticket deals with it."""
+
+    def start(self, title: str, inputs: Mapping[str, str]) -> tuple[str, Reply]: ...
+
+    def look(self, key: str, inputs: Mapping[str, str], age_s: int) -> Reply: ...
+
+
+@dataclass(frozen=True)
+class Runbook:
+    """An automatic procedure with its few inputs and its steps."""
+
+    key: str
+    name: str
+    about: str
+    inputs: Mapping[str, str]
+    steps: tuple[str, ...]
+
+
+RUNBOOKS: Mapping[str, Runbook] = {
+    book.key: book
+    for book in (
+        Runbook(
+            "unlock-account",
+            "Unlock an account",
+            "Lifts the lock after too many wrong passwords.",
+            {"account": "Account or e-mail"},
+            ("Looked up {account}", "Lifted the lock", "Checked that signing in works"),
+        ),
+        Runbook(
+            "reset-password",
+            "Set a new password",
+            "Sets a one-time password and sends it to the person's manager.",
+            {"account": "Account or e-mail"},
+            ("Looked up {account}", "Set a one-time password", "Sent it to the line manager"),
+        ),
+        Runbook(
+            "restart-till",
+            "Restart a till",
+            "Restarts a ticket office till and waits for it to come back.",
+            {"till": "Name of the till"},
+            ("Asked {till} to restart", "Waited for it to answer", "Printed a test slip"),
+        ),
+        Runbook(
+            "clear-print-queue",
+            "Empty a print queue",
+            "Removes stuck jobs and starts the queue again.",
+            {"printer": "Name of the printer"},
+            ("Stopped the queue of {printer}", "Removed the stuck jobs", "Started the queue"),
+        ),
+    )
+}
+
+
+class DevelopmentSimulator:
+    """A development tracker: noted, then looked into, then in a build, then shipped."""
+
+    _STATES = ((0, "noted"), (40, "looked into"), (150, "fix in a build"), (420, "shipped"))
+
+    def start(self, title: str, inputs: Mapping[str, str]) -> tuple[str, Reply]:
+        digest = hashlib.sha256(f"{title}{secrets.token_hex(4)}".encode()).hexdigest()
+        key = f"wharf/{int(digest[:5], 16)}"
+        return key, Reply("noted", [f"Passed on as {key}"])
+
+    def look(self, key: str, inputs: Mapping[str, str], age_s: int) -> Reply:
+        state = [name for after, name in self._STATES if age_s >= after][-1]
+        return Reply(state, is_over=state == "shipped")
+
+
+class RemoteHelpSimulator:
+    """Remote help: a code that the person types, a session, its end."""
+
+    def start(self, title: str, inputs: Mapping[str, str]) -> tuple[str, Reply]:
+        code = f"{secrets.randbelow(900_000) + 100_000}-{secrets.token_hex(2)}"
+        return code, Reply("waiting for the other side", [f"Session code {code.split('-')[0]}"])
+
+    def look(self, key: str, inputs: Mapping[str, str], age_s: int) -> Reply:
+        if inputs.get("ended"):
+            return Reply("ended", is_over=True)
+        if age_s >= 3600:
+            return Reply("ended by itself after an hour", is_over=True)
+        return Reply("connected" if age_s >= 15 else "waiting for the other side")
+
+
+class RunbookSimulator:
+    """Runbooks that do their steps at once and say what each did."""
+
+    def start(self, title: str, inputs: Mapping[str, str]) -> tuple[str, Reply]:
+        book = RUNBOOKS[inputs["runbook"]]
+        named = {name: inputs.get(name, "") for name in book.inputs}
+        if any("fail" in value.casefold() for value in named.values()):
+            first = book.steps[0].format(**named)
+            return secrets.token_hex(6), Reply("failed", [f"{first}: not found"], is_over=True)
+        steps = [step.format(**named) for step in book.steps]
+        return secrets.token_hex(6), Reply("done", steps, is_over=True)
+
+    def look(self, key: str, inputs: Mapping[str, str], age_s: int) -> Reply:
+        return Reply("done", is_over=True)
+
+
+SYSTEMS: Mapping[str, type[Any]] = {
+    "development": DevelopmentSimulator,
+    "remote help": RemoteHelpSimulator,
+    "runbook": RunbookSimulator,
+}
+
+
+def system(kind: str) -> System:
+    """The system behind a kind of outward link, as the settings name it."""
+    from django.conf import settings
+    from django.utils.module_loading import import_string
+
+    named = getattr(settings, "OUTWARD_SYSTEMS", {}).get(kind)
+    found: System = import_string(named)() if named else SYSTEMS[kind]()
+    return found

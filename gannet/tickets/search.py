@@ -1,0 +1,155 @@
+"""Full-text search over tickets: the one module that speaks SQLite's FTS5.
+
+A row of the index holds the words of a ticket's title and of everything that was said on
+it, cut into words by the core, so that the list and `has words` in the core agree to the
+letter. It is desk-only: what a requester may search never comes from here.
+"""
+
+from collections.abc import Iterable
+
+from django.db import connection, models, transaction
+from django.db.models.expressions import RawSQL
+
+from gannet.audit.models import Event
+from gannet.tickets.models import Ticket
+from gannet_core.conditions import words_of
+
+# A very common word is in hundreds of thousands of tickets: the newest ones are looked at.
+MOST_FOUND = 20_000
+_LONGEST = 200_000
+
+CREATE = "CREATE VIRTUAL TABLE ticket_words USING fts5(title, talk, prefix='2 3')"
+DROP = "DROP TABLE ticket_words"
+
+
+def add(ticket_id: int, title: str, texts: Iterable[str]) -> None:
+    """Index a ticket that has just been logged."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "INSERT OR REPLACE INTO ticket_words(rowid, title, talk) VALUES (%s, %s, %s)",
+            [ticket_id, _cut(title), _cut("\n".join(texts))],
+        )
+
+
+def more(ticket_id: int, title: str, texts: Iterable[str]) -> None:
+    """Index what has been said on a ticket since, and its title as it is now."""
+    said = _cut("\n".join(texts))
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE ticket_words SET title = %s, talk = substr(talk || ' ' || %s, 1, %s)"
+            " WHERE rowid = %s",
+            [_cut(title), said, _LONGEST, ticket_id],
+        )
+        if cursor.rowcount == 0:
+            again(ticket_id)
+
+
+def again(ticket_id: int) -> None:
+    """Index a ticket anew from what is kept of it: after a redaction, or for the first time."""
+    title = Ticket.objects.filter(pk=ticket_id).values_list("title", flat=True).first()
+    if title is None:
+        return
+    texts = Event.objects.filter(ticket_id=ticket_id).exclude(text="").order_by("id")
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM ticket_words WHERE rowid = %s", [ticket_id])
+    add(ticket_id, title, texts.values_list("text", flat=True))
+
+
+def fill_if_empty() -> int:
+    """Index an installation that had tickets before it had an index."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT 1 FROM ticket_words LIMIT 1")
+        is_filled = cursor.fetchone() is not None
+    return 0 if is_filled or not Ticket.objects.exists() else rebuild()
+
+
+def rebuild() -> int:
+    """Index every ticket anew; returns how many."""
+    with transaction.atomic(), connection.cursor() as cursor:
+        cursor.execute("DELETE FROM ticket_words")
+        talk: dict[int, list[str]] = {}
+        rows = Event.objects.filter(ticket__isnull=False).exclude(text="").order_by("id")
+        for number, text in rows.values_list("ticket_id", "text").iterator(chunk_size=5000):
+            talk.setdefault(number, []).append(text)
+        count = 0
+        batch = []
+        for number, title in Ticket.objects.values_list("pk", "title").iterator(chunk_size=5000):
+            batch.append([number, _cut(title), _cut("\n".join(talk.pop(number, ())))])
+            count += 1
+        cursor.executemany(
+            "INSERT OR REPLACE INTO ticket_words(rowid, title, talk) VALUES (%s, %s, %s)", batch
+        )
+    return count
+
+
+def having(words: str) -> RawSQL | None:
+    """The numbers of the tickets that have all these words, as a subquery; None for no word."""
+    wanted = words_of(words)
+    if not wanted:
+        return None
+    return RawSQL(
+        "SELECT rowid FROM ticket_words WHERE ticket_words MATCH %s ORDER BY rowid DESC LIMIT %s",
+        [_match(wanted, " AND "), MOST_FOUND],
+        output_field=models.BigIntegerField(),
+    )
+
+
+def is_capped(words: str) -> bool:
+    """Whether so many tickets have the words that only the newest are looked at."""
+    wanted = words_of(words)
+    if not wanted:
+        return False
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT count(*) FROM (SELECT rowid FROM ticket_words WHERE ticket_words MATCH %s"
+            " LIMIT %s)",
+            [_match(wanted, " AND "), MOST_FOUND + 1],
+        )
+        return bool(cursor.fetchone()[0] > MOST_FOUND)
+
+
+def ranked(words: str, most: int, *, any_word: bool = False) -> list[tuple[int, float]]:
+    """The best matches, (number, score) with the best first; the title counts most.
+
+    Common words cost time and say little: with `any_word` only the rarest six are asked.
+    """
+    wanted = list(dict.fromkeys(words_of(words)))
+    if not wanted:
+        return []
+    if any_word:
+        wanted = _rarest([word for word in wanted if len(word) > 2], 6)
+        if not wanted:
+            return []
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT rowid, bm25(ticket_words, 4.0, 1.0) AS score FROM ticket_words"
+            " WHERE ticket_words MATCH %s ORDER BY score LIMIT %s",
+            [_match(wanted, " OR " if any_word else " AND "), most],
+        )
+        return [(number, -score) for number, score in cursor.fetchall()]
+
+
+def _rarest(words: list[str], most: int) -> list[str]:
+    """The words that the fewest tickets have, of those that any has."""
+    counted = []
+    with connection.cursor() as cursor:
+        for word in words[:40]:
+            cursor.execute(
+                "SELECT count(*) FROM (SELECT rowid FROM ticket_words WHERE ticket_words MATCH %s"
+                " LIMIT 3000)",
+                [_match([word], "")],
+            )
+            count = cursor.fetchone()[0]
+            if count:
+                counted.append((count, word))
+    return [word for count, word in sorted(counted)[:most] if count < 3000] or [
+        word for _, word in sorted(counted)[:2]
+    ]
+
+
+def _match(words: list[str], between: str) -> str:
+    return between.join(f'"{word}"*' for word in words)
+
+
+def _cut(text: str) -> str:
+    return " ".join(words_of(text[:_LONGEST]))

@@ -1,0 +1,105 @@
+"""A lead's Lookout: who has how much, who is on, what will be late, what is nobody's."""
+
+from typing import Any
+
+from django.db.models import Q
+
+from gannet.people.models import Absence, Membership, Person, Team
+from gannet.rulebook.book import current
+from gannet.tickets import policies
+from gannet.tickets.models import MoveCode, Presence, Task, TaskState, Ticket
+from gannet.tickets.queries import ROW_FIELDS, row_json
+from gannet.web.errors import Missing
+from gannet_core import routing
+from gannet_core.instants import instant_of
+
+_AHEAD_S = 4 * 3600
+_MOST = 60
+_HERE_S = 300
+
+
+def led_teams(person: Person) -> list[Team]:
+    """The teams whose Lookout somebody may read: those they are in, all for administrators."""
+    teams = Team.objects.order_by("name")
+    if policies.reads_desk(person) and not person.is_on_desk:
+        return list(teams)
+    return list(teams.filter(pk__in=policies.team_ids(person)))
+
+
+def team_lookout(person: Person, team_id: int, now_s: int) -> dict[str, Any]:
+    """Everything about a team's open work that decides what its lead does next."""
+    team = next((one for one in led_teams(person) if one.pk == team_id), None)
+    if team is None:
+        raise Missing("There is no such team, or you are not in it.")
+    visible = policies.visible_to(person).filter(is_open=1, team=team)
+    late = Q(due_s__lt=now_s + _AHEAD_S) | Q(late_from_s__lt=now_s)
+    will_be_late = visible.filter(late, move=MoveCode.OURS, holder__isnull=False).order_by(
+        "rank_s", "id"
+    )
+    nobodys = visible.filter(holder=None).order_by("rank_s", "id")
+    return {
+        "team": {"id": team.pk, "name": team.name},
+        "people": _people(team, now_s),
+        "late_soon": [row_json(row) for row in will_be_late.values(*ROW_FIELDS)[:_MOST]],
+        "nobodys": [row_json(row) for row in nobodys.values(*ROW_FIELDS)[:_MOST]],
+        "open": visible.count(),
+        "answered": visible.filter(is_answered=1).count(),
+        "unread": visible.filter(is_unread=1).count(),
+        "tasks": Task.objects.filter(
+            state=TaskState.OPEN, team=team, person=None, ticket__is_open=1
+        ).count(),
+        "now_s": now_s,
+    }
+
+
+def _people(team: Team, now_s: int) -> list[dict[str, Any]]:
+    """Each member: whether they are on, how much they have, weighted as routing counts it."""
+    book = current()
+    at = instant_of(now_s)
+    members = list(Membership.objects.filter(team=team).select_related("person"))
+    ids = [member.person_id for member in members]
+    away = {
+        absence.person_id: absence
+        for absence in Absence.objects.filter(person__in=ids, starts_at__lte=at, ends_at__gt=at)
+    }
+    here = set(
+        Presence.objects.filter(person__in=ids, seen_s__gt=now_s - _HERE_S).values_list(
+            "person_id", flat=True
+        )
+    )
+    work: dict[int, list[routing.OpenWork]] = {}
+    late: dict[int, int] = {}
+    rows = Ticket.objects.filter(holder__in=ids, is_open=1).values_list(
+        "holder_id", "priority", "move", "late_from_s"
+    )
+    for holder, priority, move, late_from in rows:
+        move_label = MoveCode(move).label
+        work.setdefault(holder, []).append(routing.OpenWork(f"P{priority}", move_label))
+        late[holder] = late.get(holder, 0) + (late_from is not None and late_from < now_s)
+    weights = {**routing.DEFAULT_WEIGHTS, **(book.routing.get("weights") or {})}
+    found = []
+    for member in members:
+        person = member.person
+        key = person.working_calendar
+        is_on = not key or book.calendar(key).is_open_s(now_s)
+        absence = away.get(person.pk)
+        load = routing.load(work.get(person.pk, []), weights)
+        until = None if absence is None else absence.ends_at.timestamp()
+        found.append(
+            {
+                "id": person.pk,
+                "name": person.name,
+                "is_lead": member.is_lead,
+                "is_set_aside": member.is_set_aside,
+                "is_on": is_on and absence is None,
+                "is_here": person.pk in here,
+                "away_until_s": None if until is None else int(until),
+                "next_on_s": None if is_on or not key else book.calendar(key).next_opening_s(now_s),
+                "open": len(work.get(person.pk, [])),
+                "load": float(load),
+                "late": late.get(person.pk, 0),
+                "cap": book.member(team.name, person.email).get("cap"),
+            }
+        )
+    found.sort(key=lambda one: (not one["is_on"], -one["load"], one["name"]))
+    return found
