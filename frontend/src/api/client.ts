@@ -1,9 +1,19 @@
 import createClient, { type Middleware } from "openapi-fetch";
+import { noteReach } from "./reach";
 import type { components, paths } from "./schema";
 
 export type Row = components["schemas"]["RowShape"];
 export type Ticket = components["schemas"]["TicketShape"];
 export type Entry = components["schemas"]["EntryShape"];
+export type View = components["schemas"]["ViewShape"];
+export type ManyPreview = components["schemas"]["ManyPreviewShape"];
+export type ManyJob = components["schemas"]["ManyJobShape"];
+export type Task = components["schemas"]["TaskOutShape"];
+export type Approval = components["schemas"]["ApprovalShape"];
+export type Help = components["schemas"]["HelpShape"];
+export type Outward = components["schemas"]["OutwardShape"];
+export type Phrase = components["schemas"]["PhraseShape"];
+export type Routine = components["schemas"]["RoutineShape"];
 export type Clock = components["schemas"]["ClockShape"];
 export type Session = components["schemas"]["Session"];
 export type Me = components["schemas"]["Me"];
@@ -99,9 +109,12 @@ export async function ok<T>(answer: Promise<Answer<T>>): Promise<T> {
   let settled: Answer<T>;
   try {
     settled = await answer;
-  } catch {
+  } catch (failure) {
+    // Leaving the page cuts its requests off; that is no lost line.
+    if (!(failure instanceof DOMException && failure.name === "AbortError")) noteReach(false);
     throw new Problem(0, "offline", "Gannet cannot be reached. What you typed is kept; try again.");
   }
+  noteReach(true);
   if (settled.response.ok) return settled.data as T;
   throw problemOf(settled.response.status, settled.error, askedAt);
 }
@@ -115,18 +128,23 @@ function problemOf(status: number, error: unknown, askedAt: number): Problem {
 }
 
 /** Upload one file; multipart, so outside the typed client. */
-export async function upload(file: File): Promise<KeptFile> {
+export function upload(file: File): Promise<KeptFile> {
+  return uploadTo<KeptFile>("/api/attachments", file);
+}
+
+export async function uploadTo<T>(address: string, file: File, more: Record<string, string> = {}): Promise<T> {
   const askedAt = signIns;
   const form = new FormData();
   form.append("file", file);
-  const response = await fetch("/api/attachments", {
+  for (const [name, value] of Object.entries(more)) form.append(name, value);
+  const response = await fetch(address, {
     method: "POST",
     body: form,
     headers: { "X-CSRFToken": csrf },
   });
   const body: unknown = await response.json().catch(() => ({}));
   if (!response.ok) throw problemOf(response.status, body, askedAt);
-  return body as KeptFile;
+  return body as T;
 }
 
 export function sentence(error: unknown): string {

@@ -44,6 +44,112 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/alerts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What fires, and taking in what monitoring says. */
+        get: operations["alerts"];
+        put?: never;
+        /** @description What fires, and taking in what monitoring says. */
+        post: operations["alert"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/approvals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What one is asked to decide; open to everybody, because anybody can be asked. */
+        get: operations["approvals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/approvals/{approval}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Approve or refuse what one was asked. */
+        post: operations["decide"];
+        /** @description Approve or refuse what one was asked. */
+        delete: operations["withdraw_approval"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The desk's articles by words, and writing one. */
+        get: operations["articles"];
+        put?: never;
+        /** @description The desk's articles by words, and writing one. */
+        post: operations["write_article"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One article, and changing it. */
+        get: operations["article"];
+        /** @description One article, and changing it. */
+        put: operations["change_article"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/{number}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Publish an article, retire it, or make it a draft again. */
+        put: operations["set_article_state"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attachments": {
         parameters: {
             query?: never;
@@ -181,6 +287,114 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Short advice for agents on categories and services. */
+        get: operations["hints"];
+        put?: never;
+        /** @description Short advice for agents on categories and services. */
+        post: operations["keep_hint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hints/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description One hint: change it, drop it. */
+        put: operations["change_hint"];
+        post?: never;
+        /** @description One hint: change it, drop it. */
+        delete: operations["drop_hint"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/how/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How it was: the token of the mail is who may say so. */
+        get: operations["survey"];
+        put?: never;
+        /** @description How it was: the token of the mail is who may say so. */
+        post: operations["say_how_it_was"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The imports so far; sending a file is its dry run. */
+        get: operations["imports"];
+        put?: never;
+        /** @description The imports so far; sending a file is its dry run. */
+        post: operations["try_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One import: looked at, run, taken back. */
+        get: operations["import"];
+        put?: never;
+        /** @description Do the good rows of a dry run. */
+        post: operations["run_import"];
+        /** @description One import: looked at, run, taken back. */
+        delete: operations["undo_import"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What can be imported, and which columns a file may have. */
+        get: operations["import_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/items": {
         parameters: {
             query?: never;
@@ -207,6 +421,23 @@ export interface paths {
         };
         /** @description What needs me: mine, and what nobody of my teams holds. */
         get: operations["lookout"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lookout/{team}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A team's Lookout: load, who is on, what will be late, what is nobody's. */
+        get: operations["team_lookout"];
         put?: never;
         post?: never;
         delete?: never;
@@ -250,6 +481,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/notifications": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What one should know of or decide, newest first. */
+        get: operations["notifications"];
+        put?: never;
+        post?: never;
+        /** @description Be done with all of them that ask for nothing. */
+        delete: operations["end_notifications"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notifications/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Be done with a notification. */
+        delete: operations["end_notification"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -282,6 +548,42 @@ export interface paths {
         head?: never;
         /** @description How a person is served: care tiers, working calendar; open tickets follow at once. */
         patch: operations["serve"];
+        trace?: never;
+    };
+    "/api/phrases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The phrases that somebody may use. */
+        get: operations["phrases"];
+        put?: never;
+        /** @description The phrases that somebody may use. */
+        post: operations["keep_phrase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phrases/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description One phrase: change it, drop it. */
+        put: operations["change_phrase"];
+        post?: never;
+        /** @description One phrase: change it, drop it. */
+        delete: operations["drop_phrase"];
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/portal": {
@@ -421,6 +723,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reminders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One's own reminders that are not dealt with. */
+        get: operations["reminders"];
+        put?: never;
+        /** @description One's own reminders that are not dealt with. */
+        post: operations["remind_of_anything"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reminders/{reminder}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Put a reminder off, or be done with it. */
+        put: operations["put_off_reminder"];
+        post?: never;
+        /** @description Put a reminder off, or be done with it. */
+        delete: operations["end_reminder"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/behind": {
         parameters: {
             query?: never;
@@ -450,6 +788,42 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The routines that somebody may use. */
+        get: operations["routines"];
+        put?: never;
+        /** @description The routines that somebody may use. */
+        post: operations["keep_routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routines/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description One routine: change it, drop it. */
+        put: operations["change_routine"];
+        post?: never;
+        /** @description One routine: change it, drop it. */
+        delete: operations["drop_routine"];
         options?: never;
         head?: never;
         patch?: never;
@@ -984,6 +1358,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runbooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The runbooks, with the inputs that each needs. */
+        get: operations["runbooks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -1108,6 +1499,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/approvals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask somebody to approve something. */
+        post: operations["ticket_approvals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/cancel": {
         parameters: {
             query?: never;
@@ -1136,6 +1544,57 @@ export interface paths {
         put?: never;
         /** @description Take the announcement off the portal. */
         post: operations["ticket_end_announcement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/escalate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Hand it up the support chain of its service. */
+        post: operations["ticket_escalate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/events/{event}/redact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Remove what an event says, everywhere. */
+        post: operations["redact_text"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/files/{key}/redact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Remove a file. */
+        post: operations["redact_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1176,6 +1635,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What may help with a ticket. */
+        get: operations["helping"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say how it relates to another record. */
+        post: operations["ticket_links"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/links/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take a link away. */
+        delete: operations["unlink"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/mark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Mark a ticket for later, for oneself. */
+        post: operations["mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Merge this duplicate into another ticket, which goes on for both. */
+        post: operations["ticket_merge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/not-for-us": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description It is not for us: cancel it, tell nobody, remember the sender. */
+        post: operations["ticket_not_for_us"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/note": {
         parameters: {
             query?: never;
@@ -1187,6 +1748,57 @@ export interface paths {
         put?: never;
         /** @description Leave a note that only the desk reads. */
         post: operations["ticket_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/outward": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Pass it to development, start remote help, or run a runbook. */
+        post: operations["ticket_outward"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/outward/{outward}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description End a session of remote help. */
+        post: operations["end_remote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/phrases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The phrases with their placeholders filled in for one ticket. */
+        get: operations["filled_phrases"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1227,6 +1839,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/reminders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A reminder to oneself about a ticket. */
+        post: operations["remind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/reopen": {
         parameters: {
             query?: never;
@@ -1253,7 +1882,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Answer the requester; meets the answer target. */
+        /** @description Answer the requester and others; meets the answer target. 409 shows what crossed it. */
         post: operations["ticket_reply"];
         delete?: never;
         options?: never;
@@ -1270,7 +1899,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Resolve with what was done. */
+        /** @description Resolve with what was done, the cause, and the article that helped. */
         post: operations["ticket_resolve"];
         delete?: never;
         options?: never;
@@ -1295,6 +1924,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/routines/{routine}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a routine would do to a ticket, and doing it. */
+        get: operations["preview_routine"];
+        put?: never;
+        /** @description What a routine would do to a ticket, and doing it. */
+        post: operations["run_routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/take": {
         parameters: {
             query?: never;
@@ -1312,6 +1959,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Add a task by hand. */
+        post: operations["ticket_tasks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/tasks/{task}": {
         parameters: {
             query?: never;
@@ -1321,8 +1985,78 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Say that a task is done, skipped, or open after all. */
+        /** @description One task of a ticket: its state, its words and order, taking it away. */
         post: operations["set_task"];
+        /** @description One task of a ticket: its state, its words and order, taking it away. */
+        delete: operations["drop_task"];
+        options?: never;
+        head?: never;
+        /** @description One task of a ticket: its state, its words and order, taking it away. */
+        patch: operations["change_task"];
+        trace?: never;
+    };
+    "/api/tickets/{number}/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Write minutes down, with what they were for. */
+        post: operations["ticket_time"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/time/{entry}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take an entry of time away. */
+        delete: operations["drop_time"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/time/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Start measuring one's time on it. */
+        post: operations["ticket_time_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/time/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Stop measuring; what was measured is written down. */
+        post: operations["ticket_time_stop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1414,6 +2148,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How many tickets of a list each value of a field has. */
+        get: operations["groups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do an act on many tickets. */
+        post: operations["do_many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/many/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far an act on many tickets is. */
+        get: operations["many"];
+        put?: never;
+        post?: never;
+        /** @description Take the act back where nothing has happened since; itself an act with progress. */
+        delete: operations["undo_many"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/many/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What an act would do to each of many tickets, and where it is refused. */
+        post: operations["preview_many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a list shows, as a file. */
+        get: operations["sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/touched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Some tickets as a list shows them now, and whether they still belong to it. */
+        get: operations["touched"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tiers": {
         parameters: {
             query?: never;
@@ -1424,6 +2261,111 @@ export interface paths {
         /** @description The people of each care tier. */
         get: operations["tier_members"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One's own tokens, and making one. */
+        get: operations["tokens"];
+        put?: never;
+        /** @description One's own tokens, and making one. */
+        post: operations["make_token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Revoke a token. */
+        delete: operations["revoke_token"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The views that somebody may use, and keeping a new one. */
+        get: operations["views"];
+        put?: never;
+        /** @description The views that somebody may use, and keeping a new one. */
+        post: operations["keep_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description One view: change it, drop it. */
+        put: operations["change_view"];
+        post?: never;
+        /** @description One view: change it, drop it. */
+        delete: operations["drop_view"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/{number}/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The view that a team's members start with. */
+        put: operations["set_team_view"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/{number}/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Keep a view above one's queue, or no longer. */
+        put: operations["pin_view"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1484,6 +2426,8 @@ export interface components {
             note: string;
             is_mine: boolean;
         };
+        /** @enum {string} */
+        ActEnum: "change" | "follow" | "hand over" | "note" | "reply" | "resolve" | "resume" | "take" | "wait";
         AgeShape: {
             team: string;
             name: string;
@@ -1491,6 +2435,15 @@ export interface components {
                 [key: string]: number;
             };
             total: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AlertShape: {
+            key: string;
+            title: string;
+            is_firing: boolean;
+            count: number;
+            ticket: number | null;
+            last_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         AnnounceShapeRequest: {
@@ -1502,6 +2455,44 @@ export interface components {
         AnnouncementShape: {
             title: string;
             next_news_s: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ApprovalShape: {
+            id: number;
+            ticket: number;
+            ticket_title: string;
+            what: string;
+            cost_pence: number | null;
+            state: string;
+            asked_of: string;
+            asked_by: string;
+            requester: string;
+            reason: string;
+            asked_s: number;
+            decided_s: number | null;
+            is_mine: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ArticleLineShape: {
+            id: number;
+            title: string;
+            used: number;
+            for_everybody: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ArticleStateShapeRequest: {
+            state: components["schemas"]["ArticleStateShapeStateEnum"];
+        };
+        /** @enum {string} */
+        ArticleStateShapeStateEnum: "draft" | "published" | "retired";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AskApprovalShapeRequest: {
+            version?: number | null;
+            of: number;
+            what: string;
+            cost_pence?: number | null;
+            /** @default true */
+            waits: boolean;
         };
         /** @description What has been filled in so far; the answer is the state of each field. */
         AskFormShapeRequest: {
@@ -1528,6 +2519,7 @@ export interface components {
             next_cursor: string | null;
             now_s: number;
             sentence: string;
+            is_capped: boolean;
             count: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -1564,8 +2556,21 @@ export interface components {
             /** Format: double */
             share: number | null;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ChangedShape: {
+            field: string;
+            before: unknown | null;
+            after: unknown | null;
+        };
         /** @enum {string} */
         ChannelEnum: "portal" | "e-mail" | "phone" | "api";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        CheckedRowShape: {
+            line: number;
+            does: string;
+            what: string;
+            errors: string[];
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         ChildShape: {
             id: number;
@@ -1640,6 +2645,12 @@ export interface components {
             day: string;
             at_s: number;
             open: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        DecideShapeRequest: {
+            approves: boolean;
+            /** @default  */
+            reason: string;
         };
         DemoPerson: {
             id: number;
@@ -1729,10 +2740,21 @@ export interface components {
             actor: string;
             actor_id: number | null;
             text: string;
+            html: string;
             details: {
                 [key: string]: unknown;
             };
             files: components["schemas"]["FileShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        EscalateShapeRequest: {
+            version?: number | null;
+            comment: string;
+        };
+        /** @description Where *Escalate* would bring it, or why it stays. */
+        EscalationShape: {
+            team: string;
+            says: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         FactsShape: {
@@ -1755,6 +2777,11 @@ export interface components {
             edition: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        FailedRowShape: {
+            line: number;
+            why: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         FieldShape: {
             name: string;
             type: string;
@@ -1762,6 +2789,9 @@ export interface components {
             operators: string[];
             settable: boolean;
             choices: string[];
+            sortable?: boolean;
+            groupable?: boolean;
+            columnable?: boolean;
         };
         /** @description One field of a form for one audience at one moment. */
         FieldStateShape: {
@@ -1784,6 +2814,8 @@ export interface components {
             nobodys: number;
             unread: number;
             answered: number;
+            major: number;
+            needs_reply: number;
             total?: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -1794,6 +2826,13 @@ export interface components {
             size: number;
             content_type: string;
             is_picture: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        FilledPhraseShape: {
+            id: number;
+            name: string;
+            text: string;
+            whose: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         FindingShape: {
@@ -1814,6 +2853,17 @@ export interface components {
             as: string;
             text: string;
         };
+        /** @enum {string} */
+        ForEnum: "mine" | "team" | "everybody";
+        /** @enum {string} */
+        FormEnum: "list" | "cards";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        FoundArticleShape: {
+            id: number;
+            title: string;
+            state: string;
+            for_everybody: boolean;
+        };
         FoundPerson: {
             id: number;
             name: string;
@@ -1830,6 +2880,7 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         FoundShape: {
             tickets: components["schemas"]["RowShape"][];
+            articles: components["schemas"]["FoundArticleShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         FromTicketShape: {
@@ -1867,11 +2918,31 @@ export interface components {
             };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        GroupShape: {
+            value: unknown | null;
+            count: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         HandOverShapeRequest: {
             team: number;
             person?: number | null;
             comment: string;
             version?: number | null;
+        };
+        /** @description What may help with a ticket: hints, duplicates, similar and recent ones, articles. */
+        HelpShape: {
+            hints: components["schemas"]["HintShape"][];
+            duplicates: components["schemas"]["SimilarShape"][];
+            similar: components["schemas"]["SimilarShape"][];
+            articles: components["schemas"]["ArticleLineShape"][];
+            of_ci: components["schemas"]["RecentShape"][];
+            of_requester: components["schemas"]["RecentShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        HintShape: {
+            id: number;
+            text: string;
+            about: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         HolderShape: {
@@ -1924,6 +2995,30 @@ export interface components {
             secrets: components["schemas"]["HookKeyShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        ImportKindShape: {
+            kind: string;
+            columns: {
+                [key: string]: string;
+            };
+            needed: string[];
+        };
+        /** @description An import: its dry run first; after it ran, what it did. */
+        ImportShape: {
+            id: number;
+            kind: string;
+            name: string;
+            state: string;
+            rows: components["schemas"]["CheckedRowShape"][];
+            good: number;
+            bad: number;
+            done: number;
+            total: number;
+            made: number;
+            failed: components["schemas"]["FailedRowShape"][];
+            problem: string;
+            can_undo: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ImportShapeRequest: {
             text: string;
             version?: number | null;
@@ -1940,8 +3035,44 @@ export interface components {
             by: string;
             made_at_s: number;
         };
-        /** @enum {string} */
-        KindEnum: "replay" | "preview" | "re-apply";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        KeepHintShapeRequest: {
+            text: string;
+            /** @default  */
+            category: string;
+            service?: number | null;
+        };
+        /** @description Whose it is: mine, a team's, or everybody's. */
+        KeepPhraseShapeRequest: {
+            name: string;
+            team?: number | null;
+            text: string;
+            for: components["schemas"]["ForEnum"];
+        };
+        /** @description Whose it is: mine, a team's, or everybody's. */
+        KeepRoutineShapeRequest: {
+            name: string;
+            team?: number | null;
+            acts: components["schemas"]["RoutineActShapeRequest"][];
+            for: components["schemas"]["ForEnum"];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        KeepViewShapeRequest: {
+            name: string;
+            body: components["schemas"]["ViewBodyShapeRequest"];
+            people?: number[];
+            teams?: number[];
+            /** @default true */
+            is_pinned: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        KeptHintShape: {
+            id: number;
+            text: string;
+            category: string;
+            service: number | null;
+            kept_by: string;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         LeafShape: {
             says: string;
@@ -1961,6 +3092,50 @@ export interface components {
             holders: components["schemas"]["HolderShape"][];
             clocks: components["schemas"]["ClockShape"][];
             marks: components["schemas"]["MarkShape"][];
+        };
+        /** @enum {string} */
+        LinkInShapeKindEnum: "caused by" | "duplicate of" | "related to" | "blocks";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        LinkInShapeRequest: {
+            kind: components["schemas"]["LinkInShapeKindEnum"];
+            other: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        LinkOutShape: {
+            id: number;
+            says: string;
+            other: number;
+            title: string;
+            state: string;
+            kind: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ListedArticleShape: {
+            id: number;
+            title: string;
+            state: string;
+            service: string;
+            category: string;
+            author: string;
+            for_everybody: boolean;
+            used: number;
+            changed_s: number;
+        };
+        /** @description A member of a team as its lead sees them; load is weighted as routing counts it. */
+        LoadShape: {
+            id: number;
+            name: string;
+            is_lead: boolean;
+            is_set_aside: boolean;
+            is_on: boolean;
+            is_here: boolean;
+            away_until_s: number | null;
+            next_on_s: number | null;
+            open: number;
+            /** Format: double */
+            load: number;
+            late: number;
+            cap: number | null;
         };
         /** @description What the desk writes down when somebody calls. */
         LogShapeRequest: {
@@ -1987,6 +3162,12 @@ export interface components {
             attachments?: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        LogTimeShapeRequest: {
+            minutes: number;
+            /** @default  */
+            what: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         LoggedShape: {
             id: number;
             kind: string;
@@ -2001,8 +3182,26 @@ export interface components {
         LookoutShape: {
             ours: components["schemas"]["RowShape"][];
             others: components["schemas"]["RowShape"][];
+            tasks: components["schemas"]["TaskLineShape"][];
+            reminders: components["schemas"]["ReminderShape"][];
+            approvals: components["schemas"]["ApprovalShape"][];
+            teams: components["schemas"]["NamedShape"][];
             is_cut: boolean;
             now_s: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        MadeTokenShape: {
+            id: number;
+            name: string;
+            starts: string;
+            scopes: string[];
+            /** Format: date-time */
+            made_at: string;
+            /** Format: date-time */
+            expires_at: string | null;
+            /** Format: date-time */
+            used_at: string | null;
+            secret: string;
         };
         MailPageShape: {
             messages: components["schemas"]["MailShape"][];
@@ -2020,6 +3219,47 @@ export interface components {
             outcome: string;
             because: string;
             ticket: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        MakeTokenShapeRequest: {
+            name: string;
+            scopes: components["schemas"]["ScopesEnum"][];
+            /** @default 90 */
+            days: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ManyJobShape: {
+            id: number;
+            state: string;
+            done: number;
+            total: number;
+            changed: number[];
+            refused: components["schemas"]["RefusedShape"][];
+            problem: string;
+            undo_until_s: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ManyPreviewShape: {
+            will: components["schemas"]["WillShape"][];
+            refused: components["schemas"]["RefusedShape"][];
+            unknown: number;
+        };
+        /** @description The tickets (by number, or all that a filter finds), the act, and what it needs. */
+        ManyShapeRequest: {
+            ids?: number[];
+            filter?: unknown | null;
+            act: components["schemas"]["ActEnum"];
+            params?: {
+                [key: string]: unknown | null;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        MarkLaterShape: {
+            is_marked: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        MarkLaterShapeRequest: {
+            is_marked: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         MarkShape: {
@@ -2045,9 +3285,25 @@ export interface components {
             care_tiers: string[];
             roles: string[];
             teams: string[];
+            leads: components["schemas"]["NamedShape"][];
             is_on_desk: boolean;
             reads_desk: boolean;
             devices: components["schemas"]["Device"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        MergeShapeRequest: {
+            into: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        MergedShape: {
+            id: number;
+            title: string;
+            requester: string;
+        };
+        /** @description What only the reader keeps about the ticket. */
+        MineShape: {
+            is_marked: boolean;
+            reminders: components["schemas"]["ReminderShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         MyThingShape: {
@@ -2110,9 +3366,11 @@ export interface components {
             /** @default  */
             note: string;
         };
+        /** @enum {string} */
+        NewJobShapeKindEnum: "replay" | "preview" | "re-apply";
         /** @description A serializer that refuses what it does not know, naming it. */
         NewJobShapeRequest: {
-            kind: components["schemas"]["KindEnum"];
+            kind: components["schemas"]["NewJobShapeKindEnum"];
             /** @default 90 */
             days: number;
         };
@@ -2140,6 +3398,27 @@ export interface components {
         NextStepShape: {
             says: string;
             at_s: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        NotificationShape: {
+            id: number;
+            event: string;
+            title: string;
+            text: string;
+            actor: string;
+            count: number;
+            made_s: number;
+            is_seen: boolean;
+            ticket: number | null;
+            ticket_title: string;
+            thing: string;
+            thing_id: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        NotificationsShape: {
+            rows: components["schemas"]["NotificationShape"][];
+            unseen: number;
+            now_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         OfferedServiceShape: {
@@ -2186,6 +3465,19 @@ export interface components {
             };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        OutwardShape: {
+            id: number;
+            kind: string;
+            key: string;
+            title: string;
+            state: string;
+            log: string[];
+            started_by: string;
+            made_s: number;
+            changed_s: number;
+            is_over: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         OwnStarterShape: {
             key: string;
             name: string;
@@ -2219,6 +3511,18 @@ export interface components {
             next_cursor: string | null;
             now_s: number;
             sentence: string;
+            is_capped: boolean;
+        };
+        /** @enum {string} */
+        PassOutShapeKindEnum: "development" | "remote help" | "runbook";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PassOutShapeRequest: {
+            kind: components["schemas"]["PassOutShapeKindEnum"];
+            /** @default  */
+            title: string;
+            inputs?: {
+                [key: string]: string;
+            };
         };
         /** @description Facts to change; only those given are changed. `version` is the one that was read. */
         PatchedChangeShapeRequest: {
@@ -2243,11 +3547,39 @@ export interface components {
             working_calendar?: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        PatchedTaskChangeShapeRequest: {
+            title?: string;
+            team?: number | null;
+            person?: number | null;
+            after?: number[];
+            estimate_minutes?: number;
+            /** Format: int64 */
+            cost_pence?: number;
+            due_s?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         PathStepShape: {
             label: string;
             at_s: number | null;
             is_done: boolean;
             is_now: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PhraseShape: {
+            id: number;
+            name: string;
+            text: string;
+            whose: string;
+            team: number | null;
+            may_change: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PinShape: {
+            is_pinned: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PinShapeRequest: {
+            is_pinned: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PreferencesAnswerShape: {
@@ -2323,6 +3655,11 @@ export interface components {
             version: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        PutOffShapeRequest: {
+            /** Format: date-time */
+            at: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         QuestionShape: {
             key: string;
             asks: string;
@@ -2337,6 +3674,24 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         ReasonShapeRequest: {
             /** @default  */
+            why: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RecentShape: {
+            id: number;
+            kind: string;
+            title: string;
+            state: string;
+            opened_s: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RedactShapeRequest: {
+            reason: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RefusedShape: {
+            id: number;
+            title: string;
             why: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -2357,6 +3712,33 @@ export interface components {
             };
             problem: string;
             outcome: components["schemas"]["OutcomeShape"] | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RemindShapeRequest: {
+            /** Format: date-time */
+            at: string;
+            /** @default  */
+            text: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReminderShape: {
+            id: number;
+            text: string;
+            at_s: number;
+            is_fired: boolean;
+            ticket: number | null;
+            title: string;
+        };
+        /** @description A reply, whom it goes to, and the last message its writer has read. */
+        ReplyShapeRequest: {
+            text: string;
+            attachments?: string[];
+            /** @default true */
+            to_requester: boolean;
+            followers?: number[] | null;
+            people?: number[];
+            outside?: string[];
+            seen_event?: number | null;
         };
         ReportRowShape: {
             team: string;
@@ -2395,9 +3777,14 @@ export interface components {
             email: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
-        ResolveShapeRequest: {
-            what: string;
+        ResolvingShapeRequest: {
             version?: number | null;
+            what: string;
+            /** @default  */
+            cause: string;
+            article?: number | null;
+            /** @default false */
+            drafts_article: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         RestoreShapeRequest: {
@@ -2412,6 +3799,41 @@ export interface components {
             differences: components["schemas"]["DifferenceShape"][];
             rehearsals: number;
             failing: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RoutineActShape: {
+            act: string;
+            params?: {
+                [key: string]: unknown | null;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RoutineActShapeRequest: {
+            act: string;
+            params?: {
+                [key: string]: unknown | null;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RoutinePreviewShape: {
+            steps: components["schemas"]["RoutineStepShape"][];
+            changes: components["schemas"]["ChangedShape"][];
+            works: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RoutineShape: {
+            id: number;
+            name: string;
+            acts: components["schemas"]["RoutineActShape"][];
+            steps: string[];
+            whose: string;
+            team: number | null;
+            may_change: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RoutineStepShape: {
+            label: string;
+            refused: string;
         };
         /** @description A ticket as lists show it; instants are epoch seconds. */
         RowShape: {
@@ -2443,10 +3865,17 @@ export interface components {
             handed_to_id: number | null;
             holder_id: number | null;
             version: number;
+            open_tasks: number;
+            open_approvals: number;
+            handed_why: string;
+            is_major_suggested: boolean;
             service: string | null;
             team: string;
             holder: string | null;
             requester: string;
+            cells?: {
+                [key: string]: unknown | null;
+            };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         RulebookDraftShape: {
@@ -2463,6 +3892,26 @@ export interface components {
             draft: components["schemas"]["RulebookDraftShape"] | null;
             sections: components["schemas"]["SectionShape"][];
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RunbookShape: {
+            key: string;
+            name: string;
+            about: string;
+            inputs: {
+                [key: string]: string;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SayShapeRequest: {
+            score?: number | null;
+            /** @default  */
+            text: string;
+            answers?: {
+                [key: string]: string;
+            };
+        };
+        /** @enum {string} */
+        ScopesEnum: "read" | "write" | "alerts" | "import";
         /** @description A serializer that refuses what it does not know, naming it. */
         SectionShape: {
             name: string;
@@ -2503,6 +3952,32 @@ export interface components {
             email: string;
             password: string;
         };
+        /** @description What monitoring says; the same key is the same fault. */
+        SignalShapeRequest: {
+            key: string;
+            title: string;
+            /** @default  */
+            text: string;
+            /** @default  */
+            ci: string;
+            /** @default firing */
+            state: components["schemas"]["SignalShapeStateEnum"];
+            impact?: number | null;
+            urgency?: number | null;
+        };
+        /** @enum {string} */
+        SignalShapeStateEnum: "firing" | "recovered";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SimilarShape: {
+            id: number;
+            kind: string;
+            title: string;
+            state: string;
+            opened_s: number;
+            resolution: string;
+            is_open: boolean;
+            why: string;
+        };
         SpanShape: {
             span: string;
             from_s: number;
@@ -2523,8 +3998,6 @@ export interface components {
                 [key: string]: unknown;
             };
         };
-        /** @enum {string} */
-        StateEnum: "open" | "done" | "skipped";
         /** @description A serializer that refuses what it does not know, naming it. */
         StepShape: {
             label: string;
@@ -2537,6 +4010,39 @@ export interface components {
             from_seconds?: number;
             is_apart?: boolean;
             is_total?: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        StopTimeShapeRequest: {
+            /** @default  */
+            what: string;
+            minutes?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SurveyAnswerLineShape: {
+            label: string;
+            answer: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SurveySaidShape: {
+            score: number | null;
+            text: string;
+            asked_s: number;
+            answered_s: number | null;
+            answers: components["schemas"]["SurveyAnswerLineShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SurveyShape: {
+            ticket: number;
+            title: string;
+            best: number;
+            score: number | null;
+            text: string;
+            questions: {
+                [key: string]: unknown;
+            }[];
+            answers: {
+                [key: string]: unknown;
+            };
         };
         TableShape: {
             rows: components["schemas"]["ReportRowShape"][];
@@ -2552,18 +4058,58 @@ export interface components {
             force: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
-        TaskShape: {
+        TakenShape: {
+            key: string;
+            title: string;
+            is_firing: boolean;
+            count: number;
+            ticket: number | null;
+            last_s: number;
+            did: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TaskInShapeRequest: {
+            title: string;
+            team?: number | null;
+            person?: number | null;
+            after?: number[];
+            estimate_minutes?: number;
+            /** Format: int64 */
+            cost_pence?: number;
+            due_s?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TaskLineShape: {
             id: number;
             title: string;
+            ticket: number;
+            ticket_title: string;
+            is_mine: boolean;
             team: string;
-            person: string;
+            due_s: number | null;
+            waits_for: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TaskOutShape: {
+            id: number;
+            title: string;
+            team: components["schemas"]["NamedShape"] | null;
+            person: components["schemas"]["NamedShape"] | null;
             state: string;
+            after: number[];
+            is_ready: boolean;
+            estimate_minutes: number;
+            cost_pence: number;
+            due_s: number | null;
             done_s: number | null;
+            done_by: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TaskStateShapeRequest: {
-            state: components["schemas"]["StateEnum"];
+            state: components["schemas"]["TaskStateShapeStateEnum"];
         };
+        /** @enum {string} */
+        TaskStateShapeStateEnum: "open" | "done" | "skipped";
         Team: {
             id: number;
             key: string;
@@ -2572,6 +4118,28 @@ export interface components {
             members: {
                 [key: string]: unknown;
             }[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TeamDefaultShape: {
+            team: number;
+            is_default: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TeamDefaultShapeRequest: {
+            team: number;
+            is_default: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TeamLookoutShape: {
+            team: components["schemas"]["NamedShape"];
+            people: components["schemas"]["LoadShape"][];
+            late_soon: components["schemas"]["RowShape"][];
+            nobodys: components["schemas"]["RowShape"][];
+            open: number;
+            answered: number;
+            unread: number;
+            tasks: number;
+            now_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TeamRefShape: {
@@ -2613,7 +4181,23 @@ export interface components {
             status: string;
             statuses: components["schemas"]["ChoiceShape"][];
             tags: string[];
-            tasks: components["schemas"]["TaskShape"][];
+            tasks: components["schemas"]["TaskOutShape"][];
+            open_children: number[];
+            time: components["schemas"]["TimeShape"];
+            approvals: components["schemas"]["ApprovalShape"][];
+            links: components["schemas"]["LinkOutShape"][];
+            merged: components["schemas"]["MergedShape"][];
+            duplicate_of: number | null;
+            outward: components["schemas"]["OutwardShape"][];
+            mine: components["schemas"]["MineShape"];
+            survey: components["schemas"]["SurveySaidShape"] | null;
+            escalation: components["schemas"]["EscalationShape"] | null;
+            cause: string;
+            article: components["schemas"]["ArticleLineShape"] | null;
+            resolver: string;
+            is_first_line: boolean;
+            is_spam: boolean;
+            last_event: number;
             parent: number | null;
             children: components["schemas"]["ChildShape"][];
             template: string;
@@ -2630,6 +4214,44 @@ export interface components {
             undo_event: number | null;
             now_s: number;
             fields: components["schemas"]["FieldStateShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TimeEntryShape: {
+            id: number;
+            person: string;
+            is_mine: boolean;
+            minutes: number;
+            what: string;
+            at_s: number;
+        };
+        /** @description Time logged: by whom, in all, and since when one's own runs. */
+        TimeShape: {
+            entries: components["schemas"]["TimeEntryShape"][];
+            total_minutes: number;
+            by_person: {
+                [key: string]: unknown;
+            }[];
+            running_since_s: number | null;
+            others_running: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TokenShape: {
+            id: number;
+            name: string;
+            starts: string;
+            scopes: string[];
+            /** Format: date-time */
+            made_at: string;
+            /** Format: date-time */
+            expires_at: string | null;
+            /** Format: date-time */
+            used_at: string | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TouchedShape: {
+            rows: components["schemas"]["RowShape"][];
+            fits: number[];
+            now_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TraceShape: {
@@ -2655,6 +4277,52 @@ export interface components {
             version: number;
             section: string;
             key: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        UnwantedShapeRequest: {
+            /** @default true */
+            remembers: boolean;
+        };
+        /** @description What a view keeps: the filter, words, order, columns with widths, grouping, form. */
+        ViewBodyShape: {
+            filter?: unknown | null;
+            /** @default due */
+            sort: string;
+            columns?: string[];
+            widths?: {
+                [key: string]: number;
+            };
+            /** @default  */
+            group: string;
+            /** @default list */
+            form: components["schemas"]["FormEnum"];
+        };
+        /** @description What a view keeps: the filter, words, order, columns with widths, grouping, form. */
+        ViewBodyShapeRequest: {
+            filter?: unknown | null;
+            /** @default due */
+            sort: string;
+            columns?: string[];
+            widths?: {
+                [key: string]: number;
+            };
+            /** @default  */
+            group: string;
+            /** @default list */
+            form: components["schemas"]["FormEnum"];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ViewShape: {
+            id: number;
+            name: string;
+            body: components["schemas"]["ViewBodyShape"];
+            owner: string;
+            is_mine: boolean;
+            is_pinned: boolean;
+            is_first: boolean;
+            people: components["schemas"]["NamedShape"][];
+            teams: components["schemas"]["NamedShape"][];
+            default_of: components["schemas"]["NamedShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         VocabularyFieldShape: {
@@ -2708,6 +4376,24 @@ export interface components {
             since_s: number | null;
             until_s: number | null;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WholeArticleShape: {
+            id: number;
+            title: string;
+            state: string;
+            service: string;
+            category: string;
+            author: string;
+            for_everybody: boolean;
+            used: number;
+            changed_s: number;
+            body: string;
+            html: string;
+            service_id: number | null;
+            source: number | null;
+            may_change: boolean;
+            may_publish: boolean;
+        };
         WholeMailShape: {
             id: number;
             at_s: number;
@@ -2727,6 +4413,12 @@ export interface components {
             title: string;
             subtitle: string;
             steps: components["schemas"]["StepShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WillShape: {
+            id: number;
+            title: string;
+            changes: components["schemas"]["ChangedShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WorkerShape: {
@@ -2749,6 +4441,16 @@ export interface components {
             mode: string;
             is_mine_to_lead: boolean;
             people: components["schemas"]["WorkerShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WriteArticleShapeRequest: {
+            title: string;
+            body: string;
+            service?: number | null;
+            /** @default  */
+            category: string;
+            /** @default false */
+            for_everybody: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         YearShapeRequest: {
@@ -2825,6 +4527,227 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    alerts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlertShape"][];
+                };
+            };
+        };
+    };
+    alert: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignalShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenShape"];
+                };
+            };
+        };
+    };
+    approvals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApprovalShape"][];
+                };
+            };
+        };
+    };
+    decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                approval: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApprovalShape"];
+                };
+            };
+        };
+    };
+    withdraw_approval: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                approval: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    articles: {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListedArticleShape"][];
+                };
+            };
+        };
+    };
+    write_article: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteArticleShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeArticleShape"];
+                };
+            };
+        };
+    };
+    article: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeArticleShape"];
+                };
+            };
+        };
+    };
+    change_article: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteArticleShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeArticleShape"];
+                };
+            };
+        };
+    };
+    set_article_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArticleStateShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeArticleShape"];
+                };
             };
         };
     };
@@ -3022,6 +4945,267 @@ export interface operations {
             };
         };
     };
+    hints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptHintShape"][];
+                };
+            };
+        };
+    };
+    keep_hint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepHintShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptHintShape"];
+                };
+            };
+        };
+    };
+    change_hint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepHintShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptHintShape"];
+                };
+            };
+        };
+    };
+    drop_hint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    survey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurveyShape"];
+                };
+            };
+        };
+    };
+    say_how_it_was: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SayShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurveyShape"];
+                };
+            };
+        };
+    };
+    imports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportShape"][];
+                };
+            };
+        };
+    };
+    try_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                    kind: string;
+                };
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportShape"];
+                };
+            };
+        };
+    };
+    import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportShape"];
+                };
+            };
+        };
+    };
+    run_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportShape"];
+                };
+            };
+        };
+    };
+    undo_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportShape"];
+                };
+            };
+        };
+    };
+    import_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportKindShape"][];
+                };
+            };
+        };
+    };
     items: {
         parameters: {
             query?: {
@@ -3059,6 +5243,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LookoutShape"];
+                };
+            };
+        };
+    };
+    team_lookout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamLookoutShape"];
                 };
             };
         };
@@ -3128,6 +5333,66 @@ export interface operations {
             };
         };
     };
+    notifications: {
+        parameters: {
+            query?: {
+                /** @description Mark what is shown as seen. */
+                seen?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotificationsShape"];
+                };
+            };
+        };
+    };
+    end_notifications: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    end_notification: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     find_people: {
         parameters: {
             query: {
@@ -3171,6 +5436,93 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ServedPersonShape"];
                 };
+            };
+        };
+    };
+    phrases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseShape"][];
+                };
+            };
+        };
+    };
+    keep_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepPhraseShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseShape"];
+                };
+            };
+        };
+    };
+    change_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepPhraseShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseShape"];
+                };
+            };
+        };
+    };
+    drop_phrase: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -3375,6 +5727,92 @@ export interface operations {
             };
         };
     };
+    reminders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReminderShape"][];
+                };
+            };
+        };
+    };
+    remind_of_anything: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemindShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReminderShape"];
+                };
+            };
+        };
+    };
+    put_off_reminder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reminder: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutOffShapeRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    end_reminder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reminder: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     report_behind: {
         parameters: {
             query?: {
@@ -3421,6 +5859,93 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PromisesReportShape"];
                 };
+            };
+        };
+    };
+    routines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineShape"][];
+                };
+            };
+        };
+    };
+    keep_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRoutineShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineShape"];
+                };
+            };
+        };
+    };
+    change_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRoutineShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutineShape"];
+                };
+            };
+        };
+    };
+    drop_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4111,6 +6636,25 @@ export interface operations {
             };
         };
     };
+    runbooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunbookShape"][];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -4259,11 +6803,13 @@ export interface operations {
     tickets: {
         parameters: {
             query?: {
+                /** @description Names of fields, with commas. */
+                columns?: string;
                 cursor?: string;
-                descending?: boolean;
                 /** @description A condition as JSON. */
                 filter?: string;
-                sort?: "changed" | "due" | "number" | "opened" | "priority" | "resolved";
+                /** @description Field names; a minus turns one round. */
+                sort?: string;
             };
             header?: never;
             path?: never;
@@ -4375,6 +6921,31 @@ export interface operations {
             };
         };
     };
+    ticket_approvals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskApprovalShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
     ticket_cancel: {
         parameters: {
             query?: never;
@@ -4410,6 +6981,83 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    ticket_escalate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EscalateShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    redact_text: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                event: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RedactShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    redact_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RedactShapeRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {
@@ -4471,6 +7119,148 @@ export interface operations {
             };
         };
     };
+    helping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HelpShape"];
+                };
+            };
+        };
+    };
+    ticket_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkInShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    unlink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkLaterShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkLaterShape"];
+                };
+            };
+        };
+    };
+    ticket_merge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    ticket_not_for_us: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["UnwantedShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
     ticket_note: {
         parameters: {
             query?: never;
@@ -4492,6 +7282,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    ticket_outward: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PassOutShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    end_remote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                outward: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    filled_phrases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilledPhraseShape"][];
                 };
             };
         };
@@ -4546,6 +7404,31 @@ export interface operations {
             };
         };
     };
+    remind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemindShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReminderShape"];
+                };
+            };
+        };
+    };
     ticket_reopen: {
         parameters: {
             query?: never;
@@ -4582,7 +7465,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TextShapeRequest"];
+                "application/json": components["schemas"]["ReplyShapeRequest"];
             };
         };
         responses: {
@@ -4607,7 +7490,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ResolveShapeRequest"];
+                "application/json": components["schemas"]["ResolvingShapeRequest"];
             };
         };
         responses: {
@@ -4646,6 +7529,50 @@ export interface operations {
             };
         };
     };
+    preview_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                routine: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoutinePreviewShape"];
+                };
+            };
+        };
+    };
+    run_routine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                routine: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
     ticket_take: {
         parameters: {
             query?: never;
@@ -4658,6 +7585,31 @@ export interface operations {
         requestBody?: {
             content: {
                 "application/json": components["schemas"]["TakeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    ticket_tasks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskInShapeRequest"];
             };
         };
         responses: {
@@ -4684,6 +7636,145 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TaskStateShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    drop_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                task: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    change_task: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                task: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedTaskChangeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    ticket_time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogTimeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    drop_time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    ticket_time_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+        };
+    };
+    ticket_time_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["StopTimeShapeRequest"];
             };
         };
         responses: {
@@ -4815,6 +7906,169 @@ export interface operations {
             };
         };
     };
+    groups: {
+        parameters: {
+            query: {
+                by: string;
+                /** @description A condition as JSON. */
+                filter?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupShape"][];
+                };
+            };
+        };
+    };
+    do_many: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyJobShape"];
+                };
+            };
+        };
+    };
+    many: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyJobShape"];
+                };
+            };
+        };
+    };
+    undo_many: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyJobShape"];
+                };
+            };
+        };
+    };
+    preview_many: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyPreviewShape"];
+                };
+            };
+        };
+    };
+    sheet: {
+        parameters: {
+            query: {
+                as: "csv" | "xlsx";
+                /** @description Names of fields, with commas. */
+                columns?: string;
+                /** @description A condition as JSON. */
+                filter?: string;
+                /** @description Field names; a minus turns one round. */
+                sort?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+        };
+    };
+    touched: {
+        parameters: {
+            query: {
+                /** @description Names of fields, with commas. */
+                columns?: string;
+                /** @description A condition as JSON. */
+                filter?: string;
+                ids: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchedShape"];
+                };
+            };
+        };
+    };
     tier_members: {
         parameters: {
             query?: never;
@@ -4830,6 +8084,205 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ServedPersonShape"][];
+                };
+            };
+        };
+    };
+    tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenShape"][];
+                };
+            };
+        };
+    };
+    make_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeTokenShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeTokenShape"];
+                };
+            };
+        };
+    };
+    revoke_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewShape"][];
+                };
+            };
+        };
+    };
+    keep_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepViewShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewShape"];
+                };
+            };
+        };
+    };
+    change_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepViewShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewShape"];
+                };
+            };
+        };
+    };
+    drop_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    set_team_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamDefaultShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamDefaultShape"];
+                };
+            };
+        };
+    };
+    pin_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinShape"];
                 };
             };
         };

@@ -1,12 +1,19 @@
-import { Paperclip, X } from "lucide-react";
-import { useRef, useState } from "react";
+import { ChevronDown, Paperclip, X } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import { type ReactNode, useRef, useState } from "react";
 import { toast } from "sonner";
 import { type KeptFile, sentence, upload } from "../api/client";
+import { type Suggest, Suggestions, useSuggestions } from "./Suggestions";
 import { useDraft, useNow } from "./hooks";
 import { clockTime } from "./time";
 import { Button, ErrorNote } from "./ui";
 
 export type ComposerMode = "reply" | "note";
+
+export interface SendOption {
+  label: string;
+  does: (text: string, attachments: string[], done: () => void) => void;
+}
 
 interface ComposerProps {
   /** Names the draft; one per ticket. */
@@ -17,13 +24,25 @@ interface ComposerProps {
   isSending: boolean;
   error?: string | null;
   onSend: (mode: ComposerMode, text: string, attachments: string[], done: () => void) => void;
-  /** Also offers to send and then wait on the requester. */
-  onSendAndWait?: (text: string, attachments: string[], done: () => void) => void;
+  /** Sending and setting the next state in one move. */
+  options?: SendOption[];
   onTyping?: () => void;
   ref?: React.Ref<HTMLTextAreaElement>;
   mode?: ComposerMode;
   onMode?: (mode: ComposerMode) => void;
+  /** Who reads a reply, chosen; stands above the text while replying. */
+  readers?: ReactNode;
+  /** What / and # offer while typing: phrases, articles, tickets. */
+  suggest?: Suggest;
+  /** Text that is put in from outside, once for each new value. */
+  inserted?: { text: string; at: number } | null;
 }
+
+const MARKS: [string, string, string][] = [
+  ["B", "bold", "**"],
+  ["I", "italic", "_"],
+  ["‹›", "code", "`"],
+];
 
 /** Writes a reply or a desk-only note; says who will read it, and keeps what is typed. */
 export function Composer(props: ComposerProps) {
@@ -34,12 +53,28 @@ export function Composer(props: ComposerProps) {
   });
   const now = useNow();
   const picker = useRef<HTMLInputElement>(null);
+  const area = useRef<HTMLTextAreaElement | null>(null);
   const [isUploading, setUploading] = useState(false);
+  const [isOver, setOver] = useState(false);
   const mode: ComposerMode = props.canNote ? (props.mode ?? (draft.body.mode as ComposerMode)) : "reply";
   const { text } = draft.body;
   const files = Array.isArray(draft.body.files) ? draft.body.files : [];
   const ids = files.map((file) => file.id);
   const isEmpty = text.trim() === "";
+  const put = (next: string, caret: number) => {
+    draft.set({ text: next });
+    requestAnimationFrame(() => {
+      area.current?.focus();
+      area.current?.setSelectionRange(caret, caret);
+    });
+  };
+  const offers = useSuggestions(area, text, put, props.suggest);
+  const inserted = useRef(0);
+  if (props.inserted && props.inserted.at !== inserted.current) {
+    inserted.current = props.inserted.at;
+    const more = props.inserted.text;
+    queueMicrotask(() => draft.set({ text: text.trim() ? `${text.trimEnd()}\n\n${more}` : more }));
+  }
 
   const setMode = (next: ComposerMode) => {
     draft.set({ mode: next });
@@ -61,11 +96,29 @@ export function Composer(props: ComposerProps) {
   const send = () => {
     if (!isEmpty && !props.isSending) props.onSend(mode, text, ids, draft.clear);
   };
+  const mark = (sign: string) => {
+    const box = area.current;
+    if (!box) return;
+    const { selectionStart: from, selectionEnd: to } = box;
+    put(`${text.slice(0, from)}${sign}${text.slice(from, to)}${sign}${text.slice(to)}`, to + sign.length * (from === to ? 1 : 2));
+  };
 
   return (
     <section
       aria-label="Write"
-      className={`rounded-card border p-3 ${mode === "note" ? "border-dashed border-ink-3 bg-note" : "border-line bg-sheet"}`}
+      className={`relative rounded-card border p-3 ${mode === "note" ? "border-dashed border-ink-3 bg-note" : "border-line bg-sheet"} ${isOver ? "outline-2 outline-dashed outline-sea" : ""}`}
+      onDragOver={(event) => {
+        if (!event.dataTransfer.types.includes("Files")) return;
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(event) => {
+        setOver(false);
+        if (event.dataTransfer.files.length === 0) return;
+        event.preventDefault();
+        void add(event.dataTransfer.files);
+      }}
     >
       <div className="mb-2 flex flex-wrap items-center gap-3">
         {props.canNote ? (
@@ -92,47 +145,57 @@ export function Composer(props: ComposerProps) {
           {draft.keptAt && !isEmpty ? `draft kept ${clockTime(Math.min(draft.keptAt, now))}` : ""}
         </span>
       </div>
+      {mode === "reply" ? props.readers : null}
       <label className="sr-only" htmlFor={`composer-${props.where}`}>
-        {mode === "note" ? "Note to the desk" : `Reply to ${props.reader}`}
+        {mode === "note" ? "Note to the desk" : props.canNote ? `Reply to ${props.reader}` : props.reader}
       </label>
       <textarea
         id={`composer-${props.where}`}
-        ref={props.ref}
-        rows={3}
+        ref={(element) => {
+          area.current = element;
+          if (typeof props.ref === "function") props.ref(element);
+          else if (props.ref) props.ref.current = element;
+        }}
+        rows={Math.min(16, Math.max(3, text.split("\n").length + 1))}
         value={text}
-        placeholder={mode === "note" ? "What should the desk know?" : "Write…"}
+        placeholder={`${mode === "note" ? "What should the desk know?" : "Write…"}${props.suggest ? "   / for a phrase, # for a ticket or article" : ""}`}
+        aria-autocomplete={props.suggest ? "list" : undefined}
         className="block w-full resize-y rounded-small bg-transparent px-1.5 py-1 text-[15px] leading-[1.45]"
         onChange={(event) => {
           draft.set({ text: event.target.value });
+          offers.look(event.target);
           props.onTyping?.();
         }}
         onKeyDown={(event) => {
+          if (offers.onKey(event)) return;
           if (event.key === "Enter" && (event.ctrlKey || event.metaKey)) {
             event.preventDefault();
             send();
           }
+          if ((event.ctrlKey || event.metaKey) && (event.key === "b" || event.key === "i")) {
+            event.preventDefault();
+            mark(event.key === "b" ? "**" : "_");
+          }
           if (event.key === "Escape") event.currentTarget.blur();
         }}
+        onBlur={offers.close}
         onPaste={(event) => {
           if (event.clipboardData.files.length > 0) {
             event.preventDefault();
             void add(event.clipboardData.files);
           }
         }}
-        onDrop={(event) => {
-          if (event.dataTransfer.files.length > 0) {
-            event.preventDefault();
-            void add(event.dataTransfer.files);
-          }
-        }}
       />
+      {offers.isOpen ? <Suggestions id={`offers-${props.where}`} offers={offers} /> : null}
       {files.length > 0 ? (
         <ul className="mt-1 flex flex-wrap gap-2">
           {files.map((file) => (
-            <li key={file.id} className="flex items-center gap-1 rounded-small border border-line-2 bg-sheet px-2 py-0.5 text-[13px]">
+            <li key={file.id} className="flex items-center gap-1.5 rounded-small border border-line-2 bg-sheet px-2 py-0.5 text-[13px]">
+              {file.is_picture ? <img src={`/api/attachments/${file.id}`} alt="" className="max-h-12 max-w-20 rounded object-cover" /> : null}
               {file.name}
               <button
                 type="button"
+                className="min-h-[24px] min-w-[24px]"
                 aria-label={`Leave out ${file.name}`}
                 onClick={() => draft.set({ files: files.filter((other) => other.id !== file.id) })}
               >
@@ -155,14 +218,40 @@ export function Composer(props: ComposerProps) {
             event.target.value = "";
           }}
         />
-        <Button tone="quiet" className="mr-auto" onClick={() => picker.current?.click()} disabled={isUploading}>
-          <Paperclip size={14} aria-hidden="true" />
-          {isUploading ? "Uploading…" : "Attach"}
-        </Button>
-        {mode === "reply" && props.onSendAndWait ? (
-          <Button disabled={isEmpty || props.isSending} onClick={() => props.onSendAndWait?.(text, ids, draft.clear)}>
-            Send and wait
+        <span className="mr-auto flex items-center">
+          <Button tone="quiet" onClick={() => picker.current?.click()} disabled={isUploading}>
+            <Paperclip size={14} aria-hidden="true" />
+            {isUploading ? "Uploading…" : "Attach"}
           </Button>
+          {props.suggest
+            ? MARKS.map(([label, name, sign]) => (
+                <Button key={name} tone="quiet" aria-label={name} title={`${name} (${sign})`} className="px-2" onMouseDown={(event) => event.preventDefault()} onClick={() => mark(sign)}>
+                  {label}
+                </Button>
+              ))
+            : null}
+        </span>
+        {mode === "reply" && props.options && props.options.length > 0 ? (
+          <DropdownMenu.Root>
+            <DropdownMenu.Trigger asChild>
+              <Button disabled={isEmpty || props.isSending}>
+                Send and… <ChevronDown size={14} aria-hidden="true" />
+              </Button>
+            </DropdownMenu.Trigger>
+            <DropdownMenu.Portal>
+              <DropdownMenu.Content align="end" sideOffset={5} className="z-40 min-w-[190px] rounded-card border border-line-2 bg-sheet p-1">
+                {props.options.map((option) => (
+                  <DropdownMenu.Item
+                    key={option.label}
+                    className="cursor-pointer rounded px-3 py-1.5 outline-none data-[highlighted]:bg-sea-3"
+                    onSelect={() => option.does(text, ids, draft.clear)}
+                  >
+                    {option.label}
+                  </DropdownMenu.Item>
+                ))}
+              </DropdownMenu.Content>
+            </DropdownMenu.Portal>
+          </DropdownMenu.Root>
         ) : null}
         <Button tone="sea" disabled={isEmpty || props.isSending} onClick={send} hint="Ctrl ↵">
           {props.isSending ? "Sending…" : mode === "note" ? "Keep note" : "Send"}

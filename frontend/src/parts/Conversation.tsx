@@ -8,16 +8,18 @@ interface ConversationProps {
   /** Whose messages stand on the left. */
   requester: string;
   isPortal?: boolean;
+  /** Given to those who may remove what somebody wrote. */
+  onRemove?: (entry: Entry, file?: string) => void;
 }
 
 /** Messages as sheets, what happened between them as one line each. */
-export function Conversation({ entries, now, requester, isPortal = false }: ConversationProps) {
+export function Conversation({ entries, now, requester, isPortal = false, onRemove }: ConversationProps) {
   return (
     <ol className="flex flex-col gap-2.5" aria-label="Conversation">
       {entries.map((entry) => (
         <li key={entry.id} className={entry.is_undone ? "opacity-60" : ""}>
           {entry.is_message && (entry.text || entry.files.length || entry.is_redacted) ? (
-            <Message entry={entry} now={now} isPortal={isPortal} />
+            <Message entry={entry} now={now} isPortal={isPortal} onRemove={onRemove} />
           ) : (
             <p className="px-3 text-[13px] text-ink-2">
               <time title={exact(entry.at_s)}>{when(entry.at_s, now)}</time>{" "}
@@ -31,7 +33,7 @@ export function Conversation({ entries, now, requester, isPortal = false }: Conv
   );
 }
 
-function Message({ entry, now, isPortal }: { entry: Entry; now: number; isPortal: boolean }) {
+function Message({ entry, now, isPortal, onRemove }: { entry: Entry; now: number; isPortal: boolean; onRemove: ConversationProps["onRemove"] }) {
   const isDesk = entry.by_desk && entry.kind !== "logged";
   const isNote = entry.is_desk_only || entry.kind === "noted";
   const look = isNote
@@ -42,26 +44,56 @@ function Message({ entry, now, isPortal }: { entry: Entry; now: number; isPortal
   const channel = typeof entry.details.channel === "string" ? ` by ${entry.details.channel}` : "";
   const tag = isNote ? " · desk only, never sent" : isDesk ? " reply" : channel;
   return (
-    <article className={`max-w-[88%] rounded-card px-3.5 py-2.5 ${look} ${isDesk !== isPortal ? "ml-auto" : ""} w-full`}>
+    <article className={`group max-w-[88%] rounded-card px-3.5 py-2.5 ${look} ${isDesk !== isPortal ? "ml-auto" : ""} w-full`}>
       <header className="flex flex-wrap justify-between gap-x-4 text-[13px] text-ink-2">
         <span className="font-bold">{entry.actor}</span>
         <span>
           <time title={exact(entry.at_s)}>{when(entry.at_s, now)}</time>
           {tag}
           {entry.is_undone ? " · taken back, not sent" : ""}
+          {onRemove && entry.text && !entry.is_redacted ? (
+            <button type="button" className="ml-2 min-h-[24px] underline opacity-0 hover:text-ink focus:opacity-100 group-hover:opacity-100 [@media(hover:none)]:opacity-100" aria-label={`Remove what ${entry.actor} wrote`} onClick={() => onRemove(entry)}>
+              remove…
+            </button>
+          ) : null}
         </span>
       </header>
       {entry.is_redacted ? (
         <p className="mt-0.5 italic text-ink-2">This text has been removed.</p>
       ) : (
-        <p className="mt-0.5 whitespace-pre-wrap break-words text-[15px] leading-[1.45]">{entry.text}</p>
+        <Text entry={entry} />
       )}
-      <Files entry={entry} />
+      <Files entry={entry} onRemove={onRemove} />
     </article>
   );
 }
 
-function Files({ entry }: { entry: Entry }) {
+/** A message as it was written: marked text is made harmless by the server, plain text is plain. */
+function Text({ entry }: { entry: Entry }) {
+  const [own, quoted] = splitQuoted(entry.text);
+  if (entry.html) return <div className="marked mt-0.5 break-words text-[15px] leading-[1.45]" dangerouslySetInnerHTML={{ __html: entry.html }} />;
+  return (
+    <>
+      <p className="mt-0.5 whitespace-pre-wrap break-words text-[15px] leading-[1.45]">{own}</p>
+      {quoted ? (
+        <details className="text-[13px] text-ink-2">
+          <summary className="min-h-[24px] cursor-pointer">earlier text and signature</summary>
+          <p className="whitespace-pre-wrap break-words">{quoted}</p>
+        </details>
+      ) : null}
+    </>
+  );
+}
+
+/** What mail carries along stands behind a sign that the reader of mail puts there. */
+export const FOLD = "\n\u2063\n";
+
+function splitQuoted(text: string): [string, string] {
+  const at = text.indexOf(FOLD);
+  return at < 0 ? [text, ""] : [text.slice(0, at), text.slice(at + FOLD.length)];
+}
+
+function Files({ entry, onRemove }: { entry: Entry; onRemove: ConversationProps["onRemove"] }) {
   if (entry.files.length === 0) return null;
   return (
     <ul className="mt-2 flex flex-wrap gap-2">
@@ -81,6 +113,11 @@ function Files({ entry }: { entry: Entry }) {
               {file.name} · {Math.max(1, Math.round(file.size / 1024))} KB
             </span>
           </a>
+          {onRemove && file.size > 0 ? (
+            <button type="button" className="min-h-[24px] text-[13px] text-ink-2 underline" aria-label={`Remove the file ${file.name}`} onClick={() => onRemove(entry, file.id)}>
+              remove…
+            </button>
+          ) : null}
         </li>
       ))}
     </ul>
@@ -129,6 +166,36 @@ function words(entry: Entry, requester: string, now: number): string {
       return `${list(entry.details.by)}${setWords(entry.details.set)}`;
     case "re-applied":
       return `edition ${text(entry.details.edition)} of the rulebook was applied`;
+    case "task changed":
+      return `${who} changed the task “${text(details.title)}”${details.state ? `: ${details.state}` : ""}`;
+    case "linked":
+      return `${who} linked it: ${text(details.how)} ${text(details.other)}`;
+    case "unlinked":
+      return `${who} took the link to ${text(details.other)} away`;
+    case "merged":
+      return `${who} merged ${text(details.ticket)} into it: ${text(details.title)}`;
+    case "approval asked":
+      return `${who} asked ${text(details.name)} to approve: ${text(details.what)}`;
+    case "approval decided":
+      return `${who}: ${text(details.state)} “${text(details.what)}”${quote}`;
+    case "time logged":
+      return `${who} logged ${text(details.minutes)} min${details.what ? `, ${details.what}` : ""}`;
+    case "set unwanted":
+      return `${who} said that it is not for us${details.sender ? `; mail from ${details.sender} is kept aside` : ""}`;
+    case "passed out":
+      return `${who} passed it on: ${text(details.system)}, ${text(details.title)}`;
+    case "outside changed":
+      return `${text(details.system)}: ${text(details.title)} is now ${text(details.state)}`;
+    case "runbook ran":
+      return `${who} ran “${text(details.title)}”, ${text(details.state)}: ${list(entry.details.log)}`;
+    case "survey asked":
+      return "the requester was asked how it was";
+    case "survey answered":
+      return `${who}: ${text(details.score)} of 5${quote}`;
+    case "alerted":
+      return `monitoring: ${text(details.alert)}`;
+    case "imported":
+      return `${who} imported it`;
     case "tasks added":
       return `tasks added: ${list(entry.details.titles)}`;
     case "task done":

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, type FoundPerson, ok } from "../api/client";
 import { useDebounced } from "./hooks";
 import { Field, inputClass } from "./ui";
@@ -29,6 +29,7 @@ export function PersonPicker({ label, name, error, onName, onPick, takesFocus = 
   const late = useDebounced(name.trim(), 180);
   const [isOpen, setOpen] = useState(false);
   const [at, setAt] = useState(0);
+  const closing = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const { data, isFetching } = usePeople(late);
   useEffect(() => setAt(0), [late]);
   const pick = (person: FoundPerson | undefined) => {
@@ -54,7 +55,10 @@ export function PersonPicker({ label, name, error, onName, onPick, takesFocus = 
               onName(event.target.value);
               setOpen(true);
             }}
-            onBlur={() => setTimeout(() => setOpen(false), 150)}
+            onFocus={() => clearTimeout(closing.current)}
+            onBlur={() => {
+              closing.current = setTimeout(() => setOpen(false), 150);
+            }}
             onKeyDown={(event) => {
               if (event.key === "ArrowDown") setAt(Math.min(at + 1, (data?.length ?? 1) - 1));
               else if (event.key === "ArrowUp") setAt(Math.max(0, at - 1));

@@ -1,92 +1,36 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { toast } from "sonner";
-import { api, ok, Problem, sentence, type Ticket } from "../api/client";
+import { useNavigate } from "react-router";
+import { api, ok, type Ticket } from "../api/client";
+import { type ActName, Buttons, type FormProps, useActForm } from "./actForm";
 import { serverNow, useDraft } from "./hooks";
 import { instantOfLocal, localInput } from "./time";
-import { Button, Dialog, ErrorNote, Field, inputClass } from "./ui";
-
-export type ActName = "take" | "wait" | "resume" | "hand-over" | "priority" | "resolve" | "reopen" | "cancel" | "announce";
-
-const DONE: Record<string, string> = {
-  take: "It is yours now.",
-  wait: "Set waiting.",
-  resume: "Taken up again.",
-  "hand-over": "Handed over.",
-  priority: "Priority set.",
-  resolve: "Resolved.",
-  reopen: "Reopened.",
-  cancel: "Cancelled.",
-  announce: "Announced on everybody's portal.",
-  reply: "Sent in ten seconds.",
-  note: "Note kept.",
-};
-const UNDOABLE = new Set(["take", "wait", "resume", "hand-over", "priority", "resolve", "reply", "note"]);
-
-type Body = Record<string, unknown>;
-
-/** Do an act on a ticket: shows what was done, offers undo for ten seconds, reads again. */
-export function useAct(number: number) {
-  const queries = useQueryClient();
-  const settle = (ticket: Ticket) => {
-    queries.setQueryData(["ticket", number], ticket);
-    for (const key of ["lookout", "tickets", "figures"]) void queries.invalidateQueries({ queryKey: [key] });
-    void queries.invalidateQueries({ queryKey: ["why", number] });
-  };
-  const post = (name: string, body: Body) =>
-    ok(
-      api.POST(`/api/tickets/{number}/${name}` as "/api/tickets/{number}/resolve", {
-        params: { path: { number } },
-        body: body as never,
-      }),
-    );
-  return useMutation({
-    mutationFn: async ({ name, body }: { name: string; body: Body }) => ({ name, ticket: await post(name, body) }),
-    onSuccess: ({ name, ticket }) => {
-      settle(ticket);
-      toast(DONE[name] ?? "Done.", {
-        duration: 9500,
-        ...(UNDOABLE.has(name)
-          ? {
-              action: {
-                label: "Undo",
-                onClick: () => {
-                  post("undo", {})
-                    .then((back) => {
-                      settle(back);
-                      toast("Taken back.");
-                    })
-                    .catch((error: unknown) => toast.error(sentence(error)));
-                },
-              },
-            }
-          : {}),
-      });
-    },
-    onError: (error) => {
-      if (error instanceof Problem && error.status === 409 && error.body.current)
-        queries.setQueryData(["ticket", number], error.body.current as Ticket);
-      else if (error instanceof Problem && error.status === 409)
-        void queries.invalidateQueries({ queryKey: ["ticket", number] });
-      if (!(error instanceof Problem) || error.status !== 422) toast.error(sentence(error));
-    },
-  });
-}
+import { AskForm, EscalateForm, LinkForm, MergeForm, OutwardForm, ResolveForm, UnwantedForm } from "./moreActs";
+import { Dialog, ErrorNote, Field, inputClass } from "./ui";
 
 interface ActDialogProps {
   ticket: Ticket;
   act: ActName | null;
+  /** The ticket that a merge is offered to go on as. */
+  into?: number | undefined;
   onClose: () => void;
 }
 
 /** The dialogs of the acts that need words; what is typed is kept until it is sent. */
-export function ActDialog({ ticket, act, onClose }: ActDialogProps) {
+export function ActDialog({ ticket, act, into, onClose }: ActDialogProps) {
+  const navigate = useNavigate();
   if (act === null) return null;
   const forms: Partial<Record<ActName, () => React.ReactNode>> = {
     wait: () => <WaitForm ticket={ticket} onClose={onClose} />,
     "hand-over": () => <HandOverForm ticket={ticket} onClose={onClose} />,
     priority: () => <PriorityForm ticket={ticket} onClose={onClose} />,
-    resolve: () => <WordsForm ticket={ticket} onClose={onClose} name="resolve" field="what" label="What was done?" help={`${ticket.facts.requester.name} reads it by e-mail.`} button="Resolve" />,
+    resolve: () => <ResolveForm ticket={ticket} onClose={onClose} />,
+    escalate: () => <EscalateForm ticket={ticket} onClose={onClose} />,
+    approvals: () => <AskForm ticket={ticket} onClose={onClose} />,
+    links: () => <LinkForm ticket={ticket} onClose={onClose} />,
+    merge: () => <MergeForm ticket={ticket} onClose={onClose} into={into} onMerged={(number) => void navigate(`/desk/tickets/${number}`)} />,
+    "not-for-us": () => <UnwantedForm ticket={ticket} onClose={onClose} />,
+    outward: () => <OutwardForm ticket={ticket} onClose={onClose} />,
     reopen: () => <WordsForm ticket={ticket} onClose={onClose} name="reopen" field="why" label="What is still wrong?" button="Reopen" />,
     cancel: () => <WordsForm ticket={ticket} onClose={onClose} name="cancel" field="why" label="Why is it not needed?" help={`${ticket.facts.requester.name} reads it by e-mail.`} button="Cancel it" />,
     announce: () => <AnnounceForm ticket={ticket} onClose={onClose} />,
@@ -98,6 +42,12 @@ export function ActDialog({ ticket, act, onClose }: ActDialogProps) {
     resolve: `Resolve ${ticket.id}`,
     reopen: `Reopen ${ticket.id}`,
     cancel: `Cancel ${ticket.id}`,
+    escalate: `Escalate ${ticket.id}`,
+    approvals: `Ask for an approval on ${ticket.id}`,
+    links: `Link ${ticket.id}`,
+    merge: `Merge ${ticket.id} into another`,
+    "not-for-us": `${ticket.id} is not for us`,
+    outward: `Beyond the desk: ${ticket.id}`,
     announce: `Announce ${ticket.id} as a known outage`,
   };
   return (
@@ -107,43 +57,10 @@ export function ActDialog({ ticket, act, onClose }: ActDialogProps) {
   );
 }
 
-interface FormProps {
-  ticket: Ticket;
-  onClose: () => void;
-}
-
-/** Submits an act; a stale version is read again and the words stay in the form. */
-function useForm(ticket: Ticket, name: ActName, onDone: () => void) {
-  const act = useAct(ticket.id);
-  const error = act.error instanceof Problem ? act.error : null;
-  return {
-    send: (body: Body) => act.mutate({ name, body }, { onSuccess: onDone }),
-    isPending: act.isPending,
-    fields: error?.fields ?? {},
-    problem:
-      error && Object.keys(error.fields).length === 0
-        ? error.code === "stale"
-          ? `${error.message} It has been read again: look at it, then send once more.`
-          : error.message
-        : null,
-  };
-}
-
-function Buttons({ label, isPending, onClose }: { label: string; isPending: boolean; onClose: () => void }) {
-  return (
-    <div className="mt-4 flex justify-end gap-2">
-      <Button onClick={onClose}>Not now</Button>
-      <Button type="submit" tone="sea" disabled={isPending}>
-        {isPending ? "Working…" : label}
-      </Button>
-    </div>
-  );
-}
-
 function WaitForm({ ticket, onClose }: FormProps) {
   const draft = useDraft(`wait-${ticket.id}`, { on: "requester", reason: "", until: "", supplier: "" });
   const { on, reason, until, supplier } = draft.body;
-  const form = useForm(ticket, "wait", () => {
+  const form = useActForm(ticket, "wait", () => {
     draft.clear();
     onClose();
   });
@@ -211,7 +128,7 @@ function WaitForm({ ticket, onClose }: FormProps) {
 function HandOverForm({ ticket, onClose }: FormProps) {
   const draft = useDraft(`hand-over-${ticket.id}`, { team: "", person: "", comment: "" });
   const { team, person, comment } = draft.body;
-  const form = useForm(ticket, "hand-over", () => {
+  const form = useActForm(ticket, "hand-over", () => {
     draft.clear();
     onClose();
   });
@@ -264,7 +181,7 @@ function HandOverForm({ ticket, onClose }: FormProps) {
 function PriorityForm({ ticket, onClose }: FormProps) {
   const draft = useDraft(`priority-${ticket.id}`, { reason: "" });
   const [priority, setPriority] = useState(ticket.facts.priority);
-  const form = useForm(ticket, "priority", () => {
+  const form = useActForm(ticket, "priority", () => {
     draft.clear();
     onClose();
   });
@@ -300,8 +217,8 @@ function PriorityForm({ ticket, onClose }: FormProps) {
 }
 
 interface WordsProps extends FormProps {
-  name: "resolve" | "reopen" | "cancel";
-  field: "what" | "why";
+  name: "reopen" | "cancel";
+  field: "why";
   label: string;
   help?: string;
   button: string;
@@ -309,7 +226,7 @@ interface WordsProps extends FormProps {
 
 function WordsForm({ ticket, onClose, name, field, label, help, button }: WordsProps) {
   const draft = useDraft(`${name}-${ticket.id}`, { words: "" });
-  const form = useForm(ticket, name, () => {
+  const form = useActForm(ticket, name, () => {
     draft.clear();
     onClose();
   });
@@ -318,7 +235,7 @@ function WordsForm({ ticket, onClose, name, field, label, help, button }: WordsP
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        form.send({ [field]: draft.body.words, ...(name === "resolve" ? { version: ticket.version } : {}) });
+        form.send({ [field]: draft.body.words });
       }}
     >
       <Field label={label} error={form.fields[field]} help={help}>
@@ -334,7 +251,7 @@ function WordsForm({ ticket, onClose, name, field, label, help, button }: WordsP
 
 function AnnounceForm({ ticket, onClose }: FormProps) {
   const draft = useDraft(`announce-${ticket.id}`, { title: "", minutes: "60" });
-  const form = useForm(ticket, "announce", () => {
+  const form = useActForm(ticket, "announce", () => {
     draft.clear();
     onClose();
   });

@@ -4,8 +4,14 @@ import { api, ok } from "../api/client";
 let offset = 0;
 
 /** The server's clock is the one that counts; each answer carries it. */
-export function heedServerTime(serverNow: number): void {
-  offset = serverNow - Date.now() / 1000;
+export function heedServerTime(now: number): void {
+  const known = offset;
+  offset = now - Date.now() / 1000;
+  // A clock that was wrong by more than a moment is put right at once.
+  if (Math.abs(offset - known) > 2) {
+    shownNow = serverNow();
+    tickers.forEach((tick) => tick());
+  }
 }
 
 export function serverNow(): number {
@@ -18,6 +24,7 @@ let shownNow = serverNow();
 
 function subscribe(listener: () => void): () => void {
   tickers.add(listener);
+  if (!ticking) shownNow = serverNow();
   ticking ??= setInterval(() => {
     shownNow = serverNow();
     tickers.forEach((tick) => tick());
@@ -31,6 +38,11 @@ function subscribe(listener: () => void): () => void {
 export function useNow(): number {
   useSyncExternalStore(subscribe, () => shownNow);
   return serverNow();
+}
+
+/** Now to ten seconds: what a long list is drawn by, so that its rows are not drawn each second. */
+export function useCoarseNow(): number {
+  return useSyncExternalStore(subscribe, () => shownNow);
 }
 
 export function useWidth<T extends HTMLElement>(): [React.RefObject<T | null>, number] {

@@ -32,7 +32,23 @@ export interface Tick {
 }
 
 /** The ticks of the axis, far enough apart to be read. */
-export function ticks(now: number, width: number): Tick[] {
+export const ticks = lately(ticksOf);
+export const closedParts = lately(closedPartsOf);
+
+/** Every row of a list asks for the same: the last dozen answers are kept. */
+function lately<One, Other, Answer>(make: (one: One, other: Other) => Answer): (one: One, other: Other) => Answer {
+  const kept: { one: One; other: Other; answer: Answer }[] = [];
+  return (one, other) => {
+    const known = kept.find((entry) => entry.one === one && entry.other === other);
+    if (known) return known.answer;
+    const answer = make(one, other);
+    kept.unshift({ one, other, answer });
+    kept.length = Math.min(kept.length, 12);
+    return answer;
+  };
+}
+
+function ticksOf(now: number, width: number): Tick[] {
   const wanted: { at: number; label: string }[] = [1, 2, 4].map((hours) => ({
     at: now + hours * HOUR,
     label: `${hours} h`,
@@ -55,7 +71,7 @@ export function ticks(now: number, width: number): Tick[] {
 }
 
 /** What is closed between now and the end of the axis, as [from, to] positions. */
-export function closedParts(spans: number[][], now: number): [number, number][] {
+function closedPartsOf(spans: number[][], now: number): [number, number][] {
   const end = now + FAR_SPAN;
   const parts: [number, number][] = [];
   let at = now;

@@ -9,8 +9,21 @@ export function setZone(name: string): void {
   zone = name;
 }
 
+const formatters = new Map<string, Intl.DateTimeFormat>();
+
+/** Making a formatter takes longer than using it a hundred times: each is made once. */
+function formatter(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+  const key = `${zone} ${JSON.stringify(options)}`;
+  let found = formatters.get(key);
+  if (!found) {
+    found = new Intl.DateTimeFormat("en-GB", { timeZone: zone, ...options });
+    formatters.set(key, found);
+  }
+  return found;
+}
+
 function format(seconds: number, options: Intl.DateTimeFormatOptions): string {
-  return new Intl.DateTimeFormat("en-GB", { timeZone: zone, ...options }).format(seconds * 1000);
+  return formatter(options).format(seconds * 1000);
 }
 
 function dayKey(seconds: number): string {

@@ -85,6 +85,13 @@ export function Dialog({ title, about, isOpen, onClose, children, isWide = false
         <RadixDialog.Overlay className="fixed inset-0 z-40 bg-bar/45" />
         <RadixDialog.Content
           {...(about ? {} : { "aria-describedby": undefined })}
+          onKeyDown={(event) => {
+            if (event.key !== "Enter" || !(event.ctrlKey || event.metaKey)) return;
+            const form = (event.target as HTMLElement).closest("form") ?? event.currentTarget.querySelector("form");
+            if (!form) return;
+            event.preventDefault();
+            form.requestSubmit();
+          }}
           className={`fixed left-1/2 top-[8vh] z-50 max-h-[86vh] w-[min(94vw,var(--w))] -translate-x-1/2 overflow-y-auto rounded-card border border-line bg-sheet p-5 ${isWide ? "[--w:860px]" : "[--w:520px]"}`}
         >
           <RadixDialog.Title className="text-lg font-bold">{title}</RadixDialog.Title>

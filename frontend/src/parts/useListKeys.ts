@@ -1,3 +1,4 @@
+import { useRef } from "react";
 import { useNavigate } from "react-router";
 import type { Row } from "../api/client";
 import { useKeys } from "./hooks";
@@ -8,22 +9,33 @@ interface ListKeys {
   setOpen: (number: number | null) => void;
   cursor: number | null;
   setCursor: (number: number) => void;
+  /** Given when several rows can be chosen. */
+  choose?: (number: number, isRange: boolean) => void;
+  none?: () => void;
+  onMenu?: (number: number, at: { x: number; y: number }) => void;
+  /** Whether the list is what the keys are for. */
+  isOn?: boolean;
 }
 
-/** ↑ ↓ move, Space opens the side reader, Enter the ticket. */
-export function useListKeys({ rows, open, setOpen, cursor, setCursor }: ListKeys): void {
+/** ↑ ↓ move, Space opens the side reader, Enter the ticket, X chooses, M shows what can be done. */
+export function useListKeys({ rows, open, setOpen, cursor, setCursor, choose, none, onMenu, isOn = true }: ListKeys): void {
   const navigate = useNavigate();
-  const index = rows.findIndex((row) => row.id === (cursor ?? open));
-  const move = (step: number) => {
-    const next = rows[Math.min(rows.length - 1, Math.max(0, index + step))];
+  // Keys come faster than the page is drawn: what they moved to counts at once.
+  const place = useRef<number | null>(null);
+  place.current = cursor ?? open;
+  const at = () => rows.findIndex((row) => row.id === place.current);
+  const move = (step: number, isFar = false) => {
+    const next = rows[Math.min(rows.length - 1, Math.max(0, at() + step))];
     if (!next) return;
+    place.current = next.id;
     setCursor(next.id);
     document.getElementById(`row-${next.id}`)?.scrollIntoView({ block: "nearest" });
+    if (isFar) choose?.(next.id, true);
     if (open !== null) setOpen(next.id);
   };
   useKeys({
-    ArrowDown: () => move(1),
-    ArrowUp: () => move(-1),
+    ArrowDown: (event) => move(1, event.shiftKey),
+    ArrowUp: (event) => move(-1, event.shiftKey),
     j: () => move(1),
     k: () => move(-1),
     Enter: (event) => {
@@ -32,7 +44,7 @@ export function useListKeys({ rows, open, setOpen, cursor, setCursor }: ListKeys
         on.click();
         return;
       }
-      const row = rows[index];
+      const row = rows[at()];
       if (row && event) void navigate(`/desk/tickets/${row.id}`);
     },
     " ": () => {
@@ -41,9 +53,24 @@ export function useListKeys({ rows, open, setOpen, cursor, setCursor }: ListKeys
         on.click();
         return;
       }
-      const row = rows[index] ?? rows[0];
+      const row = rows[at()] ?? rows[0];
       if (row) setOpen(open === row.id ? null : row.id);
     },
-    Escape: () => setOpen(null),
-  });
+    x: () => {
+      const row = rows[at()] ?? rows[0];
+      if (!row || !choose) return;
+      place.current = row.id;
+      setCursor(row.id);
+      choose(row.id, false);
+    },
+    m: () => {
+      const row = rows[at()];
+      const box = row ? document.getElementById(`row-${row.id}`)?.getBoundingClientRect() : undefined;
+      if (row && box) onMenu?.(row.id, { x: box.left + 120, y: box.bottom - 6 });
+    },
+    Escape: () => {
+      if (open === null) none?.();
+      setOpen(null);
+    },
+  }, isOn);
 }

@@ -6,16 +6,24 @@ import { SignInForm, SignInPage } from "../screens/signin/SignIn";
 import { HomePage } from "../screens/portal/HomePage";
 import { DeskFrame } from "./DeskFrame";
 import { useLive } from "./live";
+import { Offline } from "./Offline";
 import { PortalFrame } from "./PortalFrame";
 import { SessionProvider, useSession } from "./session";
 
 const LookoutPage = lazy(() => import("../screens/lookout/LookoutPage").then((m) => ({ default: m.LookoutPage })));
 const QueuePage = lazy(() => import("../screens/queue/QueuePage").then((m) => ({ default: m.QueuePage })));
+const PrintPage = lazy(() => import("../screens/queue/PrintPage").then((m) => ({ default: m.PrintPage })));
 const RecordPage = lazy(() => import("../screens/record/RecordPage").then((m) => ({ default: m.RecordPage })));
 const ReportsPage = lazy(() => import("../screens/reports/ReportsPage").then((m) => ({ default: m.ReportsPage })));
 const BehindPage = lazy(() => import("../screens/reports/BehindPage").then((m) => ({ default: m.BehindPage })));
 const MailRoomPage = lazy(() => import("../screens/mailroom/MailRoomPage").then((m) => ({ default: m.MailRoomPage })));
 const RulebookPage = lazy(() => import("../screens/rulebook/RulebookPage").then((m) => ({ default: m.RulebookPage })));
+const ArticlePage = lazy(() => import("../screens/articles/ArticlePage").then((m) => ({ default: m.ArticlePage })));
+const ArticlesPage = lazy(() => import("../screens/articles/ArticlePage").then((m) => ({ default: m.ArticlesPage })));
+const ReadyPage = lazy(() => import("../screens/ready/ReadyPage").then((m) => ({ default: m.ReadyPage })));
+const HowPage = lazy(() => import("../screens/how/HowPage").then((m) => ({ default: m.HowPage })));
+const TokensPage = lazy(() => import("../screens/tokens/TokensPage").then((m) => ({ default: m.TokensPage })));
+const ImportsPage = lazy(() => import("../screens/imports/ImportsPage").then((m) => ({ default: m.ImportsPage })));
 const WorkingPage = lazy(() => import("../screens/working/WorkingPage").then((m) => ({ default: m.WorkingPage })));
 const ToldPage = lazy(() => import("../screens/working/ToldPage").then((m) => ({ default: m.ToldPage })));
 const ReportPage = lazy(() => import("../screens/portal/ReportPage").then((m) => ({ default: m.ReportPage })));
@@ -42,6 +50,7 @@ function Signed() {
         <SignInPage />
       )}
       {hasEnded ? <SessionEnded /> : null}
+      <Offline />
       <ScrollRestoration getKey={(location) => (location.pathname.startsWith("/desk/tickets") ? location.key : location.pathname + location.search.replace(/[?&](open|log)=[^&]*/g, ""))} />
       <Toaster position="bottom-left" visibleToasts={3} />
     </>
@@ -106,6 +115,16 @@ function Broken() {
 
 export const router = createBrowserRouter([
   {
+    // Whoever has the link of the mail may answer, signed in or not.
+    path: "/how/:token",
+    element: (
+      <Suspense fallback={null}>
+        <HowPage />
+      </Suspense>
+    ),
+    errorElement: <Broken />,
+  },
+  {
     element: <Root />,
     errorElement: <Broken />,
     children: [
@@ -115,6 +134,7 @@ export const router = createBrowserRouter([
           { path: "/", element: <HomePage /> },
           { path: "/report", element: <ReportPage /> },
           { path: "/my/:number", element: <ThingPage /> },
+          { path: "/articles/:number", element: <ArticlePage /> },
         ],
       },
       {
@@ -124,11 +144,17 @@ export const router = createBrowserRouter([
           { index: true, element: <Navigate to="/desk/lookout" replace /> },
           { path: "lookout", element: <LookoutPage /> },
           { path: "queue", element: <QueuePage /> },
+          { path: "print", element: <PrintPage /> },
           { path: "tickets/:number", element: <RecordPage /> },
           { path: "reports", element: <ReportsPage /> },
           { path: "reports/behind", element: <BehindPage /> },
           { path: "mailroom", element: <MailRoomPage /> },
           { path: "rulebook/:room?", element: <RulebookPage /> },
+          { path: "articles", element: <ArticlesPage /> },
+          { path: "articles/:number", element: <ArticlePage /> },
+          { path: "ready", element: <ReadyPage /> },
+          { path: "tokens", element: <TokensPage /> },
+          { path: "import", element: <ImportsPage /> },
           { path: "working", element: <WorkingPage /> },
           { path: "told", element: <ToldPage /> },
         ],

@@ -5,11 +5,16 @@ import { useNavigate } from "react-router";
 import { api, ok } from "../api/client";
 import { useDebounced } from "../parts/hooks";
 import { Number } from "../parts/marks";
+import { useChoices } from "../parts/acts";
+import { SHIPPED } from "../screens/queue/state";
+import { useViews } from "../screens/queue/ViewsBar";
+import { usePageCommands } from "./commands";
 import { useSections } from "./DeskFrame";
 import { useSession } from "./session";
+import { nextTheme, setTheme } from "./theme";
 
 interface CommandBarProps {
-  onLog: () => void;
+  onLog: (starter?: string) => void;
   onHelp: () => void;
 }
 
@@ -21,6 +26,7 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
   const navigate = useNavigate();
   const sections = useSections();
   const { me } = useSession();
+  const starters = useChoices()?.starters;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
@@ -47,11 +53,25 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
     act();
   };
   const folded = words.toLowerCase();
+  const page = usePageCommands();
+  const { views } = useViews();
   const actions = [
+    ...page.map((command) => ({ label: command.label, act: command.act })),
     ...sections.map((section) => ({ label: `Go to ${section.label}`, act: () => navigate(section.to) })),
-    ...(me?.is_on_desk ? [{ label: "Log for somebody", act: onLog }] : []),
+    ...(me?.is_on_desk ? [{ label: "Log for somebody", act: () => onLog() }] : []),
+    ...(starters ?? []).map((starter) => ({ label: `Log: ${starter.name}`, act: () => onLog(starter.key) })),
+    ...[...SHIPPED.map((view) => ({ id: view.key, name: view.name })), ...views].map((view) => ({
+      label: `Queue: ${view.name}`,
+      act: () => navigate(`/desk/queue?view=${view.id}`),
+    })),
+    { label: "What I am told", act: () => navigate("/desk/told") },
+    { label: "Who is there", act: () => navigate("/desk/working") },
+    ...(me?.is_on_desk ? [{ label: "Ready words: phrases, routines, hints", act: () => navigate("/desk/ready") }] : []),
+    { label: "Day or night colours", act: () => setTheme(nextTheme()) },
     { label: "Show the keys", act: onHelp },
-  ].filter((action) => action.label.toLowerCase().includes(folded));
+  ]
+    .filter((action) => folded.split(/\s+/).every((word) => action.label.toLowerCase().includes(word)))
+    .slice(0, folded ? 12 : 14);
 
   return (
     <>
@@ -94,6 +114,21 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
                   <Number row={row} />
                   <span className="truncate">{row.title}</span>
                   <span className="ml-auto shrink-0 text-[12px] text-ink-2">{row.state}</span>
+                </Command.Item>
+              ))}
+            </Command.Group>
+          ) : null}
+          {found.data && found.data.articles.length > 0 ? (
+            <Command.Group heading="Articles" className="text-[12px] text-ink-2">
+              {found.data.articles.map((article) => (
+                <Command.Item
+                  key={article.id}
+                  value={`a${article.id}`}
+                  onSelect={does(() => navigate(`/desk/articles/${article.id}`))}
+                  className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+                >
+                  <span className="font-mono text-[13px] text-ink-2">{article.id}</span>
+                  <span className="truncate">{article.title}</span>
                 </Command.Item>
               ))}
             </Command.Group>

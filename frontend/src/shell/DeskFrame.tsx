@@ -1,12 +1,13 @@
 import { DropdownMenu } from "radix-ui";
 import { Menu } from "lucide-react";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { NavLink, Outlet, useNavigate, useSearchParams } from "react-router";
 import { useChoices } from "../parts/acts";
-import { useKeys } from "../parts/hooks";
+import { isTyping, useKeys } from "../parts/hooks";
 import { Button } from "../parts/ui";
 import { CommandBar } from "./CommandBar";
 import { KeysHelp } from "./KeysHelp";
+import { Notifications } from "./Notifications";
 import { useSession } from "./session";
 import { nextTheme, setTheme } from "./theme";
 
@@ -23,6 +24,7 @@ export function useSections(): Section[] {
   const sections: Section[] = [];
   if (me?.is_on_desk) sections.push({ to: "/desk/lookout", label: "Lookout" });
   if (me?.reads_desk) sections.push({ to: "/desk/queue", label: "Queue" });
+  if (me?.reads_desk) sections.push({ to: "/desk/articles", label: "Knowledge" });
   if (me?.reads_desk) sections.push({ to: "/desk/reports", label: "Reports" });
   if (me?.roles.includes("administrator")) sections.push({ to: "/desk/rulebook", label: "Rulebook" });
   if (session.is_demo) sections.push({ to: "/desk/mailroom", label: "Mail room" });
@@ -42,6 +44,26 @@ export function DeskFrame() {
     else next.delete("log");
     setParams(next, { replace: !isOn });
   };
+  const navigate = useNavigate();
+  const wentAt = useRef(Number.NEGATIVE_INFINITY);
+  const go = (to: string) => (event: KeyboardEvent) => {
+    // Only behind a G; alone the key is the page's.
+    if (event.timeStamp - wentAt.current > 1200) return;
+    wentAt.current = Number.NEGATIVE_INFINITY;
+    event.stopImmediatePropagation();
+    void navigate(to);
+  };
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || document.querySelector("[role=dialog]")) return;
+      const to = { q: "/desk/queue", l: "/desk/lookout", k: "/desk/articles" }[event.key.toLowerCase()];
+      if (event.key === "g") wentAt.current = event.timeStamp;
+      else if (to) go(to)(event);
+    };
+    window.addEventListener("keydown", onKey, true);
+    return () => window.removeEventListener("keydown", onKey, true);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
   useKeys({ "?": () => setHelpOpen(true), l: () => (me?.is_on_desk ? setLogging(true) : undefined) });
 
   return (
@@ -69,10 +91,11 @@ export function DeskFrame() {
         </nav>
         <SectionsMenu sections={sections} />
         <div className="flex-1" />
-        {me?.reads_desk ? <CommandBar onLog={() => setLogging(true)} onHelp={() => setHelpOpen(true)} /> : null}
+        {me?.reads_desk ? <CommandBar onLog={(starter) => setLogging(true, starter ?? "")} onHelp={() => setHelpOpen(true)} /> : null}
         {me?.is_on_desk ? (
           <LogMenu onLog={setLogging} />
         ) : null}
+        <Notifications />
         <MeMenu onHelp={() => setHelpOpen(true)} />
       </header>
       <main id="content">
@@ -183,10 +206,25 @@ function MeMenu({ onHelp }: { onHelp: () => void }) {
               <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/working")}>
                 Who is there
               </DropdownMenu.Item>
+              {me.is_on_desk ? (
+                <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/ready")}>
+                  Ready words
+                </DropdownMenu.Item>
+              ) : null}
               <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/told")}>
                 What I am told
               </DropdownMenu.Item>
             </>
+          ) : null}
+          {me.reads_desk ? (
+            <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/tokens")}>
+              Access tokens
+            </DropdownMenu.Item>
+          ) : null}
+          {me.roles.includes("team lead") || me.roles.includes("administrator") ? (
+            <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/import")}>
+              Import
+            </DropdownMenu.Item>
           ) : null}
           <DropdownMenu.Item className={itemClass} onSelect={() => setTheme(nextTheme())}>
             {nextTheme() === "dark" ? "Night colours" : "Day colours"}

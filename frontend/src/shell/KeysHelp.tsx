@@ -1,18 +1,26 @@
 import { Dialog } from "../parts/ui";
 
 const KEYS: [string, string][] = [
+  ["/", "words to search the queue for; in a text: a phrase"],
+  ["#", "in a text: a ticket or an article"],
   ["Ctrl K", "find or do"],
   ["L", "log for somebody"],
   ["↑ ↓", "move in a list"],
   ["Enter", "open the ticket"],
   ["Space", "open or close the side reader"],
+  ["X", "choose the row; Shift and ↓ chooses on"],
+  ["M", "what can be done with the row"],
   ["A", "take it"],
   ["R", "reply"],
   ["N", "note to the desk"],
   ["W", "wait"],
   ["H", "hand over"],
+  ["E", "escalate"],
+  ["B", "bring it back to me: a reminder"],
   ["P", "set the priority"],
   ["Z", "resolve"],
+  ["U", "undo my last act, for ten seconds"],
+  ["G then Q, L, K", "go to the Queue, the Lookout, Knowledge"],
   ["Ctrl Enter", "send what is written"],
   ["?", "this list"],
 ];

@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { NavLink, Outlet, useNavigate } from "react-router";
+import { Notifications } from "./Notifications";
 import { useSession } from "./session";
 
 /** The portal's frame: calmer and bigger, for everybody. */
@@ -41,6 +42,9 @@ export function PortalFrame() {
             ) : null}
           </nav>
           <div className="flex-1" />
+          <span className="rounded-small bg-bar text-white">
+            <Notifications />
+          </span>
           <span className="text-ink-2">
             {me?.name}
             {me?.place ? ` · ${me.place}` : ""}

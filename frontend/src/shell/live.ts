@@ -18,6 +18,19 @@ function noteFresh(ticket: number): void {
   }, GLOW_MS + 50);
 }
 
+type TouchListener = (tickets: number[] | null) => void;
+const touchListeners = new Set<TouchListener>();
+
+/** Called with the tickets that somebody changed; with null when anything may have changed. */
+export function onTouched(listener: TouchListener): () => void {
+  touchListeners.add(listener);
+  return () => touchListeners.delete(listener);
+}
+
+export function tellTouched(tickets: number[] | null): void {
+  touchListeners.forEach((listener) => listener(tickets));
+}
+
 export function useFresh(): Map<number, number> {
   useSyncExternalStore(
     (listener) => {
@@ -30,7 +43,8 @@ export function useFresh(): Map<number, number> {
 }
 
 function refresh(queries: QueryClient, tickets: Set<number>): void {
-  for (const key of ["lookout", "tickets", "figures", "portal", "mailroom"])
+  tellTouched(tickets.size > 0 ? [...tickets] : null);
+  for (const key of ["lookout", "figures", "groups", "portal", "mailroom", "notifications"])
     void queries.invalidateQueries({ queryKey: [key] });
   for (const number of tickets) {
     void queries.invalidateQueries({ queryKey: ["ticket", number] });

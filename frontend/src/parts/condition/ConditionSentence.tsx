@@ -8,14 +8,16 @@ interface ConditionSentenceProps {
   onChange: (tree: Tree) => void;
   /** What is said when there is no condition: "always", "every ticket". */
   always: string;
+  /** The words that begin a condition where there is none yet. */
+  first?: string;
 }
 
 /** A condition that reads as a sentence whose words are the controls; groups nest. */
-export function ConditionSentence({ fields, tree, onChange, always }: ConditionSentenceProps) {
-  return <Group fields={fields} tree={tree} onChange={onChange} always={always} depth={0} />;
+export function ConditionSentence({ first = "+ only when…", ...rest }: ConditionSentenceProps) {
+  return <Group {...rest} first={first} depth={0} />;
 }
 
-function Group({ fields, tree, onChange, always, depth }: ConditionSentenceProps & { depth: number }) {
+function Group({ fields, tree, onChange, always, first = "+ only when…", depth }: ConditionSentenceProps & { depth: number }) {
   const { parts, joined } = partsOf(tree);
   const word = joined === "all" ? "and" : "or";
   const set = (next: Tree[]) => onChange(next.length === 0 ? { all: [] } : groupOf(next, joined));
@@ -42,14 +44,14 @@ function Group({ fields, tree, onChange, always, depth }: ConditionSentenceProps
           <Part fields={fields} part={part} depth={depth} onChange={(next) => replace(index, next)} />
         </span>
       ))}{" "}
-      <AddLeaf fields={fields} isFirst={parts.length === 0} first="+ only when…" next={`+ ${word}…`} onAdd={(leaf) => set([...parts, leaf])} />
+      <AddLeaf fields={fields} isFirst={parts.length === 0} first={first} next={`+ ${word}…`} onAdd={(leaf) => set([...parts, leaf])} />
       {depth < 2 && parts.length > 0 ? (
         <button
           type="button"
           className="ml-2 border-b-2 border-dashed border-line-2 text-ink-2 hover:text-ink"
           onClick={() => set([...parts, joined === "all" ? { any: [] } : { all: [] }])}
         >
-          + group
+          + ( … )
         </button>
       ) : null}
     </span>

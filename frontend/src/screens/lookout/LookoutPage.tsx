@@ -6,6 +6,7 @@ import { AxisHead, Track, useCalendars } from "../../parts/Axis";
 import { heedServerTime, useNow, useWidth } from "../../parts/hooks";
 import { nowAt } from "../../parts/horizon";
 import { Markers, Number, PriorityMark } from "../../parts/marks";
+import { RowMenu } from "../../parts/list/RowMenu";
 import { Reader } from "../../parts/Reader";
 import { moveWords, urgencyOf } from "../../parts/state";
 import { clockTime } from "../../parts/time";
@@ -13,6 +14,8 @@ import { Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useListKeys } from "../../parts/useListKeys";
 import { useFresh } from "../../shell/live";
 import { useSession } from "../../shell/session";
+import { Besides } from "./Besides";
+import { TeamLookout } from "./TeamLookout";
 
 const ROW_HEIGHT = 47;
 
@@ -39,6 +42,7 @@ export function LookoutPage() {
     refetchInterval: 60_000,
   });
   const open = params.get("open") ? +(params.get("open") ?? "") : null;
+  const team = +(params.get("team") ?? 0);
   const only = FIGURES.find((figure) => figure.key === params.get("only"));
   const set = (name: string, value: string | null, replace: boolean) => {
     const next = new URLSearchParams(params);
@@ -52,7 +56,8 @@ export function LookoutPage() {
   const ours = keep(data?.ours ?? []);
   const others = keep(data?.others ?? []);
   const all = [...(data?.ours ?? []), ...(data?.others ?? [])];
-  useListKeys({ rows: [...ours, ...others], open, setOpen, cursor, setCursor });
+  const [menu, setMenu] = useState<{ number: number; at: { x: number; y: number } } | null>(null);
+  useListKeys({ isOn: !team, rows: [...ours, ...others], open, setOpen, cursor, setCursor, onMenu: (number, at) => setMenu({ number, at }) });
 
   if (error) return <div className="p-6"><ErrorNote>{sentence(error)}</ErrorNote></div>;
   if (!data || !me) return <Loading what="what needs you" />;
@@ -60,8 +65,22 @@ export function LookoutPage() {
     <div className={`px-[18px] pb-10 pt-4 max-[600px]:px-3 ${open !== null ? "mr-[372px] max-[900px]:mr-0" : ""}`}>
       <div className="mb-2.5 flex flex-wrap items-baseline gap-x-3 gap-y-2">
         <h1 className="text-[21px] font-bold">{greeting(now, me.name)}</h1>
-        <p className="text-ink-2">{me.teams.join(", ")}</p>
-        <div className="ml-auto flex flex-wrap gap-1.5">
+        {data.teams.length > 0 ? (
+          <div className="flex flex-wrap gap-1" role="group" aria-label="Whose Lookout">
+            {[{ id: 0, name: "Mine" }, ...data.teams].map((one) => (
+              <button
+                key={one.id}
+                type="button"
+                aria-pressed={team === one.id}
+                className={`min-h-[24px] rounded-small border px-2.5 py-0.5 ${team === one.id ? "border-line-2 bg-sheet font-bold" : "border-transparent text-ink-2 hover:bg-sheet"}`}
+                onClick={() => set("team", one.id === 0 ? null : String(one.id), false)}
+              >
+                {one.name}
+              </button>
+            ))}
+          </div>
+        ) : null}
+        <div className={`ml-auto flex flex-wrap gap-1.5 ${team ? "hidden" : ""}`}>
           {FIGURES.map((figure) => {
             const count = all.filter((row) => figure.test(row, now)).length;
             const isOn = only?.key === figure.key;
@@ -79,14 +98,17 @@ export function LookoutPage() {
           })}
         </div>
       </div>
-      {all.length === 0 ? (
+      {team ? <TeamLookout team={team} now={now} onOpen={setOpen} /> : null}
+      {team ? null : <Besides data={data} now={now} />}
+      {team ? null : all.length === 0 ? (
         <div className="rounded-card border border-line bg-sheet">
           <Empty title="Nothing needs you">Held by you there is nothing, and your teams have nothing unassigned.</Empty>
         </div>
       ) : (
-        <Horizon ours={ours} others={others} open={open} cursor={cursor} now={now} me={me.id} onOpen={setOpen} isCut={data.is_cut} />
+        <Horizon ours={ours} others={others} open={open} cursor={cursor} now={now} me={me.id} onOpen={setOpen} onMenu={(number, at) => setMenu({ number, at })} isCut={data.is_cut} />
       )}
       {open !== null ? <Reader number={open} onClose={() => setOpen(null)} /> : null}
+      {menu ? <RowMenu number={menu.number} at={menu.at} onClose={() => setMenu(null)} onRead={() => setOpen(menu.number)} /> : null}
     </div>
   );
 }
@@ -105,10 +127,11 @@ interface HorizonProps {
   now: number;
   me: number;
   onOpen: (number: number) => void;
+  onMenu: (number: number, at: { x: number; y: number }) => void;
   isCut: boolean;
 }
 
-function Horizon({ ours, others, open, cursor, now, me, onOpen, isCut }: HorizonProps) {
+function Horizon({ ours, others, open, cursor, now, me, onOpen, onMenu, isCut }: HorizonProps) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const calendars = useCalendars();
   const fresh = useFresh();
@@ -147,6 +170,11 @@ function Horizon({ ours, others, open, cursor, now, me, onOpen, isCut }: Horizon
                 onClick={(event) => {
                   if (!(event.target instanceof HTMLAnchorElement)) onOpen(row.id);
                 }}
+                onContextMenu={(event) => {
+                  if (event.target instanceof HTMLAnchorElement) return;
+                  event.preventDefault();
+                  onMenu(row.id, { x: event.clientX, y: event.clientY });
+                }}
               >
                 <div className="flex min-w-0 items-center gap-3 px-2.5 max-[600px]:py-2" style={{ minHeight: ROW_HEIGHT }}>
                   <PriorityMark priority={row.priority} />
@@ -163,7 +191,9 @@ function Horizon({ ours, others, open, cursor, now, me, onOpen, isCut }: Horizon
                       </span>
                     </div>
                     <div className="truncate text-[13px] text-ink-2">
+                      {row.handed_to_id === me && row.handed_why ? <b className="font-semibold text-ink">handed to you: {row.handed_why} · </b> : null}
                       {row.service ?? "no service yet"} · {row.requester}
+                      {row.open_tasks > 0 ? ` · ${row.open_tasks} task${row.open_tasks === 1 ? "" : "s"} open` : ""}
                       {row.holder_id === null ? <b className="font-semibold text-rust"> · nobody&apos;s</b> : null}
                       {row.state === "waiting" ? ` · waiting ${moveWords(row, now)}` : ""}
                     </div>

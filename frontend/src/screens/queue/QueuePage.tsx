@@ -1,147 +1,211 @@
-import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { DropdownMenu } from "radix-ui";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
-import { heedServerTime, useNow } from "../../parts/hooks";
+import { useKeys } from "../../parts/hooks";
+import { Cards } from "../../parts/list/Cards";
+import { asked } from "../../parts/list/columns";
+import { MassBar } from "../../parts/list/MassBar";
+import { RowMenu } from "../../parts/list/RowMenu";
+import { TicketTable } from "../../parts/list/TicketTable";
+import { sortedBy, writeSorts } from "../../parts/list/types";
+import { useChosen } from "../../parts/list/useChosen";
+import { useTicketList } from "../../parts/list/useTicketList";
 import { Reader } from "../../parts/Reader";
-import { TicketTable } from "../../parts/TicketTable";
 import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useListKeys } from "../../parts/useListKeys";
 import { useSession } from "../../shell/session";
-import type { Leaf } from "../../parts/condition/tree";
-import { type ListState, readState, toCondition, VIEWS, writeState } from "./filter";
-import { SentenceFilter } from "./SentenceFilter";
-
-const FIGURES: { key: "late" | "due_soon" | "nobodys" | "unread" | "answered"; label: string; leaf: (now: number) => Leaf }[] = [
-  { key: "late", label: "late", leaf: () => ({ field: "late since", op: "in the last", value: 365 * 86_400 }) },
-  { key: "due_soon", label: "due this hour", leaf: () => ({ field: "due", op: "in the next", value: 3600 }) },
-  { key: "nobodys", label: "nobody's", leaf: () => ({ field: "holder", op: "is empty" }) },
-  { key: "unread", label: "unread", leaf: () => ({ field: "unread", op: "is", value: true }) },
-  { key: "answered", label: "answered", leaf: () => ({ field: "answered", op: "is", value: true }) },
-];
+import { Figures } from "./Figures";
+import { ColumnsButton, GroupWords, SentenceFilter, useFields } from "./SentenceFilter";
+import { fromBody, isSame, type ListState, readState, SHIPPED, START, toCondition, type ViewBody, writeState } from "./state";
+import { useViews, ViewsBar } from "./ViewsBar";
 
 /** All work in one list, with a filter that reads as a sentence. */
 export function QueuePage() {
   const { me } = useSession();
   const [params, setParams] = useSearchParams();
+  const { views, isRead } = useViews();
+  const fields = useFields();
   const [cursor, setCursor] = useState<number | null>(null);
+  const [menu, setMenu] = useState<{ number: number; at: { x: number; y: number } } | null>(null);
   const [wantsTotal, setWantsTotal] = useState("");
-  const now = useNow();
-  const state = readState(params);
-  const filter = toCondition(state.leaves);
+  const first = views.find((view) => view.is_first);
+  const wanted = params.get("view");
+  const chosenView = wanted ?? (first && !params.has("filter") ? String(first.id) : "open");
+  const kept = views.find((view) => String(view.id) === chosenView);
+  const shipped = SHIPPED.find((view) => view.key === chosenView);
+  const base = useMemo(
+    () => (kept ? fromBody(kept.body as ViewBody) : shipped ? fromBody(shipped.body) : START),
+    [kept, shipped],
+  );
+  // A view that is not read yet must not show another list first.
+  const isWaiting = !isRead && (wanted === null || shipped === undefined) && !params.has("filter");
+  const isUnknown = isRead && wanted !== null && !kept && !shipped;
+  const state = readState(params, base);
+  const filter = toCondition(state);
   const open = params.get("open") ? +(params.get("open") ?? "") : null;
+  const sort = writeSorts(state.group && state.sorts[0]?.name !== state.group ? [{ name: state.group, isDown: false }, ...state.sorts.filter((one) => one.name !== state.group)] : state.sorts);
+  const columns = asked(state.group ? [...state.columns, ...(state.columns.includes(state.group) ? [] : [state.group])] : state.columns);
+  const list = useTicketList({ filter, sort, columns }, !isWaiting);
+  const { rows } = list;
+  const chosen = useChosen(rows);
+  const none = chosen.none;
+  useEffect(() => none(), [filter, none]);
 
-  const list = useInfiniteQuery({
-    queryKey: ["tickets", filter, state.sort, state.descending],
-    queryFn: async ({ pageParam }) => {
-      const page = await ok(
-        api.GET("/api/tickets", {
-          params: { query: { filter, sort: state.sort as "due", descending: state.descending, cursor: pageParam } },
-        }),
-      );
-      heedServerTime(page.now_s);
-      return page;
-    },
-    initialPageParam: "",
-    getNextPageParam: (page) => page.next_cursor ?? undefined,
-    placeholderData: keepPreviousData,
-  });
   const isTotalWanted = wantsTotal === filter;
   const figures = useQuery({
     queryKey: ["figures", filter, isTotalWanted],
     queryFn: () => ok(api.GET("/api/tickets/figures", { params: { query: { filter, total: isTotalWanted } } })),
     placeholderData: keepPreviousData,
+    enabled: !isWaiting,
   });
-  const rows = list.data?.pages.flatMap((page) => page.rows) ?? [];
-  const change = (next: ListState, replace = false) => {
-    const target = writeState(params, next);
-    setParams(target, { replace, preventScrollReset: false });
+  const isInstant = fields.find((field) => field.name === state.group)?.type === "instant";
+  const groups = useQuery({
+    queryKey: ["groups", filter, state.group],
+    queryFn: () => ok(api.GET("/api/tickets/groups", { params: { query: { filter, by: state.group } } })),
+    enabled: state.group !== "" && !isWaiting && !isInstant && fields.length > 0,
+    placeholderData: keepPreviousData,
+  });
+
+  const change = (next: ListState, replace = false) => setParams(writeState(params, next, base), { replace, preventScrollReset: true });
+  const choose = (key: string) => {
+    const next = new URLSearchParams();
+    next.set("view", key);
+    setParams(next);
   };
-  const setOpen = (number: number | null) => {
-    const next = new URLSearchParams(params);
+  const latest = useRef({ params, setParams });
+  latest.current = { params, setParams };
+  const setOpen = useCallback((number: number | null) => {
+    const { params: old, setParams: set } = latest.current;
+    const next = new URLSearchParams(old);
     if (number === null) next.delete("open");
     else next.set("open", String(number));
-    setParams(next, { replace: open !== null, preventScrollReset: true });
-  };
-  useListKeys({ rows, open, setOpen, cursor, setCursor });
+    set(next, { replace: old.has("open"), preventScrollReset: true });
+  }, []);
+  const openRow = useCallback(
+    (number: number) => {
+      setCursor(number);
+      setOpen(number);
+    },
+    [setOpen],
+  );
+  const onMenu = useCallback((number: number, at: { x: number; y: number }) => setMenu({ number, at }), []);
+  const worksHere = me?.is_on_desk ?? false;
+  useListKeys({ rows, open, setOpen, cursor, setCursor, ...(worksHere ? { choose: chosen.choose, onMenu, none } : {}) });
+  useKeys({ "/": () => document.getElementById("queue-words")?.focus() });
 
   return (
-    <div className={`px-[18px] pb-10 pt-3 max-[600px]:px-3 ${open !== null ? "mr-[372px] max-[900px]:mr-0" : ""}`}>
+    <div className={`px-[18px] pb-24 pt-3 max-[600px]:px-3 ${open !== null ? "mr-[372px] max-[900px]:mr-0" : ""}`}>
       <h1 className="sr-only">Queue</h1>
-      <div className="mb-1.5 flex flex-wrap gap-1" role="group" aria-label="Views">
-        {VIEWS.map((view) => {
-          const isOn = JSON.stringify(view.leaves) === JSON.stringify(state.leaves);
-          return (
-            <button
-              key={view.name}
-              type="button"
-              aria-pressed={isOn}
-              onClick={() => change({ leaves: view.leaves, sort: view.sort ?? "due", descending: view.descending ?? false })}
-              className={`rounded-small border px-2.5 py-1 ${isOn ? "border-line-2 bg-sheet font-bold" : "border-transparent text-ink-2 hover:bg-sheet"}`}
-            >
-              {view.name}
-            </button>
-          );
-        })}
-      </div>
+      <ViewsBar chosen={chosenView} state={state} isChanged={!isSame(state, base)} onChoose={choose} />
+      {isUnknown ? <ErrorNote>There is no such view, or it is no longer shared with you. This is all open work.</ErrorNote> : null}
       <SentenceFilter state={state} onChange={change} />
-      <div className="mb-2 mt-1.5 flex flex-wrap items-baseline gap-x-5 gap-y-1">
-        {FIGURES.map((figure) => {
-          const leaf = figure.leaf(now);
-          const at = state.leaves.findIndex((old) => JSON.stringify(old) === JSON.stringify(leaf));
-          const count = figures.data?.[figure.key] ?? 0;
-          return (
-            <button
-              key={figure.key}
-              type="button"
-              aria-pressed={at >= 0}
-              onClick={() =>
-                change({
-                  ...state,
-                  leaves: at >= 0 ? state.leaves.filter((_, index) => index !== at) : [...state.leaves, leaf],
-                })
-              }
-              className={`border-b border-dotted ${at >= 0 ? "border-ink bg-crown-2" : "border-ink-3"} ${figure.key === "late" && count > 0 ? "text-rust" : "text-ink-2"}`}
-            >
-              <b className="text-[17px]">{count}</b> {figure.label}
-            </button>
-          );
-        })}
-        <span className="ml-auto text-ink-2">
+      <div className="mb-2 mt-1.5 flex flex-wrap items-center gap-x-5 gap-y-1">
+        <Figures counts={figures.data} tree={state.tree} onTree={(tree) => change({ ...state, tree })} />
+        <span className="ml-auto flex flex-wrap items-center gap-1.5 text-ink-2">
           {rows.length} shown ·{" "}
           {isTotalWanted && figures.data?.total !== undefined ? (
             `${figures.data.total.toLocaleString("en-GB")} in all`
           ) : (
-            <button type="button" className="why" onClick={() => setWantsTotal(filter)}>
+            <button type="button" className="why min-h-[24px]" onClick={() => setWantsTotal(filter)}>
               count all
             </button>
           )}
+          {state.group ? null : <GroupWords state={state} fields={fields.filter((field) => field.type !== "words")} onChange={change} />}
+          {state.form === "list" ? <ColumnsButton state={state} onChange={change} /> : null}
+          <Button aria-pressed={state.form === "cards"} onClick={() => change({ ...state, form: state.form === "cards" ? "list" : "cards" })}>
+            {state.form === "cards" ? "As a list" : "As cards"}
+          </Button>
+          <TakeAway filter={filter} sort={sort} columns={columns} />
         </span>
       </div>
+      {list.isCapped ? <p className="mb-2 text-ink-2">So many have these words that only the newest 20,000 of them are looked through. Add a word.</p> : null}
+      {list.fresh.length > 0 ? (
+        <p className="mb-2">
+          <Button tone="sea" onClick={list.readAgain}>
+            {list.fresh.length === 1 ? "1 more belongs here now" : `${list.fresh.length} more belong here now`}: show
+          </Button>
+        </p>
+      ) : null}
       {list.error ? (
         <ErrorNote>
-          {sentence(list.error)} <Button onClick={() => void list.refetch()}>Try again</Button>
+          {sentence(list.error)} <Button onClick={list.readAgain}>Try again</Button>
         </ErrorNote>
       ) : null}
-      {list.isPending ? <Loading what="the queue" /> : null}
-      {list.data && rows.length === 0 ? (
+      {list.isPending && !list.error ? <Loading what="the queue" /> : null}
+      {!list.isPending && rows.length === 0 && !list.error ? (
         <div className="rounded-card border border-line bg-sheet">
           <Empty title="Nothing fits this sentence">Leave a condition out, or choose another view.</Empty>
         </div>
       ) : null}
-      {rows.length > 0 ? (
+      {rows.length > 0 && state.form === "cards" ? (
+        <Cards rows={rows} open={open} cursor={cursor} me={me?.id} onOpen={openRow} hasMore={list.hasMore && !list.isReading} onEnd={list.readMore} />
+      ) : null}
+      {rows.length > 0 && state.form === "list" ? (
         <TicketTable
           rows={rows}
           open={open}
           cursor={cursor}
           me={me?.id}
-          onOpen={setOpen}
-          hasMore={list.hasNextPage && !list.isFetchingNextPage}
-          onEnd={() => void list.fetchNextPage()}
+          onOpen={openRow}
+          hasMore={list.hasMore && !list.isReading}
+          onEnd={list.readMore}
+          columns={state.columns}
+          widths={state.widths}
+          fields={fields}
+          sorts={state.sorts}
+          onSort={(name, isMore) => change({ ...state, sorts: sortedBy(state.sorts, name, isMore) })}
+          onWidth={(name, width) => change({ ...state, widths: { ...state.widths, [name]: Math.min(900, Math.max(60, Math.round(width))) } }, true)}
+          onMove={(name, step) => change({ ...state, columns: moved(state.columns, name, step) })}
+          group={state.group}
+          {...(groups.data ? { groups: groups.data } : {})}
+          gone={list.gone}
+          {...(worksHere ? { chosen: chosen.chosen, onChoose: chosen.choose, onMenu } : {})}
         />
       ) : null}
-      {list.isFetchingNextPage ? <p role="status" className="py-2 text-ink-2">Reading the next fifty…</p> : null}
+      {list.isReading && rows.length > 0 ? <p role="status" className="py-2 text-ink-2">Reading the next fifty…</p> : null}
       {open !== null ? <Reader number={open} onClose={() => setOpen(null)} /> : null}
+      {menu ? <RowMenu number={menu.number} at={menu.at} onClose={() => setMenu(null)} onRead={() => openRow(menu.number)} /> : null}
+      <MassBar chosen={chosen.chosen} shown={rows.length} filter={filter} hasMore={list.hasMore} onAll={() => chosen.chooseAll(rows.map((row) => row.id))} onNone={none} />
     </div>
+  );
+}
+
+function moved(columns: string[], name: string, step: -1 | 1): string[] {
+  const at = columns.indexOf(name);
+  const to = at + step;
+  if (at < 0 || to < 0 || to >= columns.length) return columns;
+  const next = [...columns];
+  next.splice(at, 1);
+  next.splice(to, 0, name);
+  return next;
+}
+
+/** The list as a file or a sheet of paper. */
+function TakeAway({ filter, sort, columns }: { filter: string; sort: string; columns: string }) {
+  const query = new URLSearchParams({ filter, sort, columns });
+  const items: [string, string][] = [
+    ["CSV file", `/api/tickets/sheet?as=csv&${query.toString()}`],
+    ["XLSX workbook", `/api/tickets/sheet?as=xlsx&${query.toString()}`],
+    ["Sheet to print", `/desk/print?${query.toString()}`],
+  ];
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button>Take away ▾</Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={5} className="z-40 min-w-[170px] rounded-card border border-line-2 bg-sheet p-1">
+          {items.map(([label, href]) => (
+            <DropdownMenu.Item key={label} asChild className="block cursor-pointer rounded px-3 py-1.5 outline-none data-[highlighted]:bg-sea-3">
+              <a href={href} {...(href.startsWith("/api") ? { download: "" } : { target: "_blank", rel: "noreferrer" })}>
+                {label}
+              </a>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }

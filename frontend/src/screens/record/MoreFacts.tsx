@@ -1,12 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { Link } from "react-router";
 import { toast } from "sonner";
 import { api, ok, sentence, type Ticket } from "../../api/client";
 import { FieldInput } from "../../parts/FormFields";
 import { Button, Field, inputClass } from "../../parts/ui";
 
-/** The rulebook's own fields, tags, tasks, and records under or over this one. */
+/** The rulebook's own fields, and tags. */
 export function MoreFacts({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean }) {
   const queries = useQueryClient();
   const settle = {
@@ -17,35 +16,8 @@ export function MoreFacts({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
     mutationFn: (body: Record<string, unknown>) => ok(api.PATCH("/api/tickets/{number}", { params: { path: { number: ticket.id } }, body: { version: ticket.version, ...body } as never })),
     ...settle,
   });
-  const setTask = useMutation({
-    mutationFn: ({ task, state }: { task: number; state: "open" | "done" }) =>
-      ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task } }, body: { state } })),
-    ...settle,
-  });
   return (
     <>
-      {ticket.tasks.length > 0 ? (
-        <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="Tasks">
-          <h2 className="mb-1 font-bold">Tasks</h2>
-          <ul>
-            {ticket.tasks.map((task) => (
-              <li key={task.id} className="flex items-baseline gap-2 py-0.5">
-                <input
-                  type="checkbox"
-                  id={`task-${task.id}`}
-                  disabled={!canEdit || setTask.isPending}
-                  checked={task.state === "done"}
-                  onChange={(event) => setTask.mutate({ task: task.id, state: event.target.checked ? "done" : "open" })}
-                />
-                <label htmlFor={`task-${task.id}`} className={task.state === "open" ? "" : "text-ink-2 line-through"}>
-                  {task.title}
-                </label>
-                <span className="text-[13px] text-ink-2">{task.person || task.team}</span>
-              </li>
-            ))}
-          </ul>
-        </section>
-      ) : null}
       <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="More facts">
         <h2 className="mb-1.5 font-bold">More facts</h2>
         <div className="flex flex-col gap-2">
@@ -69,16 +41,6 @@ export function MoreFacts({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
           <Tags key={ticket.tags.join()} tags={ticket.tags} canEdit={canEdit} onSave={(tags) => change.mutate({ tags })} />
         </div>
         {ticket.template ? <p className="mt-2 text-ink-2">From the template “{ticket.template}”.</p> : null}
-        {ticket.parent ? (
-          <p className="mt-2">
-            Child of <Link className="underline" to={`/desk/tickets/${ticket.parent}`}>{ticket.parent}</Link>
-          </p>
-        ) : null}
-        {ticket.children.map((child) => (
-          <p key={child.id} className="mt-1">
-            Child: <Link className="underline" to={`/desk/tickets/${child.id}`}>{child.id} {child.title}</Link>
-          </p>
-        ))}
       </section>
     </>
   );

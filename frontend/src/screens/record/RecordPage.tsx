@@ -3,19 +3,30 @@ import { DropdownMenu } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { useLocation, useParams } from "react-router";
 import { toast } from "sonner";
-import { api, ok, Problem, sentence, type Ticket } from "../../api/client";
-import { ActDialog, type ActName, useAct } from "../../parts/acts";
-import { Composer, type ComposerMode } from "../../parts/Composer";
+import { api, type Entry, ok, Problem, sentence, type Ticket } from "../../api/client";
+import { type ActName, useAct } from "../../parts/actForm";
+import { ActDialog } from "../../parts/acts";
+import { Composer, type ComposerMode, type SendOption } from "../../parts/Composer";
 import { Conversation } from "../../parts/Conversation";
 import { useKeys, useNow } from "../../parts/hooks";
 import { Lifeline } from "../../parts/Lifeline";
 import { Number } from "../../parts/marks";
+import { RoutineForm } from "../../parts/moreActs";
+import { RemindDialog } from "../../parts/RemindDialog";
+import type { Suggest } from "../../parts/Suggestions";
 import { DueLine, useTicket } from "../../parts/Reader";
 import { PersonPicker } from "../../parts/PersonPicker";
 import { exact, when } from "../../parts/time";
-import { Button, Dialog, Empty, ErrorNote, Loading } from "../../parts/ui";
+import { Button, Dialog, Empty, ErrorNote, inputClass, Loading } from "../../parts/ui";
+import { useCommands } from "../../shell/commands";
 import { useSession } from "../../shell/session";
 import { Facts } from "./Facts";
+import { Panel } from "./Panel";
+import { type Chosen, EVERYBODY, Readers, readersBody } from "./Readers";
+import { Tasks } from "./Tasks";
+import { Approvals, Links, MayHelp, Outside } from "./Ties";
+import { Time } from "./Time";
+import { useTicketWrite } from "./write";
 
 /** One page per ticket: its life across the top, the conversation left, facts right. */
 export function RecordPage() {
@@ -70,11 +81,85 @@ function Record({ ticket }: { ticket: Ticket }) {
     h: () => may.has("handed over") && setAct("hand-over"),
     p: () => may.has("changed") && setAct("priority"),
     z: () => may.has("resolved") && setAct("resolve"),
+    e: () => may.has("handed over") && setAct("escalate"),
+    b: () => setReminding(true),
+    u: () => ticket.undo_event !== null && doAct.mutate({ name: "undo", body: {} }),
   });
+  useCommands(
+    [
+      ...(may.has("taken") && !isMine ? [{ label: `Take ${ticket.id}`, act: take }] : []),
+      ...(may.has("replied") ? [{ label: `Reply on ${ticket.id}`, act: () => write("reply") }] : []),
+      ...(may.has("noted") ? [{ label: `Note on ${ticket.id}`, act: () => write("note") }] : []),
+      ...(may.has("waiting") ? [{ label: `Wait with ${ticket.id}`, act: () => setAct("wait") }] : []),
+      ...(may.has("handed over") ? [{ label: `Hand ${ticket.id} over`, act: () => setAct("hand-over") }, { label: `Escalate ${ticket.id}`, act: () => setAct("escalate") }] : []),
+      ...(may.has("changed") ? [{ label: `Set the priority of ${ticket.id}`, act: () => setAct("priority") }, { label: `Ask for an approval on ${ticket.id}`, act: () => setAct("approvals") }] : []),
+      ...(may.has("noted") ? [{ label: `Link ${ticket.id} to another`, act: () => setAct("links") }, { label: `Run a runbook on ${ticket.id}`, act: () => setAct("outward") }] : []),
+      ...(may.has("cancelled") ? [{ label: `Merge ${ticket.id} into another`, act: () => setAct("merge") }, { label: `Cancel ${ticket.id}`, act: () => setAct("cancel") }] : []),
+      ...(may.has("resolved") ? [{ label: `Resolve ${ticket.id}`, act: () => setAct("resolve") }] : []),
+      ...(may.has("reopened") ? [{ label: `Reopen ${ticket.id}`, act: () => setAct("reopen") }] : []),
+      { label: `Remind me of ${ticket.id}`, act: () => setReminding(true) },
+    ],
+    `${ticket.id}/${ticket.may.join()}/${String(isMine)}`,
+  );
   const requester = ticket.facts.requester;
   const first = requester.name.split(" ")[0] ?? requester.name;
+  const [chosen, setChosen] = useState<Chosen>(EVERYBODY);
+  const [into, setInto] = useState<number | undefined>(undefined);
+  const [inserted, setInserted] = useState<{ text: string; at: number } | null>(null);
+  const [crossed, setCrossed] = useState<Crossed | null>(null);
+  const [routine, setRoutine] = useState<number | null>(null);
+  const [isReminding, setReminding] = useState(false);
+  const [removing, setRemoving] = useState<{ entry: Entry; file: string | undefined } | null>(null);
+  // The newest event that was on the page when the writer last looked.
+  const seenEvent = useRef(ticket.last_event);
+  const suggest = useSuggest(ticket);
+  useEffect(() => {
+    // Whoever writes nothing has read what is there.
+    if (Date.now() > typingUntil.current) seenEvent.current = ticket.last_event;
+  }, [ticket.last_event]);
+  const reply = (text: string, attachments: string[], done: () => void, next?: () => void) =>
+    doAct.mutate(
+      { name: "reply", body: { text, attachments, ...readersBody(ticket, chosen), seen_event: seenEvent.current } },
+      {
+        onSuccess: ({ ticket: after }) => {
+          seenEvent.current = after.last_event;
+          done();
+          setChosen(EVERYBODY);
+          setCrossed(null);
+          next?.();
+        },
+        onError: (error) => {
+          const late = error instanceof Problem ? (error.body.crossed as Crossed | undefined) : undefined;
+          if (late) {
+            seenEvent.current = late.id;
+            setCrossed(late);
+          }
+        },
+      },
+    );
   const send = (kind: ComposerMode, text: string, attachments: string[], done: () => void) =>
-    doAct.mutate({ name: kind, body: { text, attachments } }, { onSuccess: done });
+    kind === "reply" ? reply(text, attachments, done) : doAct.mutate({ name: kind, body: { text, attachments } }, { onSuccess: done });
+  const short = (text: string) => (text.length > 120 ? `${text.slice(0, 117)}…` : text);
+  const options: SendOption[] = [
+    ...(may.has("waiting")
+      ? [
+          {
+            label: `wait on ${first}`,
+            does: (text: string, files: string[], done: () => void) => reply(text, files, done, () => doAct.mutate({ name: "wait", body: { on: "requester", reason: short(text) } })),
+          },
+          { label: "wait on something else…", does: (text: string, files: string[], done: () => void) => reply(text, files, done, () => setAct("wait")) },
+        ]
+      : []),
+    ...(may.has("resolved")
+      ? [
+          {
+            label: "resolve with these words",
+            does: (text: string, files: string[], done: () => void) => reply(text, files, done, () => doAct.mutate({ name: "resolve", body: { what: text } }, { onError: () => setAct("resolve") })),
+          },
+        ]
+      : []),
+    ...(may.has("handed over") ? [{ label: "hand over…", does: (text: string, files: string[], done: () => void) => reply(text, files, done, () => setAct("hand-over")) }] : []),
+  ];
 
   return (
     <div className="mx-auto max-w-[1480px] px-5 pb-12 pt-2.5 max-[600px]:px-3">
@@ -125,7 +210,13 @@ function Record({ ticket }: { ticket: Ticket }) {
               Hand over…
             </Button>
           ) : null}
-          <MoreMenu ticket={ticket} onAct={setAct} />
+          {may.has("handed over") && ticket.escalation?.team ? (
+            <Button hint="E" title={ticket.escalation.says} onClick={() => setAct("escalate")}>
+              Escalate…
+            </Button>
+          ) : null}
+          {may.has("changed") && ticket.is_open ? <RoutinesMenu onPick={setRoutine} /> : null}
+          <MoreMenu ticket={ticket} onAct={setAct} onRemind={() => setReminding(true)} />
           {may.has("reopened") ? <Button onClick={() => setAct("reopen")}>Reopen…</Button> : null}
           {may.has("resolved") ? (
             <Button tone="sea" hint="Z" onClick={() => setAct("resolve")}>
@@ -140,7 +231,12 @@ function Record({ ticket }: { ticket: Ticket }) {
       <div className="mt-3 grid grid-cols-[minmax(0,2fr)_minmax(300px,1fr)] gap-4 max-[900px]:grid-cols-1">
         <div className="min-w-0">
           {ticket.is_open ? <DueLine ticket={ticket} now={now} /> : null}
-          <Conversation entries={ticket.conversation} now={now} requester={requester.name} />
+          <Conversation
+            entries={ticket.conversation}
+            now={now}
+            requester={requester.name}
+            {...(may.has("noted") ? { onRemove: (entry: Entry, file?: string) => setRemoving({ entry, file }) } : {})}
+          />
           {may.has("replied") || may.has("noted") ? (
             <div className="no-print mt-3" id="reply">
               {ticket.follow_ups.map((ready, index) => (
@@ -153,6 +249,11 @@ function Record({ ticket }: { ticket: Ticket }) {
                   </Button>
                 </p>
               ))}
+              {crossed ? (
+                <p role="alert" className="mb-2 rounded-small border border-crown bg-crown-2 px-3 py-2">
+                  <b>{crossed.actor} wrote meanwhile:</b> <span className="whitespace-pre-wrap">{crossed.text}</span> <span className="text-ink-2">Nothing was sent. Change your words, or send once more.</span>
+                </p>
+              ) : null}
               <Composer
                 ref={writing}
                 where={`ticket-${ticket.id}`}
@@ -160,23 +261,10 @@ function Record({ ticket }: { ticket: Ticket }) {
                 canNote
                 isSending={doAct.isPending}
                 onSend={send}
-                {...(may.has("waiting")
-                  ? {
-                      onSendAndWait: (text: string, attachments: string[], done: () => void) =>
-                        doAct.mutate(
-                          { name: "reply", body: { text, attachments } },
-                          {
-                            onSuccess: () => {
-                              done();
-                              doAct.mutate({
-                                name: "wait",
-                                body: { on: "requester", reason: text.length > 120 ? `${text.slice(0, 117)}…` : text },
-                              });
-                            },
-                          },
-                        ),
-                    }
-                  : {})}
+                options={options}
+                readers={<Readers ticket={ticket} chosen={chosen} onChange={setChosen} />}
+                suggest={suggest}
+                inserted={inserted}
                 onTyping={() => {
                   typingUntil.current = Date.now() + 6000;
                 }}
@@ -186,9 +274,51 @@ function Record({ ticket }: { ticket: Ticket }) {
             </div>
           ) : null}
         </div>
-        <Facts ticket={ticket} />
+        <div className="flex min-w-0 flex-col gap-3">
+          <Facts ticket={ticket} />
+          <Approvals ticket={ticket} canEdit={may.has("changed")} />
+          <Tasks ticket={ticket} canEdit={may.has("changed")} />
+          {may.has("noted") ? <Time ticket={ticket} /> : null}
+          <Links ticket={ticket} canEdit={may.has("noted")} onAct={(name) => setAct(name === "link" ? "links" : "merge")} />
+          <Outside ticket={ticket} canEdit={may.has("noted") && ticket.is_open} onAct={setAct} />
+          <MayHelp
+            ticket={ticket}
+            onMerge={(number) => {
+              setInto(number);
+              setAct("merge");
+            }}
+            onUse={(text) => {
+              write("reply");
+              setInserted({ text, at: Date.now() });
+            }}
+          />
+          <Said ticket={ticket} />
+        </div>
       </div>
-      <ActDialog ticket={ticket} act={act} onClose={() => setAct(null)} />
+      <ActDialog
+        ticket={ticket}
+        act={act}
+        into={into}
+        onClose={() => {
+          setAct(null);
+          setInto(undefined);
+        }}
+      />
+      {isReminding ? <RemindDialog ticket={ticket} onClose={() => setReminding(false)} /> : null}
+      {removing ? <RemoveDialog ticket={ticket} entry={removing.entry} file={removing.file} onClose={() => setRemoving(null)} /> : null}
+      {routine !== null ? (
+        <Dialog title="Do several things at once" about={ticket.title} isOpen onClose={() => setRoutine(null)}>
+          <RoutineForm
+            ticket={ticket}
+            routine={routine}
+            onClose={() => setRoutine(null)}
+            onRun={() => {
+              setRoutine(null);
+              doAct.mutate({ name: `routines/${routine}`, body: {} });
+            }}
+          />
+        </Dialog>
+      ) : null}
     </div>
   );
 }
@@ -205,7 +335,123 @@ function stateWords(ticket: Ticket, now: number): string {
   return [ticket.statuses.find((status) => status.key === ticket.status)?.label ?? ticket.state, ...marks].join(" · ");
 }
 
-function MoreMenu({ ticket, onAct }: { ticket: Ticket; onAct: (act: ActName) => void }) {
+interface Crossed {
+  id: number;
+  actor: string;
+  text: string;
+}
+
+/** What "/" and "#" offer while writing on a ticket. */
+function useSuggest(ticket: Ticket): Suggest {
+  const queries = useQueryClient();
+  const number = ticket.id;
+  return async (sign, words) => {
+    if (sign === "/") {
+      const phrases = await queries.fetchQuery({
+        queryKey: ["phrases", number],
+        queryFn: () => ok(api.GET("/api/tickets/{number}/phrases", { params: { path: { number } } })),
+        staleTime: 60_000,
+      });
+      return phrases
+        .filter((phrase) => phrase.name.toLowerCase().includes(words.toLowerCase()))
+        .slice(0, 9)
+        .map((phrase) => ({ key: `p${phrase.id}`, label: phrase.name, note: `${phrase.whose} · ${phrase.text.slice(0, 90)}`, text: phrase.text }));
+    }
+    if (words.trim().length < 2) return [];
+    const found = await ok(api.GET("/api/find", { params: { query: { q: words.trim() } } }));
+    return [
+      ...found.articles.map((article) => ({
+        key: `a${article.id}`,
+        label: `article ${article.id} ${article.title}`,
+        note: article.for_everybody && article.state === "published" ? "anybody may read it" : "desk only: its number is put in, no link",
+        text: article.for_everybody && article.state === "published" ? `${article.title} (${window.location.origin}/articles/${article.id})` : `article ${article.id}`,
+      })),
+      ...found.tickets.slice(0, 6).map((row) => ({ key: `t${row.id}`, label: `${row.kind} ${row.id} ${row.title}`, note: row.state, text: `${row.kind} ${row.id}` })),
+    ];
+  };
+}
+
+/** Remove a text or a file everywhere; that it was done, by whom and why stays. */
+function RemoveDialog({ ticket, entry, file, onClose }: { ticket: Ticket; entry: Entry; file: string | undefined; onClose: () => void }) {
+  const { write, isBusy, fields, problem } = useTicketWrite(ticket.id, true);
+  const [reason, setReason] = useState("");
+  const remove = async () => {
+    const body = { reason };
+    const done = await write(
+      file
+        ? ok(api.POST("/api/tickets/{number}/files/{key}/redact", { params: { path: { number: ticket.id, key: file } }, body }))
+        : ok(api.POST("/api/tickets/{number}/events/{event}/redact", { params: { path: { number: ticket.id, event: entry.id } }, body })),
+      "Removed.",
+    );
+    if (done) onClose();
+  };
+  return (
+    <Dialog title={file ? "Remove the file" : "Remove the text"} about="It goes from the history, the search and the mail that is kept. It cannot be brought back." isOpen onClose={onClose}>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void remove();
+        }}
+      >
+        <label className="flex flex-col gap-1 font-semibold text-ink-2">
+          Why
+          <input autoFocus maxLength={300} className={`${inputClass} font-normal`} placeholder="A password was pasted" value={reason} onChange={(event) => setReason(event.target.value)} />
+        </label>
+        {problem ? <ErrorNote>{fields.reason ?? problem}</ErrorNote> : null}
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Not now</Button>
+          <Button type="submit" tone="sea" disabled={isBusy || !reason.trim()}>
+            Remove it
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+function RoutinesMenu({ onPick }: { onPick: (routine: number) => void }) {
+  const { data } = useQuery({ queryKey: ["routines"], queryFn: () => ok(api.GET("/api/routines")), staleTime: 60_000 });
+  if (!data || data.length === 0) return null;
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button>Routines ▾</Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={5} className="z-40 min-w-[230px] rounded-card border border-line-2 bg-sheet p-1">
+          {data.map((routine) => (
+            <DropdownMenu.Item key={routine.id} onSelect={() => onPick(routine.id)} className="cursor-pointer rounded px-3 py-1.5 outline-none data-[highlighted]:bg-sea-3">
+              {routine.name} <span className="text-ink-2">{routine.whose}</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+/** How it was, as the requester says after closing. */
+function Said({ ticket }: { ticket: Ticket }) {
+  const { survey } = ticket;
+  if (!survey) return null;
+  return (
+    <Panel title="How it was" note={survey.answered_s ? undefined : "asked, not answered yet"}>
+      {survey.score ? (
+        <p>
+          <b>{survey.score} of 5</b> {survey.text ? `– “${survey.text}”` : ""}
+        </p>
+      ) : null}
+      {survey.answers.filter((line) => line.answer).map((line) => (
+        <p key={line.label} className="text-ink-2">
+          {line.label} <b className="text-ink">{line.answer}</b>
+        </p>
+      ))}
+    </Panel>
+  );
+}
+
+function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (act: ActName) => void; onRemind: () => void }) {
   const may = new Set(ticket.may);
   const queries = useQueryClient();
   const { me } = useSession();
@@ -223,15 +469,31 @@ function MoreMenu({ ticket, onAct }: { ticket: Ticket; onAct: (act: ActName) => 
       toast.error(sentence(error));
     }
   };
+  const markLater = async () => {
+    try {
+      await ok(api.POST("/api/tickets/{number}/mark", { params: { path: { number: ticket.id } }, body: { is_marked: !ticket.mine.is_marked } }));
+      toast(ticket.mine.is_marked ? "No longer marked." : "Marked for later.");
+      void queries.invalidateQueries({ queryKey: ["ticket", ticket.id] });
+    } catch (error) {
+      toast.error(sentence(error));
+    }
+  };
   const [isSharing, setSharing] = useState(false);
   const items: [string, boolean, () => void][] = [
     ["Set priority by hand…", may.has("changed"), () => onAct("priority")],
+    ["Ask for an approval…", may.has("changed") && ticket.is_open, () => onAct("approvals")],
+    ["Remind me…", true, onRemind],
+    [ticket.mine.is_marked ? "No longer marked for later" : "Mark for later", true, () => void markLater()],
+    ["Link to another…", may.has("noted"), () => onAct("links")],
+    ["Merge into another…", may.has("cancelled"), () => onAct("merge")],
+    ["Pass on, help remotely, run a runbook…", may.has("noted") && ticket.is_open, () => onAct("outward")],
     ["Announce as known outage…", may.has("noted") && ticket.is_open && !ticket.is_confidential && !ticket.announcement, () => onAct("announce")],
     ["End the announcement", ticket.announcement !== null && may.has("noted"), () => void simple("end-announcement")],
     [follows ? "Stop following" : "Follow", true, () => void simple(follows ? "unfollow" : "follow")],
     ["Let somebody follow…", may.has("noted"), () => setSharing(true)],
     ["Print", true, () => window.print()],
     ["Cancel it…", may.has("cancelled"), () => onAct("cancel")],
+    ["Not for us…", may.has("cancelled"), () => onAct("not-for-us")],
   ];
   return (
     <>

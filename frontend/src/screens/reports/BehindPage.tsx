@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { Reader } from "../../parts/Reader";
-import { TicketTable } from "../../parts/TicketTable";
+import { TicketTable } from "../../parts/list/TicketTable";
 import { exact } from "../../parts/time";
 import { Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useListKeys } from "../../parts/useListKeys";

@@ -251,6 +251,7 @@ function TierMembers() {
 interface Closing {
   calendar: string;
   after_seconds: number;
+  when_tasks_done?: boolean;
   conditions?: { stage: string; if: Tree; says: string }[];
 }
 
@@ -267,6 +268,10 @@ export function ClosingEditor() {
       <p className="text-[16px] leading-8">
         A resolved ticket closes by itself after <SpanInput label="Closes after" seconds={closing.after_seconds} onChange={(seconds) => set({ after_seconds: seconds ?? 3600 })} /> on{" "}
         <PickOne label="Calendar" options={entriesOf<Calendar>(document, "calendars").map(({ key, name }) => ({ key, name }))} value={closing.calendar} onChange={(calendar) => set({ calendar })} />.
+        <label className="mt-2 flex items-center gap-1.5">
+          <input type="checkbox" checked={closing.when_tasks_done === true} onChange={(event) => set({ when_tasks_done: event.target.checked })} />
+          A ticket resolves by itself when the last of its tasks is done, if the conditions below hold
+        </label>
       </p>
       <Part title="Before it can be resolved" aside={<button type="button" className="why text-ink-2" onClick={() => set({ conditions: [...conditions, { stage: "resolving", if: { field: "service", op: "is filled" }, says: "Say which service it was first." }] })}>add a condition</button>}>
         {conditions.length === 0 ? <p className="text-ink-2">Nothing but the words of the resolution is needed.</p> : null}

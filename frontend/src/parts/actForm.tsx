@@ -1,0 +1,130 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { toast } from "sonner";
+import { api, ok, Problem, sentence, type Ticket } from "../api/client";
+import { tellTouched } from "../shell/live";
+import { Button } from "./ui";
+
+export type ActName =
+  | "take"
+  | "wait"
+  | "resume"
+  | "hand-over"
+  | "priority"
+  | "resolve"
+  | "reopen"
+  | "cancel"
+  | "announce"
+  | "escalate"
+  | "approvals"
+  | "links"
+  | "merge"
+  | "not-for-us"
+  | "outward";
+
+const DONE: Record<string, string> = {
+  take: "It is yours now.",
+  wait: "Set waiting.",
+  resume: "Taken up again.",
+  "hand-over": "Handed over.",
+  priority: "Priority set.",
+  resolve: "Resolved.",
+  reopen: "Reopened.",
+  cancel: "Cancelled.",
+  announce: "Announced on everybody's portal.",
+  reply: "Sent in ten seconds.",
+  note: "Note kept.",
+  escalate: "Escalated.",
+  approvals: "Asked.",
+  links: "Linked.",
+  merge: "Merged.",
+  "not-for-us": "Set aside as not for us.",
+  outward: "Done.",
+  undo: "Taken back.",
+};
+const UNDOABLE = new Set(["take", "wait", "resume", "hand-over", "escalate", "priority", "resolve", "reply", "note"]);
+
+type Body = Record<string, unknown>;
+
+/** Do an act on a ticket: shows what was done, offers undo for ten seconds, reads again. */
+export function useAct(number: number) {
+  const queries = useQueryClient();
+  const settle = (ticket: Ticket) => {
+    queries.setQueryData(["ticket", number], ticket);
+    tellTouched([number]);
+    for (const key of ["lookout", "figures", "groups"]) void queries.invalidateQueries({ queryKey: [key] });
+    void queries.invalidateQueries({ queryKey: ["why", number] });
+  };
+  const post = (name: string, body: Body) =>
+    ok(
+      api.POST(`/api/tickets/{number}/${name}` as "/api/tickets/{number}/resolve", {
+        params: { path: { number } },
+        body: body as never,
+      }),
+    );
+  return useMutation({
+    mutationFn: async ({ name, body }: { name: string; body: Body }) => ({ name, ticket: await post(name, body) }),
+    onSuccess: ({ name, ticket }) => {
+      settle(ticket);
+      toast(DONE[name] ?? "Done.", {
+        duration: 9500,
+        ...(UNDOABLE.has(name)
+          ? {
+              action: {
+                label: "Undo",
+                onClick: () => {
+                  post("undo", {})
+                    .then((back) => {
+                      settle(back);
+                      toast("Taken back.");
+                    })
+                    .catch((error: unknown) => toast.error(sentence(error)));
+                },
+              },
+            }
+          : {}),
+      });
+    },
+    onError: (error) => {
+      if (error instanceof Problem && error.status === 409 && error.body.current)
+        queries.setQueryData(["ticket", number], error.body.current as Ticket);
+      else if (error instanceof Problem && error.status === 409)
+        void queries.invalidateQueries({ queryKey: ["ticket", number] });
+      if (!(error instanceof Problem) || error.status !== 422) toast.error(sentence(error));
+    },
+  });
+}
+
+export interface FormProps {
+  ticket: Ticket;
+  onClose: () => void;
+}
+
+/** Submits an act; a stale version is read again and the words stay in the form. */
+export function useActForm(ticket: Ticket, name: ActName, onDone: () => void) {
+  const act = useAct(ticket.id);
+  const error = act.error instanceof Problem ? act.error : null;
+  return {
+    send: (body: Body) => act.mutate({ name, body }, { onSuccess: onDone }),
+    isPending: act.isPending,
+    fields: error?.fields ?? {},
+    problem:
+      error && Object.keys(error.fields).length === 0
+        ? error.code === "stale"
+          ? `${error.message} It has been read again: look at it, then send once more.`
+          : error.message
+        : null,
+  };
+}
+
+export function Buttons({ label, isPending, onClose }: { label: string; isPending: boolean; onClose: () => void }) {
+  return (
+    <div className="mt-4 flex justify-end gap-2">
+      <Button onClick={onClose}>Not now</Button>
+      {label ? (
+        <Button type="submit" tone="sea" disabled={isPending}>
+          {isPending ? "Working…" : label}
+        </Button>
+      ) : null}
+    </div>
+  );
+}

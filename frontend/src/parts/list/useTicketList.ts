@@ -1,0 +1,146 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { api, ok, type Row } from "../../api/client";
+import { onTouched } from "../../shell/live";
+import { heedServerTime } from "../hooks";
+
+export interface ListAsked {
+  filter: string;
+  sort: string;
+  columns: string;
+}
+
+interface Kept {
+  rows: Row[];
+  cursor: string | null;
+  /** Tickets that came to belong to the list since it was read. */
+  fresh: number[];
+  /** Rows that no longer belong to it, left where they are until the list is read again. */
+  gone: ReadonlySet<number>;
+  isCapped: boolean;
+  readAt: number;
+}
+
+export interface TicketList extends Kept {
+  isPending: boolean;
+  isReading: boolean;
+  error: unknown;
+  hasMore: boolean;
+  readMore: () => void;
+  readAgain: () => void;
+}
+
+const EMPTY: Kept = { rows: [], cursor: null, fresh: [], gone: new Set(), isCapped: false, readAt: 0 };
+const MOST_KEPT = 8;
+const TOUCH_AT_ONCE = 150;
+const kept = new Map<string, Kept>();
+
+function keep(key: string, list: Kept): void {
+  kept.delete(key);
+  kept.set(key, list);
+  const oldest = kept.keys().next().value;
+  if (kept.size > MOST_KEPT && oldest !== undefined) kept.delete(oldest);
+}
+
+/** Forget what was read; another person must not see it. */
+export function forgetLists(): void {
+  kept.clear();
+}
+
+/**
+ * A list read fifty rows at a time. What others change is changed in place; what comes to
+ * belong to the list is counted and offered, so nothing moves under the reader's eyes.
+ */
+export function useTicketList(asked: ListAsked, isOn = true): TicketList {
+  const key = `${asked.filter}\n${asked.sort}\n${asked.columns}`;
+  const [, draw] = useState(0);
+  const [error, setError] = useState<unknown>(null);
+  const reading = useRef("");
+  const list = kept.get(key) ?? EMPTY;
+
+  const read = useCallback(
+    async (cursor: string | null) => {
+      const mark = `${key}\n${cursor ?? ""}`;
+      if (reading.current === mark) return;
+      reading.current = mark;
+      setError(null);
+      draw((count) => count + 1);
+      try {
+        const page = await ok(api.GET("/api/tickets", { params: { query: { ...asked, cursor: cursor ?? "" } } }));
+        heedServerTime(page.now_s);
+        const before = cursor === null ? EMPTY : (kept.get(key) ?? EMPTY);
+        const known = new Set(before.rows.map((row) => row.id));
+        keep(key, {
+          ...before,
+          rows: [...before.rows, ...page.rows.filter((row) => !known.has(row.id))],
+          cursor: page.next_cursor,
+          isCapped: page.is_capped,
+          readAt: Date.now(),
+        });
+      } catch (problem) {
+        setError(problem);
+      } finally {
+        if (reading.current === mark) reading.current = "";
+        draw((count) => count + 1);
+      }
+    },
+    // `asked` is what `key` says.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [key],
+  );
+
+  const touch = useCallback(
+    async (numbers: number[]) => {
+      const now = kept.get(key);
+      if (!now || numbers.length === 0) return;
+      for (let start = 0; start < numbers.length; start += TOUCH_AT_ONCE) {
+        const ids = numbers.slice(start, start + TOUCH_AT_ONCE);
+        const answer = await ok(
+          api.GET("/api/tickets/touched", {
+            params: { query: { filter: asked.filter, columns: asked.columns, ids: ids.join(",") } },
+          }),
+        ).catch(() => null);
+        if (answer) {
+          heedServerTime(answer.now_s);
+          keep(key, touched(kept.get(key) ?? now, answer.rows, new Set(answer.fits), ids));
+        }
+      }
+      draw((count) => count + 1);
+    },
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [key],
+  );
+
+  useEffect(() => {
+    if (!isOn) return undefined;
+    const known = kept.get(key);
+    if (!known || known.rows.length === 0) void read(null);
+    else if (Date.now() - known.readAt > 1500) void touch(known.rows.slice(0, 400).map((row) => row.id));
+    return onTouched((numbers) => void (numbers === null ? read(null) : touch(numbers)));
+  }, [key, isOn, read, touch]);
+
+  return {
+    ...list,
+    isPending: list.readAt === 0 && error === null,
+    isReading: reading.current !== "" && reading.current.startsWith(`${key}\n`),
+    error,
+    hasMore: list.cursor !== null,
+    readMore: () => {
+      if (list.cursor !== null) void read(list.cursor);
+    },
+    readAgain: () => void read(null),
+  };
+}
+
+/** The list with some tickets as they are now. */
+function touched(list: Kept, rows: Row[], fits: ReadonlySet<number>, asked: number[]): Kept {
+  const now = new Map(rows.map((row) => [row.id, row]));
+  const shown = new Set(list.rows.map((row) => row.id));
+  const gone = new Set(list.gone);
+  for (const number of asked) {
+    if (shown.has(number) && !fits.has(number)) gone.add(number);
+    else gone.delete(number);
+  }
+  const fresh = new Set(list.fresh.filter((number) => !asked.includes(number)));
+  for (const number of fits) if (!shown.has(number)) fresh.add(number);
+  return { ...list, rows: list.rows.map((row) => now.get(row.id) ?? row), gone, fresh: [...fresh] };
+}

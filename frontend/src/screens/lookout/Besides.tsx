@@ -1,0 +1,130 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { toast } from "sonner";
+import { api, ok, sentence } from "../../api/client";
+import type { components } from "../../api/schema";
+import { ApprovalCard } from "../../parts/ApprovalCard";
+import { exact, when } from "../../parts/time";
+import { Button } from "../../parts/ui";
+
+type Found = components["schemas"]["LookoutShape"];
+
+/** What needs me beside the tickets: questions to decide, tasks, reminders. */
+export function Besides({ data, now }: { data: Found; now: number }) {
+  const queries = useQueryClient();
+  const [isAll, setAll] = useState(false);
+  const reread = () => void queries.invalidateQueries({ queryKey: ["lookout"] });
+  const act = async (work: Promise<unknown>, words: string) => {
+    try {
+      await work;
+      toast(words);
+    } catch (error) {
+      toast.error(sentence(error));
+    }
+    reread();
+  };
+  const due = data.reminders.filter((reminder) => reminder.at_s <= now);
+  const later = data.reminders.filter((reminder) => reminder.at_s > now);
+  const tasks = isAll ? data.tasks : data.tasks.slice(0, 6);
+  if (data.approvals.length + data.tasks.length + data.reminders.length === 0) return null;
+  return (
+    <div className="mb-3 grid grid-cols-[repeat(auto-fill,minmax(290px,1fr))] gap-3">
+      {data.approvals.length > 0 ? (
+        <section aria-label="For me to decide" className="rounded-card border border-line bg-sheet px-3.5 py-2.5">
+          <h2 className="font-bold">For me to decide</h2>
+          {data.approvals.map((approval) => (
+            <ApprovalCard key={approval.id} approval={approval} onDone={reread} />
+          ))}
+        </section>
+      ) : null}
+      {data.tasks.length > 0 ? (
+        <section aria-label="Tasks" className="rounded-card border border-line bg-sheet px-3.5 py-2.5">
+          <h2 className="font-bold">Tasks</h2>
+          <ul>
+            {tasks.map((task) => (
+              <li key={task.id} className="flex items-baseline gap-2 border-b border-line py-1 last:border-0">
+                <input
+                  type="checkbox"
+                  id={`lookout-task-${task.id}`}
+                  disabled={task.waits_for.length > 0}
+                  onChange={() =>
+                    void act(
+                      ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: task.ticket, task: task.id } }, body: { state: "done" } })),
+                      "Done.",
+                    )
+                  }
+                />
+                <label htmlFor={`lookout-task-${task.id}`} className="min-w-0 flex-1">
+                  {task.title}
+                  <span className="block truncate text-[13px] text-ink-2">
+                    {task.waits_for.length > 0 ? `after ${task.waits_for.join(", ")} · ` : ""}
+                    {task.is_mine ? "" : `${task.team}, nobody's · `}
+                    {task.due_s ? `due ${when(task.due_s, now)} · ` : ""}
+                    {task.ticket_title}
+                  </span>
+                </label>
+                <Link to={`/desk/tickets/${task.ticket}`} className="font-mono text-[13px] underline" aria-label={`Ticket ${task.ticket}`}>
+                  {task.ticket}
+                </Link>
+              </li>
+            ))}
+          </ul>
+          {data.tasks.length > tasks.length ? (
+            <Button tone="quiet" onClick={() => setAll(true)}>
+              {data.tasks.length - tasks.length} more
+            </Button>
+          ) : null}
+        </section>
+      ) : null}
+      {data.reminders.length > 0 ? (
+        <section aria-label="Reminders" className="rounded-card border border-line bg-sheet px-3.5 py-2.5">
+          <h2 className="font-bold">Reminders</h2>
+          <ul>
+            {[...due, ...later].map((reminder) => (
+              <li key={reminder.id} className={`flex items-baseline gap-2 border-b border-line py-1 last:border-0 ${reminder.at_s <= now ? "font-semibold" : ""}`}>
+                <time className="shrink-0 text-[13px] text-ink-2" title={exact(reminder.at_s)}>
+                  {when(reminder.at_s, now)}
+                </time>
+                <span className="min-w-0 flex-1 truncate">
+                  {reminder.text || reminder.title}
+                  {reminder.ticket ? (
+                    <>
+                      {" "}
+                      <Link to={`/desk/tickets/${reminder.ticket}`} className="font-mono text-[13px] font-normal underline">
+                        {reminder.ticket}
+                      </Link>
+                    </>
+                  ) : null}
+                </span>
+                <Button
+                  tone="quiet"
+                  onClick={() =>
+                    void act(
+                      ok(
+                        api.PUT("/api/reminders/{reminder}", {
+                          params: { path: { reminder: reminder.id } },
+                          body: { at: new Date((Math.max(now, reminder.at_s) + 3600) * 1000).toISOString() },
+                        }),
+                      ),
+                      "An hour later.",
+                    )
+                  }
+                >
+                  +1 h
+                </Button>
+                <Button
+                  tone="quiet"
+                  aria-label={`Done: ${reminder.text || reminder.title}`}
+                  onClick={() => void act(ok(api.DELETE("/api/reminders/{reminder}", { params: { path: { reminder: reminder.id } } })), "Done.")}
+                >
+                  Done
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      ) : null}
+    </div>
+  );
+}

@@ -1,0 +1,198 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ok, type Task, type Ticket } from "../../api/client";
+import { money } from "../../parts/ApprovalCard";
+import { useNow } from "../../parts/hooks";
+import { PersonPicker } from "../../parts/PersonPicker";
+import { instantOfLocal, localInput, when } from "../../parts/time";
+import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
+import { Panel } from "./Panel";
+import { useTicketWrite } from "./write";
+
+/** Tasks in their order: what is ready, what waits for what, who has it. */
+export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean }) {
+  const now = useNow();
+  const [editing, setEditing] = useState<Task | "new" | null>(null);
+  const { write, isBusy } = useTicketWrite(ticket.id);
+  const titles = new Map(ticket.tasks.map((task) => [task.id, task.title]));
+  const isOpen = new Map(ticket.tasks.map((task) => [task.id, task.state === "open"]));
+  const left = ticket.tasks.filter((task) => task.state === "open").length;
+  const total = ticket.tasks.reduce((sum, task) => sum + task.estimate_minutes, 0);
+  const cost = ticket.tasks.reduce((sum, task) => sum + task.cost_pence, 0);
+  const set = (task: Task, state: "open" | "done" | "skipped") =>
+    void write(ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } }, body: { state } })));
+  if (ticket.tasks.length === 0 && !canEdit) return null;
+  return (
+    <Panel
+      title="Tasks"
+      note={
+        ticket.tasks.length > 0
+          ? [left > 0 ? `${left} to go` : "all are done: ready to resolve", total > 0 ? `${total} min planned` : "", cost > 0 ? money(cost) : ""].filter(Boolean).join(" · ")
+          : undefined
+      }
+    >
+      <ul>
+        {ticket.tasks.map((task) => {
+          const waits = task.after.filter((other) => isOpen.get(other)).map((other) => titles.get(other) ?? "");
+          return (
+            <li key={task.id} className="group flex items-baseline gap-2 py-0.5">
+              <input
+                type="checkbox"
+                id={`task-${task.id}`}
+                disabled={isBusy || (waits.length > 0 && task.state === "open") || (!canEdit && task.state === "open")}
+                checked={task.state === "done"}
+                onChange={(event) => set(task, event.target.checked ? "done" : "open")}
+              />
+              <label htmlFor={`task-${task.id}`} className="min-w-0 flex-1">
+                <span className={task.state === "open" ? (waits.length > 0 ? "text-ink-2" : "") : "text-ink-2 line-through"}>{task.title}</span>
+                <span className="block text-[13px] text-ink-2">
+                  {[
+                    task.person?.name ?? task.team?.name ?? "nobody's",
+                    task.state === "skipped" ? "skipped" : "",
+                    task.done_by ? `done by ${task.done_by}` : "",
+                    waits.length > 0 ? `after ${waits.join(", ")}` : "",
+                    task.state === "open" && task.due_s ? `due ${when(task.due_s, now)}` : "",
+                    task.estimate_minutes ? `${task.estimate_minutes} min` : "",
+                    task.cost_pence ? money(task.cost_pence) : "",
+                  ]
+                    .filter(Boolean)
+                    .join(" · ")}
+                </span>
+              </label>
+              {canEdit ? (
+                <button type="button" className="min-h-[24px] px-1 text-[13px] text-ink-2 underline hover:text-ink" aria-label={`Change the task ${task.title}`} onClick={() => setEditing(task)}>
+                  change
+                </button>
+              ) : null}
+            </li>
+          );
+        })}
+      </ul>
+      {canEdit ? (
+        <Button tone="quiet" className="-ml-2" onClick={() => setEditing("new")}>
+          + Task
+        </Button>
+      ) : null}
+      {editing ? <TaskDialog ticket={ticket} task={editing === "new" ? null : editing} onClose={() => setEditing(null)} /> : null}
+    </Panel>
+  );
+}
+
+function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | null; onClose: () => void }) {
+  const { write, isBusy, fields, problem } = useTicketWrite(ticket.id, true);
+  const [title, setTitle] = useState(task?.title ?? "");
+  const [team, setTeam] = useState(task?.team ? String(task.team.id) : String(ticket.facts.team.id));
+  const [person, setPerson] = useState(task?.person ?? null);
+  const [typed, setTyped] = useState("");
+  const [after, setAfter] = useState<number[]>(task?.after ?? []);
+  const [estimate, setEstimate] = useState(task?.estimate_minutes ? String(task.estimate_minutes) : "");
+  const [cost, setCost] = useState(task?.cost_pence ? String(task.cost_pence / 100) : "");
+  const [due, setDue] = useState(task?.due_s ? localInput(task.due_s) : "");
+  const { data: teams } = useQuery({ queryKey: ["teams"], queryFn: () => ok(api.GET("/api/teams")), staleTime: 60_000 });
+  const others = ticket.tasks.filter((other) => other.id !== task?.id);
+  const save = async () => {
+    const body = {
+      title,
+      team: team ? +team : null,
+      person: person?.id ?? null,
+      after,
+      estimate_minutes: estimate ? Math.round(+estimate) : 0,
+      cost_pence: cost ? Math.round(+cost * 100) : 0,
+      due_s: due ? instantOfLocal(due) : null,
+    };
+    const path = { number: ticket.id };
+    const done = await write(
+      task
+        ? ok(api.PATCH("/api/tickets/{number}/tasks/{task}", { params: { path: { ...path, task: task.id } }, body }))
+        : ok(api.POST("/api/tickets/{number}/tasks", { params: { path }, body })),
+      task ? "Task changed." : "Task added.",
+    );
+    if (done) onClose();
+  };
+  const remove = async (work: Promise<unknown>, words: string) => {
+    if (await write(work, words)) onClose();
+  };
+  return (
+    <Dialog title={task ? "Change the task" : `A task of ${ticket.id}`} about={ticket.title} isOpen onClose={onClose}>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void save();
+        }}
+      >
+        <Field label="What is to be done" error={fields.title}>
+          {(props) => <input {...props} autoFocus maxLength={200} className={inputClass} value={title} onChange={(event) => setTitle(event.target.value)} />}
+        </Field>
+        <div className="grid grid-cols-2 gap-3">
+          <Field label="Team" error={fields.team}>
+            {(props) => (
+              <select {...props} className={inputClass} value={team} onChange={(event) => setTeam(event.target.value)}>
+                <option value="">no team</option>
+                {teams?.map((one) => (
+                  <option key={one.id} value={one.id}>
+                    {one.name}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+          {person ? (
+            <Field label="Person" error={fields.person}>
+              {(props) => (
+                <span className="flex gap-2">
+                  <input {...props} readOnly className={inputClass} value={person.name ?? ""} />
+                  <button type="button" className="min-w-[24px]" aria-label="Nobody" onClick={() => setPerson(null)}>
+                    ×
+                  </button>
+                </span>
+              )}
+            </Field>
+          ) : (
+            <PersonPicker label="Person" name={typed} onName={setTyped} takesFocus={false} onPick={(found) => setPerson({ id: found.id, name: found.name })} />
+          )}
+          <Field label="Minutes, about" error={fields.estimate_minutes}>
+            {(props) => <input {...props} type="number" min={0} className={inputClass} value={estimate} onChange={(event) => setEstimate(event.target.value)} />}
+          </Field>
+          <Field label="Cost" error={fields.cost_pence}>
+            {(props) => <input {...props} type="number" min={0} step="0.01" className={inputClass} value={cost} onChange={(event) => setCost(event.target.value)} />}
+          </Field>
+          <Field label="Due" error={fields.due_s}>
+            {(props) => <input {...props} type="datetime-local" className={inputClass} value={due} onChange={(event) => setDue(event.target.value)} />}
+          </Field>
+        </div>
+        {others.length > 0 ? (
+          <fieldset>
+            <legend className="font-semibold text-ink-2">Only after</legend>
+            {others.map((other) => (
+              <label key={other.id} className="flex items-center gap-1.5 py-0.5">
+                <input type="checkbox" checked={after.includes(other.id)} onChange={() => setAfter(after.includes(other.id) ? after.filter((id) => id !== other.id) : [...after, other.id])} />
+                {other.title}
+              </label>
+            ))}
+            {fields.after ? <p className="text-rust">{problem}</p> : null}
+          </fieldset>
+        ) : null}
+        {problem && Object.keys(fields).length === 0 ? <ErrorNote>{problem}</ErrorNote> : null}
+        <div className="flex flex-wrap justify-end gap-2">
+          {task ? (
+            <>
+              {task.state === "open" ? (
+                <Button tone="quiet" onClick={() => void remove(ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } }, body: { state: "skipped" } })), "Skipped.")}>
+                  Skip it
+                </Button>
+              ) : null}
+              <Button tone="quiet" className="mr-auto" onClick={() => void remove(ok(api.DELETE("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } } })), "Taken away.")}>
+                Take it away
+              </Button>
+            </>
+          ) : null}
+          <Button onClick={onClose}>Not now</Button>
+          <Button type="submit" tone="sea" disabled={isBusy}>
+            {task ? "Keep it" : "Add it"}
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
