@@ -10,7 +10,7 @@ from uuid import uuid4
 import pytest
 
 from gannet.audit.models import Event, Kind
-from gannet.messages import inbound, outbox, standin
+from gannet.messages import inbound, outbox, reading, standin
 from gannet.messages.models import Incoming, Outcome, Outgoing, StandInMessage
 from gannet.tickets import actions
 from gannet.tickets.models import Ticket
@@ -58,11 +58,8 @@ def test_out_and_back_over_the_wire(
     assert outbox.send_due(S) == 0, "mail waits ten seconds"
     assert outbox.send_due(S + 10) == 2
     assert outbox.send_due(S + 10) == 0
-    kept = [
-        inbound.message_from_bytes(bytes(row.raw), policy=inbound.policy.default)
-        for row in StandInMessage.objects.order_by("id")
-    ]
-    asked = next(m for m in kept if "Which gate" in m.get_content())
+    kept = [reading.parse(bytes(row.raw)) for row in StandInMessage.objects.order_by("id")]
+    asked = next(m for m in kept if "Which gate" in reading.read_text(m).whole)
     answer = message(
         "maeve.tarrant@northmere.example", "a subject without a number", "Gate 3.\n\n> Which gate is it?\n-- \nMaeve",
         In_Reply_To=str(asked["Message-ID"]),
@@ -74,7 +71,8 @@ def test_out_and_back_over_the_wire(
     seen = Ticket.objects.get(pk=ticket.pk)
     assert seen.is_answered and seen.waiting_on == ""
     wrote = Event.objects.get(ticket=ticket, kind=Kind.REQUESTER_WROTE)
-    assert wrote.text == "Gate 3."
+    assert wrote.text.partition(reading.FOLD)[0] == "Gate 3."
+    assert "> Which gate" in wrote.text, "what was quoted is folded, not lost"
     assert [i.outcome for i in Incoming.objects.order_by("id")] == [Outcome.ANSWERED, Outcome.TWICE]
 
 
@@ -149,8 +147,9 @@ def test_threads_by_number_but_never_into_what_is_not_theirs(
 
 def test_quotes_and_signatures_are_folded_away() -> None:
     text = "New words.\n\nOn Mon, 23 Nov 2026, the desk wrote:\n> old\n> older"
-    assert inbound.fold_quotes(text) == "New words."
-    assert inbound.fold_quotes("> only a quote") == "> only a quote"
+    folded = reading.fold_quotes(text)
+    assert folded.text == "New words." and "> older" in folded.carried
+    assert reading.fold_quotes("> only a quote").text == "> only a quote"
     html = EmailMessage()
     html.set_content("<p>One</p><script>alert(1)</script><p>Two &amp; three</p>", subtype="html")
-    assert inbound.body_text(html).split() == ["One", "Two", "&", "three"]
+    assert reading.read_text(html).text.split() == ["One", "Two", "&", "three"]

@@ -73,7 +73,8 @@ def test_a_fault_from_report_to_closing_across_three_people(
     signe.press("Take it")
     signe.see("It is yours now.")
     signe.fill("Reply to Ines", "Is the light on the reader on?")
-    signe.press("Send and wait")
+    signe.press("Send and…")
+    signe.press("wait on Ines")
     signe.see("waiting on Ines Corrado")
 
     # Tell: the mail is in the Mail room, and is answered there as Ines.
@@ -217,7 +218,7 @@ def test_log_on_the_phone_by_keyboard_only(screen: Open) -> None:
     signe.see("Sent in ten seconds.")
     signe.key(Keys.ESCAPE, "z")
     signe.key("Cable put back.")
-    signe.key(Keys.TAB, Keys.TAB, Keys.ENTER)
+    signe.chord(Keys.CONTROL, Keys.ENTER)
     signe.see("Resolved.")
     signe.press("Undo")
     signe.see("Taken back.")
@@ -234,8 +235,10 @@ def test_back_finds_the_same_list_at_the_same_place(screen: Open) -> None:
     signe.open("/desk/queue")
     signe.see("shown")
     signe.press("Resolved this week")
-    signe.see("when it was resolved")
+    signe.see("resolved, latest first")
     before_filter = signe.path
+    height = "return document.documentElement.scrollHeight"
+    signe.until("the list", lambda: signe.driver.execute_script(height) > 1200)
     signe.driver.execute_script("window.scrollTo(0, 700)")
     time.sleep(0.5)
     place = signe.driver.execute_script("return window.scrollY")
@@ -246,7 +249,7 @@ def test_back_finds_the_same_list_at_the_same_place(screen: Open) -> None:
     row.click()
     signe.see("Facts")
     signe.driver.back()
-    signe.see("when it was resolved")
+    signe.see("resolved, latest first")
     assert signe.path == before_filter
     signe.until(
         "the same place",
@@ -280,7 +283,7 @@ def test_the_sentence_filter_and_its_words(screen: Open) -> None:
     signe.press("count all")
     signe.see("in all")
     signe.open("/desk/queue?filter=%7Bnonsense")
-    signe.see("Incidents")
+    signe.see("Everything where")
     signe.open('/desk/queue?filter={"all":[{"field":"title","op":"contains","value":"zzzz"}]}')
     signe.see("Nothing fits this sentence")
 
@@ -384,6 +387,15 @@ SCREENS: list[tuple[str, str, str, tuple[int, int]]] = [
     ("Signe", "{ticket}", "Facts", (820, 1180)),
     ("Signe", "/desk/lookout?log=", "Log an incident", (1280, 800)),
     ("Signe", "/desk/mailroom", "Mail room", (1280, 800)),
+    ("Marit", "/desk/lookout?team=1", "load", (1280, 800)),
+    ("Marit", "/desk/lookout?team=1", "load", (820, 1180)),
+    ("Signe", "/desk/queue?form=cards", "shown", (1280, 800)),
+    ("Signe", "/desk/queue?group=team&columns=holder,category,horizon", "shown", (1280, 800)),
+    ("Signe", "/desk/articles", "Knowledge", (1280, 800)),
+    ("Signe", "/desk/ready", "Routines", (1280, 800)),
+    ("Signe", "/desk/tokens", "A new token", (1280, 800)),
+    ("Marit", "/desk/import", "Nothing is written", (1280, 800)),
+    ("Signe", "/desk/print?filter={{}}&sort=due&columns=category", "tickets", (1280, 800)),
     ("Tomas", "/desk/reports", "Promises kept", (1280, 800)),
     ("Tomas", "/desk/reports/behind?age=under+a+day", "tickets:", (1280, 800)),
 ]

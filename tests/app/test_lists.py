@@ -1,0 +1,256 @@
+"""Lists: any order page by page, columns, groups, words, views, files – held to plain Python."""
+
+import csv
+import io
+import random
+import zipfile
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from gannet.demo.history import History
+from gannet.rulebook.book import current
+from gannet.tickets import actions, listing, queries, search, sheets
+from gannet.tickets.actions import views
+from gannet.tickets.list_fields import list_registry
+from gannet.tickets.models import Follower, Mark, TeamView, Ticket
+from gannet.web.errors import Invalid, Missing, Refused
+from gannet_core.conditions import has_words, words_of
+from gannet_core.instants import seconds_of
+from tests.conftest import NOW
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def many(northmere: None) -> None:
+    History(current(), seconds_of(NOW), seed=8, tickets=130).write(lambda *_: None)
+    rng = random.Random(2)
+    for ticket in Ticket.objects.all():
+        ticket.service = rng.choice([ticket.service, None])
+        ticket.save()
+
+
+SORTS = [
+    "due",
+    "opened",
+    "number",
+    "service",
+    "holder",
+    "priority",
+    "resolved",
+    "title",
+    "cause in words",
+]
+
+
+def test_fifty_fields_and_more_can_be_asked_for(northmere: None) -> None:
+    assert len(list_registry()) >= 50
+
+
+def test_every_order_pages_through_every_ticket_once(many: None) -> None:
+    everything = set(Ticket.objects.values_list("pk", flat=True))
+
+    @given(st.lists(st.sampled_from(SORTS), min_size=1, max_size=3, unique=True), st.data())
+    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+    def pages(names: list[str], data: st.DataObject) -> None:
+        turned = [data.draw(st.booleans()) for _ in names]
+        sort = ",".join(f"-{n}" if t else n for n, t in zip(names, turned, strict=True))
+        seen: list[int] = []
+        cursor: str | None = ""
+        while cursor is not None:
+            page = listing.page(Ticket.objects.all(), sort, cursor=cursor)
+            seen += [row["id"] for row in page.rows]
+            cursor = page.next_cursor
+        assert len(seen) == len(set(seen)), "no ticket twice"
+        assert set(seen) == everything, "and none left out"
+        keys = {row["pk"]: row for row in Ticket.objects.values("pk", "service__name", "opened_s")}
+        if sort == "opened":
+            assert [keys[n]["opened_s"] for n in seen] == sorted(keys[n]["opened_s"] for n in seen)
+        if names == ["service"]:
+            shown = [keys[n]["service__name"] for n in seen]
+            filled = [name for name in shown if name is not None]
+            assert shown[: len(filled)] == filled, "nothing comes last, either way"
+            assert filled == sorted(filled, reverse=turned[0])
+
+    pages()
+
+
+@pytest.mark.parametrize(
+    ("sort", "columns", "cursor"),
+    [
+        ("nonsense", "", ""),
+        ("tags", "", ""),
+        ("words", "", ""),
+        ("due,opened,number,title,service,team", "", ""),
+        ("due", "nonsense", ""),
+        ("due", "words", ""),
+        ("due", "", "not base64 at all!"),
+        ("due,opened", "", "W1sxXSwgMV0="),
+    ],
+)
+def test_what_no_list_can_do_is_refused(
+    northmere: None, sort: str, columns: str, cursor: str
+) -> None:
+    with pytest.raises(Invalid):
+        listing.page(Ticket.objects.all(), sort, listing.columns_of(columns), cursor)
+
+
+def test_groups_count_what_the_list_has(many: None) -> None:
+    groups = listing.groups(Ticket.objects.all(), "service")
+    plain: dict[Any, int] = {}
+    for ticket in Ticket.objects.select_related("service"):
+        name = ticket.service.name if ticket.service else None
+        plain[name] = plain.get(name, 0) + 1
+    assert {group["value"]: group["count"] for group in groups} == plain
+    states = {group["value"] for group in listing.groups(Ticket.objects.all(), "state")}
+    assert states <= {"new", "in hand", "waiting", "resolved", "closed", "cancelled"}
+
+
+TEXTS = ["Straße am Kai", "naïve Café", "gate-3 blank", "票 42", "", "…—", "O'Neill's e-mail"]
+
+
+@given(st.sampled_from(TEXTS), st.text(max_size=12))
+def test_words_find_their_beginnings_without_accents(text: str, wanted: str) -> None:
+    pieces = words_of(wanted)
+    expected = bool(pieces) and all(
+        any(word.startswith(piece) for word in words_of(text)) for piece in pieces
+    )
+    assert has_words(text, wanted) is expected
+
+
+@pytest.mark.parametrize(
+    ("wanted", "found"),
+    [
+        ("strasse", True),
+        ("STRA", True),
+        ("cafe", True),
+        ("kai cafe", True),
+        ("kai tea", False),
+        ('"; DROP TABLE', False),
+        ("NEAR(kai", False),
+        ("*", False),
+    ],
+)
+def test_words_are_searched_and_never_run(
+    northmere: None, log: Callable[..., Any], by: Callable[..., Any], wanted: str, found: bool
+) -> None:
+    ticket = log("Maeve", "Boarding gates", title="Straße am Kai")
+    actions.note(ticket.pk, by("Signe"), "Seen at the café.")
+    numbers = {number for number, _ in search.ranked(wanted, 10)}
+    assert (ticket.pk in numbers) is found
+    tree = {"field": "words", "op": "has words", "value": wanted}
+    shown = queries.filtered(by("Signe").person, tree, NOW)
+    assert shown.filter(pk=ticket.pk).exists() is found
+
+
+def test_both_readings_of_fields_that_only_lists_have_agree(
+    northmere: None, log: Callable[..., Any], by: Callable[..., Any], person: Callable[..., Any]
+) -> None:
+    tickets = [log("Maeve", "Boarding gates", title=f"Gate {n} is blank") for n in range(4)]
+    signe, marit = person("Signe"), person("Marit")
+    Follower.objects.create(ticket=tickets[0], person=signe)
+    Mark.objects.create(ticket=tickets[1], person=signe, made_s=0)
+    Mark.objects.create(ticket=tickets[1], person=marit, made_s=0)
+    actions.add_task(tickets[2].pk, by("Signe"), {"title": "Look", "person": signe.pk})
+    for name in ("follower", "marked by", "task holder", "approver", "words"):
+        field = list_registry()[name]
+        for op, value in (
+            ("is me", None), ("is", signe.name), ("is not", signe.name), ("is empty", None),
+            ("is filled", None), ("is one of", [marit.name]), ("contains", "sig"),
+            ("has words", "blank 2"),
+        ):  # fmt: skip
+            if (op == "has words") is not (name == "words"):
+                continue
+            leaf = {"field": name, "op": op, "value": value}
+            shown = set(queries.filtered(signe, leaf, NOW).values_list("pk", flat=True))
+            from gannet_core.conditions import evaluate
+
+            context = queries.context_of(signe, NOW)
+            records = {t.pk: {name: field.read(t)} for t in Ticket.objects.all()}
+            plain = {n for n, r in records.items() if evaluate(leaf, r, context=context).result}
+            assert shown == plain, leaf
+
+
+def body(**more: Any) -> dict[str, Any]:
+    return {"filter": {"all": []}, "sort": "due", **more}
+
+
+def test_a_view_is_its_owners_and_those_it_is_shared_with(
+    northmere: None, person: Callable[[str], Any]
+) -> None:
+    signe, joss, marit = person("Signe"), person("Joss"), person("Marit")
+    team = signe.memberships.get().team
+    shared: dict[str, Any] = {"people": [], "is_pinned": True}
+    view = views.keep_view(signe, NOW, name="Mine", body=body(), teams=[], **shared)
+    assert not views.visible_views(joss).filter(pk=view.pk).exists()
+    with pytest.raises(Missing):
+        views.pin(joss, view.pk, is_pinned=True)
+    views.keep_view(
+        signe, NOW, name="Mine", body=body(), teams=[team.pk], view_id=view.pk, **shared
+    )
+    assert views.visible_views(marit).filter(pk=view.pk).exists()
+    with pytest.raises(Refused):
+        views.keep_view(marit, NOW, name="Hers", body=body(), teams=[], view_id=view.pk, **shared)
+    with pytest.raises(Refused):
+        views.set_team_default(signe, view.pk, team.pk, is_default=True)
+    views.set_team_default(marit, view.pk, team.pk, is_default=True)
+    assert TeamView.objects.get(team=team).view == view
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"filter": {"field": "nothing", "op": "is", "value": 1}},
+        {"sort": "nonsense"},
+        {"columns": ["nonsense"]},
+        {"group": "nonsense"},
+    ],
+)
+def test_a_view_that_could_not_be_shown_is_refused(
+    northmere: None, person: Callable[[str], Any], wrong: dict[str, Any]
+) -> None:
+    with pytest.raises(Invalid):
+        views.keep_view(
+            person("Signe"), NOW, name="x", body=body(**wrong), people=[], teams=[], is_pinned=False
+        )
+
+
+def test_files_hold_what_is_shown_and_run_nothing(
+    northmere: None, log: Callable[..., Any], client: Any, person: Callable[[str], Any]
+) -> None:
+    log("Maeve", "Boarding gates", title='=HYPERLINK("http://x","y")')
+    log("Maeve", "Boarding gates", title="-2+3 is no sum; “quotes”, commas")
+    client.force_login(person("Signe"), backend="django.contrib.auth.backends.ModelBackend")
+    asked = "&sort=number&columns=category,opened"
+    answer = client.get(f"/api/tickets/sheet?as=csv{asked}")
+    text = b"".join(answer.streaming_content).decode("utf-8-sig")
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert [row["title"][0] for row in rows[-2:]] == ["'", "'"], "no formula begins a cell"
+    assert rows[-1]["category"] == "Hardware › Gate reader"
+    book = zipfile.ZipFile(io.BytesIO(client.get(f"/api/tickets/sheet?as=xlsx{asked}").content))
+    sheet = book.read("xl/worksheets/sheet1.xml").decode()
+    assert "<f>" not in sheet and "hyperlink" not in sheet
+    assert sheet.count("<row ") == Ticket.objects.count() + 1
+
+
+@pytest.mark.parametrize("value", ["=1+1", "+1", "-1", "@x", "\t=1", "\r=1", "|cmd"])
+def test_a_cell_never_begins_as_a_formula(value: str) -> None:
+    assert sheets.harmless(value) == f"'{value}"
+
+
+def test_what_others_change_is_told_row_by_row(
+    northmere: None, log: Callable[..., Any], by: Callable[..., Any], client: Any,
+    person: Callable[[str], Any],
+) -> None:  # fmt: skip
+    mine, other = log("Maeve", "Boarding gates"), log("Maeve", "Boarding gates")
+    actions.resolve(other.pk, by("Signe"), "done")
+    client.force_login(person("Signe"), backend="django.contrib.auth.backends.ModelBackend")
+    only_open = '{"all":[{"field":"open","op":"is","value":true}]}'
+    asked = {"filter": only_open, "ids": f"{mine.pk},{other.pk},999999,x"}
+    answer = client.get("/api/tickets/touched", asked).json()
+    assert {row["id"] for row in answer["rows"]} == {mine.pk, other.pk}
+    assert answer["fits"] == [mine.pk]
