@@ -202,3 +202,35 @@ def keep_hint(acting: Acting, given: Mapping[str, Any], number: int | None = Non
     row.kept_by, row.kept_at = person, acting.now
     row.save()
     return row
+
+
+MOST_QUESTIONS = 8
+
+
+def keep_questions(person: Person, service_id: int, asked: Sequence[Mapping[str, str]]) -> Service:
+    """What is asked after closing a ticket of the service, beside how it was.
+
+    A question keeps its key through a change of its words, so that answers stay with it.
+    """
+    if not person.has_role(Role.ADMINISTRATOR, Role.TEAM_LEAD):
+        raise Refused("Only team leads and administrators change what is asked.")
+    service = Service.objects.filter(pk=service_id).first()
+    if service is None:
+        raise Missing("There is no such service.")
+    if len(asked) > MOST_QUESTIONS:
+        raise Invalid(f"At most {MOST_QUESTIONS} questions: people answer short ones.")
+    kept: list[dict[str, str]] = []
+    known = {str(one["key"]) for one in service.survey}
+    for number, question in enumerate(asked):
+        label = " ".join(question["label"].split())
+        if not label:
+            raise Invalid("A question is empty.", fields={f"questions.{number}": "This is empty."})
+        key = question.get("key", "")
+        taken = {one["key"] for one in kept}
+        if key not in known or key in taken:
+            free = (f"q{at}" for at in range(1, 1_000))
+            key = next(name for name in free if name not in taken | known)
+        kept.append({"key": key, "label": label[:200]})
+    service.survey = kept
+    service.save(update_fields=["survey"])
+    return service

@@ -60,11 +60,20 @@ class Screen:
             if found:
                 return found
             if time.monotonic() > end:
-                raise AssertionError(f"{what} – at {self.path}, which shows:\n{self.text()[:1500]}")
+                raise AssertionError(f"{what} – at {self.path}, which shows:\n{self.shown()}")
             time.sleep(0.08)
 
     def text(self) -> str:
         return str(self.driver.execute_script("return document.body.innerText"))
+
+    def shown(self) -> str:
+        """What is on the screen, shortened: what lies over the page first."""
+        script = (
+            "const near = document.querySelectorAll('[role=dialog],[role=menu],[data-sonner-toast]');"
+            "return [...near].map((e) => e.innerText).join('\\n') + '\\n---\\n'"
+            " + `focus: ${document.activeElement.outerHTML.slice(0, 120)}` + '\\n---\\n'"
+        )
+        return str(self.driver.execute_script(script)) + self.text()[:1500]
 
     def see(self, words: str, patience: float = PATIENCE) -> None:
         self.until(f"should see {words!r}", lambda: words in self.text(), patience)
@@ -132,6 +141,43 @@ class Screen:
 
     def chord(self, held: str, key: str) -> None:
         webdriver.ActionChains(self.driver).key_down(held).send_keys(key).key_up(held).perform()
+
+    def focused(self) -> str:
+        """The words of what has the focus."""
+        script = (
+            "const e = document.activeElement; const l = e.labels && e.labels[0];"
+            "return (e.getAttribute('aria-label') || (l && l.innerText) || e.innerText || '').trim()"
+        )
+        return str(self.driver.execute_script(script))
+
+    def tab_to(self, name: str, most: int = 70) -> None:
+        """Press Tab until something of that name has the focus, as people without a mouse do."""
+        seen = []
+        for _ in range(most):
+            if self.focused().startswith(name):
+                return
+            self.key(Keys.TAB)
+            seen.append(self.focused()[:30])
+        raise AssertionError(f"Tab never came to {name!r}, but to {seen}")
+
+    def first_offered(self) -> str:
+        """The words of what Enter would choose of a list that is offered while typing."""
+        chosen = "[role=option][aria-selected=true]"
+        return str(self.driver.find_element(By.CSS_SELECTOR, chosen).text)
+
+    def command(self, words: str, offered: str = "") -> None:
+        """Find or do something by the command bar, once it offers that first."""
+        self.chord(Keys.CONTROL, "k")
+        self.until(
+            "the command bar is open",
+            lambda: self.driver.switch_to.active_element.get_attribute("role") == "combobox",
+        )
+        self.key(words)
+        self.until(
+            f"the command bar offers {words!r} first",
+            lambda: self.first_offered().startswith(offered or words),
+        )
+        self.key(Keys.ENTER)
 
     def sign_in(self, name: str) -> None:
         self.open("/")

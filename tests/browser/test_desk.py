@@ -2,10 +2,13 @@
 
 import json
 import re
+import smtplib
 import time
 from collections.abc import Callable
+from email.message import EmailMessage
 from pathlib import Path
 
+from selenium import webdriver
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -149,6 +152,139 @@ def test_an_agents_morning(server: Server, screen: Open) -> None:
     signe.chord(Keys.CONTROL, Keys.ENTER)
     signe.see("Resolved.")
     assert signe.complaints() == [] and marit.complaints() == []
+
+
+def test_a_morning_of_twelve_by_keyboard_only(server: Server, screen: Open) -> None:
+    words = "one two three four five six seven eight nine ten".split()
+    numbers = [log_one(server, f"Keyed fault {word}") for word in words]
+    mail = EmailMessage()
+    mail["From"], mail["To"] = "maeve.tarrant@northmere.example", "help@northmere.example"
+    mail["Subject"], mail["Message-ID"] = "Keyed fault by mail", "<keyed-1@sea.example>"
+    mail.set_content("The gate at berth 2 beeps.")
+    with smtplib.SMTP("127.0.0.1", server.mail_port) as wire:
+        wire.send_message(mail)
+    signe = screen("Signe")
+    signe.see("Our move")
+
+    # By phone; then the twelve in the queue.
+    signe.key("l")
+    signe.see("Log an incident")
+    signe.key("Maeve Tarr")
+    signe.until("she is found", lambda: "Maeve" in signe.first_offered())
+    signe.key(Keys.ENTER)
+    signe.see("Open for Maeve")
+    signe.key(Keys.TAB, "Keyed fault by phone", Keys.TAB, "It hums.")
+    signe.tab_to("Log it")
+    signe.key(Keys.ENTER)
+    signe.see("Logged as")
+    signe.key(Keys.ESCAPE)
+    signe.key("g", "q")
+    signe.see("shown")
+    signe.key("/")
+    signe.key("keyed fault")
+    signe.see("12 shown", patience=40)
+
+    # Three taken at once; one by its menu; Back is always the same place.
+    signe.key(Keys.ESCAPE, "x")
+    webdriver.ActionChains(signe.driver).key_down(Keys.SHIFT).send_keys(
+        Keys.ARROW_DOWN, Keys.ARROW_DOWN
+    ).key_up(Keys.SHIFT).perform()
+    signe.see("3 chosen")
+    signe.command("Take: the 3 chosen")
+    signe.see("3 will change")
+    signe.until("the button has the focus", lambda: signe.focused().startswith("Do it to 3"))
+    signe.key(Keys.ENTER)
+    signe.see("Done to 3")
+    signe.key(Keys.ESCAPE)
+    signe.key(Keys.ARROW_DOWN, "m")
+    signe.see("Take it")
+    signe.key("t")
+    signe.until("it is the one", lambda: signe.focused() == "Take it")
+    signe.key(Keys.ENTER)
+    signe.see("It is yours now.")
+    signe.key(Keys.ENTER)
+    signe.see("Facts")
+    on = int(signe.path.rsplit("/", 1)[1])
+    assert on >= numbers[0]
+
+    # One waits, one is handed over, one goes up the chain, two are one.
+    signe.key("w")
+    signe.see(f"Wait with {on}")
+    signe.key("Which of the gates beeps?")
+    signe.chord(Keys.CONTROL, Keys.ENTER)
+    signe.see("waiting on Maeve Tarrant")
+    signe.driver.back()
+    signe.see("12 shown")
+    signe.until("the row is where it was", lambda: f"row-{on}" in signe.driver.page_source)
+
+    mine = server.run(
+        f"{FIND}print(*Ticket.objects.filter(title__startswith='Keyed', is_open=True, waiting_since_s=None).order_by('pk').values_list('pk', flat=True))"
+    ).split()
+    handed, raised, double, reply, *rest = mine
+    signe.command(handed, "incident")
+    signe.until("it is open", lambda: signe.path.endswith(handed))
+    signe.see("Facts")
+    signe.key("h")
+    signe.see(f"Hand {handed} over")
+    signe.until("teams are offered", lambda: "Networks" in signe.field("To team").text)
+    signe.key("Netw")
+    signe.tab_to("Why")
+    signe.key("It is the network at the berth.")
+    signe.chord(Keys.CONTROL, Keys.ENTER)
+    signe.see("Handed over")
+    signe.command(raised, "incident")
+    signe.until("it is open", lambda: signe.path.endswith(raised))
+    signe.see(f"Keyed fault")
+    signe.key("e")
+    signe.see("It goes to")
+    signe.key("Beyond me.")
+    signe.chord(Keys.CONTROL, Keys.ENTER)
+    signe.see("Escalated.")
+    signe.command(double, "incident")
+    signe.until("it is open", lambda: signe.path.endswith(double))
+    signe.see("Facts")
+    signe.command(f"Merge {double} into another")
+    signe.see("Goes on as")
+    signe.key(reply)
+    signe.until("it is found", lambda: signe.first_offered().startswith(reply))
+    signe.key(Keys.ENTER)
+    signe.chord(Keys.CONTROL, Keys.ENTER)
+    signe.until("on the one that goes on", lambda: signe.path.endswith(reply))
+
+    # A reply by a phrase, a reminder, and resolved; the rest resolved at once.
+    signe.see(f"merged in: {double}")
+    signe.key("r")
+    signe.until("the reply has the focus", lambda: signe.focused().startswith("Reply to Maeve"))
+    signe.key("Mended; the cable was loose.")
+    signe.chord(Keys.CONTROL, Keys.ENTER)
+    signe.see("Sent in ten seconds.")
+    signe.key(Keys.ESCAPE, "z")
+    signe.see("What was done?")
+    signe.key("Plugged the cable in.")
+    signe.tab_to("Cause")
+    signe.key("Worn")
+    signe.chord(Keys.CONTROL, Keys.ENTER)
+    signe.see("Resolved.")
+    signe.key("g", "q")
+    signe.see("shown")
+    signe.key("/")
+    signe.key("keyed fault")
+    signe.see(f"{len(rest) + 3} shown")
+    signe.key(Keys.ESCAPE, "x")
+    webdriver.ActionChains(signe.driver).key_down(Keys.SHIFT).send_keys(
+        *[Keys.ARROW_DOWN] * (len(rest) + 2)
+    ).key_up(Keys.SHIFT).perform()
+    signe.see(f"{len(rest) + 3} chosen")
+    signe.command(f"Resolve: the {len(rest) + 3} chosen")
+    signe.see("What was done")
+    signe.key("Same cable.")
+    signe.tab_to("See what happens")
+    signe.key(Keys.ENTER)
+    signe.see("will change")
+    signe.until("the button has the focus", lambda: signe.focused().startswith("Do it to"))
+    signe.key(Keys.ENTER)
+    signe.see("Done to")
+    assert signe.complaints() == []
 
 
 def test_words_that_cross_are_shown_before_they_are_sent(server: Server, screen: Open) -> None:

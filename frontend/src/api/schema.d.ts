@@ -1429,6 +1429,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/survey-questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What each service asks its requesters after closing. */
+        get: operations["survey_questions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/survey-questions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The questions of one service: change them. */
+        put: operations["keep_survey_questions"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/teams": {
         parameters: {
             query?: never;
@@ -2507,6 +2541,18 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AskedShape: {
+            /** @default  */
+            key: string;
+            label: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AskedShapeRequest: {
+            /** @default  */
+            key: string;
+            label: string;
+        };
         /** @enum {string} */
         AudienceEnum: "requester" | "agent";
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -3048,6 +3094,10 @@ export interface components {
             team?: number | null;
             text: string;
             for: components["schemas"]["ForEnum"];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        KeepQuestionsShapeRequest: {
+            questions: components["schemas"]["AskedShapeRequest"][];
         };
         /** @description Whose it is: mine, a team's, or everybody's. */
         KeepRoutineShapeRequest: {
@@ -3665,6 +3715,12 @@ export interface components {
             asks: string;
             kind: string;
             choices: components["schemas"]["ChoiceShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        QuestionsShape: {
+            questions: components["schemas"]["AskedShape"][];
+            service: number;
+            name: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         QuietShapeRequest: {
@@ -6777,6 +6833,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnStartersShape"];
+                };
+            };
+        };
+    };
+    survey_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionsShape"][];
+                };
+            };
+        };
+    };
+    keep_survey_questions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepQuestionsShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionsShape"];
                 };
             };
         };

@@ -48,6 +48,7 @@ export function Lifeline({ ticket }: { ticket: Ticket }) {
           </>
         ) : null}
       </div>
+      <HeldTotals ticket={ticket} />
       <LifelineInWords ticket={ticket} />
     </section>
   );
@@ -219,6 +220,29 @@ function Marks({ ticket, scale, height }: { ticket: Ticket; scale: Scale; height
         />
       ))}
     </div>
+  );
+}
+
+/** Who held it for how long in all, once more than one did: clock time, the longest first. */
+function HeldTotals({ ticket }: { ticket: Ticket }) {
+  const now = useNow();
+  const totals = new Map<string, number>();
+  for (const holder of ticket.lifeline.holders) {
+    const who = holder.person || `nobody in ${holder.team}`;
+    totals.set(who, (totals.get(who) ?? 0) + Math.max(0, (holder.to_s ?? now) - holder.from_s));
+  }
+  const rows = [...totals].filter(([, seconds]) => seconds >= MINUTE).sort((one, other) => other[1] - one[1]);
+  if (rows.length < 2) return null;
+  return (
+    <p className="mt-0.5 text-[13px] text-ink-2">
+      <span className="inline-block w-[150px] max-[700px]:w-auto max-[700px]:pr-2">in all</span>
+      {rows.map(([who, seconds], index) => (
+        <span key={who}>
+          {index > 0 ? " · " : " "}
+          {who} <b className="font-semibold text-ink">{span(seconds)}</b>
+        </span>
+      ))}
+    </p>
   );
 }
 

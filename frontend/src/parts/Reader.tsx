@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -14,12 +14,15 @@ import { Button, ErrorNote, Loading } from "./ui";
 import { WhyCard } from "./WhyCard";
 
 export function useTicket(number: number) {
+  const queries = useQueryClient();
   return useQuery({
     queryKey: ["ticket", number],
     queryFn: async () => {
       const ticket = await ok(api.GET("/api/tickets/{number}", { params: { path: { number } } }));
       heedServerTime(ticket.now_s);
-      return ticket;
+      // An answer that was under way while an act was done must not undo what the act gave back.
+      const known = queries.getQueryData<Ticket>(["ticket", number]);
+      return known && known.version > ticket.version ? known : ticket;
     },
     staleTime: 2_000,
   });

@@ -64,7 +64,12 @@ export function isTyping(target: EventTarget | null): boolean {
   return target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName);
 }
 
-/** Single keys that act; none fires while typing or while a dialog is open. */
+/** Whether a dialog or a menu lies over the page: its keys are its own. */
+export function isCovered(): boolean {
+  return document.querySelector("[role=dialog],[role=menu]") !== null;
+}
+
+/** Single keys that act; none fires while typing or while a dialog or menu is open. */
 export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>, enabled = true): void {
   const latest = useRef(keys);
   latest.current = keys;
@@ -72,7 +77,7 @@ export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>, en
     if (!enabled) return undefined;
     const onKey = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
-      if (isTyping(event.target) || document.querySelector("[role=dialog]")) return;
+      if (isTyping(event.target) || isCovered()) return;
       const act = latest.current[event.key.length === 1 ? event.key.toLowerCase() : event.key];
       if (!act) return;
       event.preventDefault();

@@ -166,6 +166,7 @@ export function AskForm({ ticket, onClose }: FormProps) {
 /** Finds another ticket by number or words. */
 function TicketPicker({ label, error, chosen, onPick }: { label: string; error?: string | undefined; chosen: { id: number; title: string } | null; onPick: (ticket: { id: number; title: string } | null) => void }) {
   const [words, setWords] = useState("");
+  const [at, setAt] = useState(0);
   const late = useDebounced(words.trim(), 200);
   const { data } = useQuery({
     queryKey: ["find", late],
@@ -181,22 +182,37 @@ function TicketPicker({ label, error, chosen, onPick }: { label: string; error?:
             autoFocus
             placeholder="A number, or some words"
             className={inputClass}
+            role="combobox"
+            aria-expanded={chosen === null && Boolean(data?.tickets.length)}
+            aria-controls="tickets-found"
+            autoComplete="off"
             value={chosen ? `${chosen.id} ${chosen.title}` : words}
             onChange={(event) => {
               onPick(null);
+              setAt(0);
               setWords(event.target.value);
+            }}
+            onKeyDown={(event) => {
+              const rows = chosen === null ? (data?.tickets ?? []) : [];
+              const row = rows[at];
+              if (event.ctrlKey || event.metaKey || !row) return;
+              if (event.key === "ArrowDown") setAt(Math.min(at + 1, rows.length - 1));
+              else if (event.key === "ArrowUp") setAt(Math.max(0, at - 1));
+              else if (event.key === "Enter") onPick({ id: row.id, title: row.title });
+              else return;
+              event.preventDefault();
             }}
           />
           {chosen === null && data ? (
-            <ul className="max-h-44 overflow-y-auto rounded-small border border-line">
-              {data.tickets.map((row) => (
-                <li key={row.id}>
-                  <button type="button" className="w-full px-2 py-1 text-left hover:bg-sea-3" onClick={() => onPick({ id: row.id, title: row.title })}>
+            <ul id="tickets-found" role="listbox" aria-label="Tickets found" className="max-h-44 overflow-y-auto rounded-small border border-line">
+              {data.tickets.map((row, index) => (
+                <li key={row.id} role="option" aria-selected={index === at}>
+                  <button type="button" tabIndex={-1} className={`w-full px-2 py-1 text-left hover:bg-sea-3 ${index === at ? "bg-sea-3" : ""}`} onClick={() => onPick({ id: row.id, title: row.title })}>
                     <span className="font-mono text-[13px]">{row.id}</span> {row.title} <span className="text-ink-2">{row.state}</span>
                   </button>
                 </li>
               ))}
-              {data.tickets.length === 0 ? <li className="px-2 py-1 text-ink-2">Nothing is called that.</li> : null}
+              {data.tickets.length === 0 ? <li role="option" aria-selected={false} aria-disabled className="px-2 py-1 text-ink-2">Nothing is called that.</li> : null}
             </ul>
           ) : null}
         </>

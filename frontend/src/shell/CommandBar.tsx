@@ -72,6 +72,23 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
   ]
     .filter((action) => folded.split(/\s+/).every((word) => action.label.toLowerCase().includes(word)))
     .slice(0, folded ? 12 : 14);
+  // Whoever types the beginning of an action means it, whatever tickets have those words.
+  const isCommand = folded.length > 2 && actions.some((action) => action.label.toLowerCase().startsWith(folded));
+  const doing =
+    actions.length > 0 ? (
+        <Command.Group heading="Do" className="text-[12px] text-ink-2">
+          {actions.map((action) => (
+            <Command.Item
+              key={action.label}
+              value={action.label}
+              onSelect={does(action.act)}
+              className="cursor-pointer rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+            >
+              {action.label}
+            </Command.Item>
+          ))}
+        </Command.Group>
+      ) : null;
 
   return (
     <>
@@ -102,6 +119,7 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
           <Command.Empty className="px-3 py-4 text-ink-2">
             {found.isFetching ? "Looking…" : "Nothing is called that."}
           </Command.Empty>
+          {isCommand ? doing : null}
           {found.data && found.data.tickets.length > 0 ? (
             <Command.Group heading="Tickets" className="text-[12px] text-ink-2">
               {found.data.tickets.map((row) => (
@@ -154,20 +172,7 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
               ))}
             </Command.Group>
           ) : null}
-          {actions.length > 0 ? (
-            <Command.Group heading="Do" className="text-[12px] text-ink-2">
-              {actions.map((action) => (
-                <Command.Item
-                  key={action.label}
-                  value={action.label}
-                  onSelect={does(action.act)}
-                  className="cursor-pointer rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
-                >
-                  {action.label}
-                </Command.Item>
-              ))}
-            </Command.Group>
-          ) : null}
+          {isCommand ? null : doing}
         </Command.List>
       </Command.Dialog>
     </>

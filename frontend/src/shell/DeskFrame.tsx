@@ -3,7 +3,7 @@ import { Menu } from "lucide-react";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { NavLink, Outlet, useNavigate, useSearchParams } from "react-router";
 import { useChoices } from "../parts/acts";
-import { isTyping, useKeys } from "../parts/hooks";
+import { isCovered, isTyping, useKeys } from "../parts/hooks";
 import { Button } from "../parts/ui";
 import { CommandBar } from "./CommandBar";
 import { KeysHelp } from "./KeysHelp";
@@ -55,7 +55,7 @@ export function DeskFrame() {
   };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || document.querySelector("[role=dialog]")) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || isCovered()) return;
       const to = { q: "/desk/queue", l: "/desk/lookout", k: "/desk/articles" }[event.key.toLowerCase()];
       if (event.key === "g") wentAt.current = event.timeStamp;
       else if (to) go(to)(event);

@@ -40,8 +40,13 @@ _MOMENTS = {
     Kind.REQUESTER_WROTE: "requester replied",
     Kind.ESCALATED: "clock step",
     Kind.TASK_DONE: "task changed",
+    Kind.TASK_CHANGED: "task changed",
     Kind.TASKS_ADDED: "task changed",
     Kind.CHILD_OPENED: "child changed",
+    Kind.APPROVAL_DECIDED: "approval decided",
+    Kind.LINKED: "linked changed",
+    Kind.UNLINKED: "linked changed",
+    Kind.MERGED: "linked changed",
 }
 
 

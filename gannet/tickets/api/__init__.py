@@ -66,6 +66,8 @@ urlpatterns = [
     path("api/phrases/<int:number>", ready.PhraseView.as_view()),
     path("api/routines", ready.RoutinesView.as_view()),
     path("api/routines/<int:number>", ready.RoutineView.as_view()),
+    path("api/survey-questions", ready.SurveysView.as_view()),
+    path("api/survey-questions/<int:number>", ready.SurveyQuestionsView.as_view()),
     path("api/hints", ready.HintsView.as_view()),
     path("api/hints/<int:number>", ready.HintView.as_view()),
     path("api/runbooks", around.RunbooksView.as_view()),

@@ -8,6 +8,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.estate.models import Service
 from gannet.tickets import ready
 from gannet.tickets.api.mass import ChangedShape
 from gannet.tickets.api.records import ticket_json
@@ -263,3 +264,46 @@ class HintView(GannetView):
         if not gone:
             raise Missing("There is no such hint.")
         return Response(status=204)
+
+
+class AskedShape(Shape):
+    key = serializers.CharField(max_length=80, allow_blank=True, required=False, default="")
+    label = serializers.CharField(max_length=200, allow_blank=True)
+
+
+class KeepQuestionsShape(Shape):
+    questions = AskedShape(many=True)
+
+
+class QuestionsShape(KeepQuestionsShape):
+    service = serializers.IntegerField()
+    name = serializers.CharField()
+
+
+def _questions_json(service: Service) -> dict[str, Any]:
+    return {"service": service.pk, "name": service.name, "questions": service.survey}
+
+
+class SurveysView(GannetView):
+    """What each service asks its requesters after closing."""
+
+    permission_classes = [DeskWorks]
+
+    @extend_schema(operation_id="survey_questions", responses=QuestionsShape(many=True))
+    def get(self, request: Request) -> Response:
+        return Response([_questions_json(service) for service in Service.objects.all()])
+
+
+class SurveyQuestionsView(GannetView):
+    """The questions of one service: change them."""
+
+    permission_classes = [DeskWorks]
+
+    @extend_schema(
+        operation_id="keep_survey_questions", request=KeepQuestionsShape, responses=QuestionsShape
+    )
+    def put(self, request: Request, number: int) -> Response:
+        given = KeepQuestionsShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        questions = given.validated_data["questions"]
+        return Response(_questions_json(ready.keep_questions(person_of(request), number, questions)))

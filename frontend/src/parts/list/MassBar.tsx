@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useCommands } from "../../shell/commands";
 import { Button } from "../ui";
 import { MassDialog, type MassAct } from "./MassDialog";
 
@@ -27,6 +28,11 @@ interface MassBarProps {
 export function MassBar({ chosen, shown, filter, hasMore, onAll, onNone }: MassBarProps) {
   const [act, setAct] = useState<MassAct | null>(null);
   const [isWhole, setWhole] = useState(false);
+  const whom = isWhole ? "all that fit" : `the ${chosen.size} chosen`;
+  useCommands(
+    chosen.size > 0 ? ACTS.map(({ act: name, label }) => ({ label: `${label.replace("…", "")}: ${whom}`, act: () => setAct(name) })) : [],
+    whom,
+  );
   if (chosen.size === 0) return null;
   const isAllShown = chosen.size >= shown;
   return (

@@ -128,7 +128,7 @@ export function MassDialog({ act, ids, filter, onClose, onDone }: MassDialogProp
           </Button>
         ) : null}
         {preview && !now ? (
-          <Button tone="sea" disabled={isBusy || preview.will.length === 0} onClick={() => void go()}>
+          <Button autoFocus tone="sea" disabled={isBusy || preview.will.length === 0} onClick={() => void go()}>
             {isBusy ? "Working…" : `Do it to ${preview.will.length}`}
           </Button>
         ) : null}

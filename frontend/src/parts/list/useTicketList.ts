@@ -1,4 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
+import { NavigationType, useNavigationType } from "react-router";
 import { api, ok, type Row } from "../../api/client";
 import { onTouched } from "../../shell/live";
 import { heedServerTime } from "../hooks";
@@ -55,6 +56,8 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
   const [, draw] = useState(0);
   const [error, setError] = useState<unknown>(null);
   const reading = useRef("");
+  const arrived = useRef(NavigationType.Pop as NavigationType);
+  arrived.current = useNavigationType();
   const list = kept.get(key) ?? EMPTY;
 
   const read = useCallback(
@@ -110,13 +113,30 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
     [key],
   );
 
+  /** What came to the head of the list while the reader was elsewhere. */
+  const lookForNew = useCallback(async () => {
+    const page = await ok(api.GET("/api/tickets", { params: { query: { ...asked, cursor: "" } } })).catch(() => null);
+    const now = kept.get(key);
+    if (!page || !now) return;
+    const known = new Set(now.rows.map((row) => row.id));
+    const fresh = page.rows.map((row) => row.id).filter((number) => !known.has(number));
+    if (fresh.length === 0) return;
+    keep(key, { ...now, fresh: [...new Set([...now.fresh, ...fresh])] });
+    draw((count) => count + 1);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [key]);
+
   useEffect(() => {
     if (!isOn) return undefined;
     const known = kept.get(key);
-    if (!known || known.rows.length === 0) void read(null);
-    else if (Date.now() - known.readAt > 1500) void touch(known.rows.slice(0, 400).map((row) => row.id));
+    // Back finds the rows as they were left, changed in place; who comes anew finds it read anew.
+    if (!known || known.rows.length === 0 || arrived.current !== NavigationType.Pop) void read(null);
+    else if (Date.now() - known.readAt > 1500) {
+      void touch(known.rows.slice(0, 400).map((row) => row.id));
+      void lookForNew();
+    }
     return onTouched((numbers) => void (numbers === null ? read(null) : touch(numbers)));
-  }, [key, isOn, read, touch]);
+  }, [key, isOn, read, touch, lookForNew]);
 
   return {
     ...list,

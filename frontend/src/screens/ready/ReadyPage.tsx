@@ -8,6 +8,7 @@ import { MassFields, startOf } from "../../parts/list/MassFields";
 import type { MassAct, Params } from "../../parts/list/MassDialog";
 import { Button, Dialog, Empty, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { useSession } from "../../shell/session";
+import { Surveys } from "./Surveys";
 
 type Hint = components["schemas"]["KeptHintShape"];
 type Whose = "mine" | "team" | "everybody";
@@ -39,6 +40,7 @@ export function ReadyPage() {
           <Row key={row.id} name={row.category || serviceName(row.service)} whose={row.kept_by} text={row.text} onChange={() => setEditing({ what: "hint", row })} />
         ))}
       </List>
+      <Surveys />
       {editing ? <Editor what={editing.what} row={editing.row} onClose={() => setEditing(null)} /> : null}
     </div>
   );

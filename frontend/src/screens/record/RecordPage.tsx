@@ -65,6 +65,7 @@ function Record({ ticket }: { ticket: Ticket }) {
   const others = usePresence(ticket.id, typingUntil);
   const may = new Set(ticket.may);
   const isMine = ticket.facts.holder?.id === me?.id;
+  const follows = ticket.followers.some((follower) => follower.id === me?.id);
   const take = () => doAct.mutate({ name: "take", body: { seen_holder: ticket.facts.holder?.id ?? null } });
   const write = (next: ComposerMode) => {
     setMode(next);
@@ -98,8 +99,10 @@ function Record({ ticket }: { ticket: Ticket }) {
       ...(may.has("resolved") ? [{ label: `Resolve ${ticket.id}`, act: () => setAct("resolve") }] : []),
       ...(may.has("reopened") ? [{ label: `Reopen ${ticket.id}`, act: () => setAct("reopen") }] : []),
       { label: `Remind me of ${ticket.id}`, act: () => setReminding(true) },
+      { label: `${follows ? "Stop following" : "Follow"} ${ticket.id}`, act: () => doAct.mutate({ name: follows ? "unfollow" : "follow", body: {} }) },
+      { label: `Print ${ticket.id}`, act: () => window.print() },
     ],
-    `${ticket.id}/${ticket.may.join()}/${String(isMine)}`,
+    `${ticket.id}/${ticket.may.join()}/${String(isMine)}/${String(follows)}`,
   );
   const requester = ticket.facts.requester;
   const first = requester.name.split(" ")[0] ?? requester.name;
