@@ -17,12 +17,14 @@ from django.db.models.functions import Cast
 from gannet.tickets.fields import Field
 from gannet.tickets.list_fields import list_registry
 from gannet.tickets.models import Ticket
-from gannet.tickets.queries import PAGE, ROW_FIELDS, row_json
+from gannet.tickets.queries import PAGE, ROW_FIELDS, row_shown
 from gannet.web.errors import Invalid
 
 MOST_SORTS = 5
 MOST_COLUMNS = 24
 MOST_GROUPS = 200
+# Where in a row the shown fields end.
+_BASE = len(ROW_FIELDS)
 
 # Orders that are not a field of their own name, or better than its own path.
 _SORT_PATHS = {
@@ -86,7 +88,7 @@ def page(
     if len(rows) > PAGE:
         rows = rows[:PAGE]
         last = rows[-1]
-        following = _write_cursor([*(last[f"sort_{n}"] for n in range(len(orders)))], last["id"])
+        following = _write_cursor(list(last[_BASE : _BASE + len(orders)]), last[0])
     return Page([_row(row, columns, len(orders)) for row in rows], following)
 
 
@@ -105,7 +107,8 @@ def _ordered(
     columns: Sequence[str],
     cursor: str,
     most: int,
-) -> list[dict[str, Any]]:
+) -> list[tuple[Any, ...]]:
+    """Rows of the shown fields, then what they are ordered by, then the extra columns."""
     after = _read_cursor(cursor, len(orders))
     tickets = tickets.annotate(
         **{f"sort_{n}": _expression(order.path, order.name) for n, order in enumerate(orders)}
@@ -123,7 +126,8 @@ def _ordered(
     if orders[-1].path != "id":
         by.append("-id" if orders[-1].is_descending else "id")
     names = [f"sort_{n}" for n in range(len(orders))]
-    return list(tickets.order_by(*by).values(*ROW_FIELDS, *names, **extra)[:most])
+    found = tickets.order_by(*by).annotate(**extra)
+    return list(found.values_list(*ROW_FIELDS, *names, *extra)[:most])
 
 
 def _expression(path: str, name: str) -> Any:
@@ -143,12 +147,10 @@ def _column(name: str) -> Any:
     return F(field.path)
 
 
-def _row(row: dict[str, Any], columns: Sequence[str], sorts: int) -> dict[str, Any]:
-    for n in range(sorts):
-        del row[f"sort_{n}"]
+def _row(row: Sequence[Any], columns: Sequence[str], sorts: int) -> dict[str, Any]:
     fields = list_registry() if columns else {}
-    cells = {name: shown(fields[name], row.pop(f"col_{n}")) for n, name in enumerate(columns)}
-    return {**row_json(row), "cells": cells}
+    cells = {name: shown(fields[name], row[_BASE + sorts + n]) for n, name in enumerate(columns)}
+    return {**row_shown(row), "cells": cells}
 
 
 def shown(field: Field, value: Any) -> Any:

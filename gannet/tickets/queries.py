@@ -1,6 +1,6 @@
 """Reads of tickets: lists by key, figures, and the record with its history."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -81,15 +81,21 @@ def filtered(person: Person, tree: Mapping[str, Any] | None, now: datetime) -> Q
 
 
 def row_json(row: Mapping[str, Any]) -> dict[str, Any]:
-    """A row of `.values()` as the API shows it."""
-    shown = {_RENAMED.get(name, name): value for name, value in row.items()}
-    shown["state"] = _STATE_LABELS[row["state"]]
-    shown["move"] = _MOVE_LABELS[row["move"]]
+    """A row of `.values(*ROW_FIELDS)` as the API shows it."""
+    return row_shown([row[name] for name in ROW_FIELDS])
+
+
+def row_shown(values: Sequence[Any]) -> dict[str, Any]:
+    """The values of ROW_FIELDS, in that order, as the API shows them."""
+    shown = dict(zip(_SHOWN, values, strict=False))
+    shown["state"] = _STATE_LABELS[shown["state"]]
+    shown["move"] = _MOVE_LABELS[shown["move"]]
     for flag in _FLAGS:
-        shown[flag] = bool(row[flag])
+        shown[flag] = bool(shown[flag])
     return shown
 
 
+_SHOWN = tuple(_RENAMED.get(name, name) for name in ROW_FIELDS)
 _STATE_LABELS = {int(code): code.label for code in StateCode}
 _MOVE_LABELS = {int(code): code.label for code in MoveCode}
 _FLAGS = (

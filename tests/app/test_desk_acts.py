@@ -8,6 +8,7 @@ import pytest
 
 from gannet.audit.log import verify
 from gannet.audit.models import Event, Kind
+from gannet.estate.models import Service
 from gannet.knowledge.models import Article
 from gannet.messages.models import Notification, Outgoing
 from gannet.people.models import Membership, Team
@@ -377,6 +378,28 @@ def test_how_it_was_is_asked_once_and_a_low_score_reaches_a_lead(
     late = Acting(person=person("Maeve"), now=NOW + timedelta(days=40))
     with pytest.raises(Conflict):
         survey.answer_survey(asked, late, score=5)
+
+
+def test_a_service_asks_its_own_questions_whose_answers_stay_with_them(
+    log: Log, by: By, person: Any
+) -> None:
+    gates = log("Maeve", "Boarding gates").service
+    for who in ("Maeve", "Signe"):
+        with pytest.raises(Refused):
+            ready.keep_questions(person(who), gates.pk, [{"label": "Could you board?"}])
+    lead = person("Marit")
+    first = ready.keep_questions(lead, gates.pk, [{"label": " Could  you board? "}]).survey
+    assert [one["label"] for one in first] == ["Could you board?"]
+    key = first[0]["key"]
+    asked = [{"label": "New one"}, {"key": key, "label": "Could you still board?"}]
+    again = ready.keep_questions(lead, gates.pk, asked).survey
+    assert again[1]["key"] == key and again[0]["key"] != key
+    swapped = ready.keep_questions(lead, gates.pk, [{"key": key, "label": "a"}] * 2).survey
+    assert len({one["key"] for one in swapped}) == 2
+    for bad in ([{"label": "  "}], [{"label": "x"}] * 9):
+        with pytest.raises(Invalid):
+            ready.keep_questions(lead, gates.pk, bad)
+    assert Service.objects.get(pk=gates.pk).survey == swapped
 
 
 def test_a_routine_does_all_of_its_acts_or_none(log: Log, by: By, person: Any) -> None:

@@ -14,7 +14,8 @@ from gannet.people.models import Absence
 from gannet.rulebook import book
 from gannet.rulebook.models import Edition
 from gannet.tickets import actions
-from gannet.tickets.models import Clock, Task, Ticket, Timer, TimerKind, TimerState
+from gannet.tickets.actions import approvals
+from gannet.tickets.models import Approval, Clock, Task, Ticket, Timer, TimerKind, TimerState
 from gannet.tickets.record import Reading
 from gannet.tickets.why import why
 from gannet.web.errors import Invalid, Refused
@@ -423,3 +424,22 @@ def test_a_state_of_the_organisations_own_goes_with_its_stage(
     assert fresh(ticket).status == "being tested"
     actions.resolve(ticket.pk, by("Signe"), "Works.")
     assert fresh(ticket).status == ""
+
+
+@pytest.mark.parametrize("moment", ["approval decided", "linked changed"])
+def test_rules_hear_of_approvals_and_links(
+    log: Callable[..., Any], by: Any, person: Any, moment: str
+) -> None:
+    def hear(document: dict[str, Any]) -> None:
+        document["rules"] = [rule(when=[moment], then=[{"do": "tag", "tags": ["heard"]}])]
+
+    publish(hear)
+    ticket, other = log("Maeve", "Boarding gates"), log("Ines", "Boarding gates")
+    if moment == "linked changed":
+        actions.link(ticket.pk, by("Signe"), "related to", other.pk)
+    else:
+        approvals.ask_approval(ticket.pk, by("Signe"), of=person("Marit"), what="A head")
+        assert fresh(ticket).tags == []
+        asked = Approval.objects.get(ticket=ticket)
+        approvals.decide(by("Marit"), asked.pk, approves=True, reason="")
+    assert fresh(ticket).tags == ["heard"]

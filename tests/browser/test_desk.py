@@ -234,7 +234,7 @@ def test_a_morning_of_twelve_by_keyboard_only(server: Server, screen: Open) -> N
     signe.see("Handed over")
     signe.command(raised, "incident")
     signe.until("it is open", lambda: signe.path.endswith(raised))
-    signe.see(f"Keyed fault")
+    signe.see("Keyed fault")
     signe.key("e")
     signe.see("It goes to")
     signe.key("Beyond me.")

@@ -306,4 +306,6 @@ class SurveyQuestionsView(GannetView):
         given = KeepQuestionsShape(data=request.data)
         given.is_valid(raise_exception=True)
         questions = given.validated_data["questions"]
-        return Response(_questions_json(ready.keep_questions(person_of(request), number, questions)))
+        return Response(
+            _questions_json(ready.keep_questions(person_of(request), number, questions))
+        )

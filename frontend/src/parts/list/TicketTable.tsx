@@ -66,7 +66,7 @@ export function TicketTable(props: TicketTableProps) {
   const virtual = useWindowVirtualizer({
     count: items.length,
     estimateSize: (index) => (items[index]?.row ? rowHeight : HEAD_HEIGHT),
-    overscan: 6,
+    overscan: 4,
     scrollMargin: top,
   });
   useEffect(() => virtual.measure(), [virtual, rowHeight, items]);

@@ -104,7 +104,7 @@ export function QueuePage() {
       <div className="mb-2 mt-1.5 flex flex-wrap items-center gap-x-5 gap-y-1">
         <Figures counts={figures.data} tree={state.tree} onTree={(tree) => change({ ...state, tree })} />
         <span className="ml-auto flex flex-wrap items-center gap-1.5 text-ink-2">
-          {rows.length} shown ·{" "}
+          {list.isPending ? "reading…" : `${rows.length} shown`} ·{" "}
           {isTotalWanted && figures.data?.total !== undefined ? (
             `${figures.data.total.toLocaleString("en-GB")} in all`
           ) : (
