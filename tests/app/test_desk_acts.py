@@ -10,7 +10,7 @@ from gannet.audit.log import verify
 from gannet.audit.models import Event, Kind
 from gannet.estate.models import Service
 from gannet.knowledge.models import Article
-from gannet.messages.models import Notification, Outgoing
+from gannet.messages.models import Notification, Outgoing, StandInMessage
 from gannet.people.models import Membership, Team
 from gannet.tickets import actions, mass, ready, search
 from gannet.tickets.actions import Acting, own, survey
@@ -333,7 +333,18 @@ def test_a_pasted_password_is_removed_everywhere(log: Log, by: By, person: Any) 
     event = Event.objects.get(ticket=ticket, kind=Kind.REPLIED)
     with pytest.raises(Refused):
         actions.redact_text(ticket.pk, by("Joss"), event.pk, "a password")
+    raw = f"Message-ID: <{Outgoing.objects.get(event_id=event.pk).message_id.strip('<>')}>\n"
+    sent, other = (
+        StandInMessage.objects.create(
+            received_at=NOW,
+            raw=f"{head}From: a@b.example\n\nUse the\npassword {secret} for now.\n".encode(),
+        )
+        for head in (raw, "Message-ID: <x@elsewhere.example>\n")
+    )
     actions.redact_text(ticket.pk, by("Signe"), event.pk, "a password")
+    sent.refresh_from_db(), other.refresh_from_db()
+    assert secret.encode() not in bytes(sent.raw), "the copy that went out is emptied too"
+    assert secret.encode() in bytes(other.raw), "mail of nothing here is left alone"
     assert search.ranked("swordfish", 5) == []
     for model, columns in ((Event, ("text",)), (Outgoing, ("body", "subject")),
                            (Notification, ("text", "title"))):  # fmt: skip

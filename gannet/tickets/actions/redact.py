@@ -1,5 +1,8 @@
 """Removing a text or a file everywhere, with a trace that it was done and by whom."""
 
+from collections.abc import Callable
+from email.message import EmailMessage
+
 from django.db import transaction
 from django.db.models import Q
 
@@ -67,7 +70,10 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
         work.record(
             Kind.REDACTED, facts={"event": event.pk, "reason": reason.strip()[:300], "file": True}
         )
-        stored = file.file
+        stored, name = file.file, file.name
+        _clear_raw(
+            work.ticket, lambda message: any(one.name == name for one in reading.files(message))
+        )
         file.name, file.size, file.content_type = GONE, 0, "text/plain"
         file.file = ""
         file.save()
@@ -84,21 +90,32 @@ def _check_may(acting: Acting, ticket: Ticket, event: Event) -> None:
         raise Refused("Only who wrote it, a team lead or an administrator removes a text.")
 
 
+def _one_line(text: str) -> str:
+    """Without the line ends that mail folds a text by."""
+    return " ".join(text.split())
+
+
 def _clear_columns(ticket: Ticket, event: Event, words: str) -> None:
     column = _COLUMNS.get(Kind(event.kind))
     if column and words and words.startswith(getattr(ticket, column)[:60] or "\0"):
         setattr(ticket, column, GONE)
 
 
-def _clear_raw(ticket: Ticket, words: str) -> None:
-    """The messages as they came in: one that says the words is emptied, its trace stays."""
-    start = words.partition(reading.FOLD)[0].strip()[:60]
-    if not start:
-        return
-    ids = Incoming.objects.filter(ticket=ticket, stand_in_id__isnull=False)
-    for row in StandInMessage.objects.filter(pk__in=ids.values("stand_in_id")):
-        message = reading.parse(bytes(row.raw))
-        if start in reading.read_text(message).whole:
+def _clear_raw(ticket: Ticket, is_it: Callable[[EmailMessage], bool]) -> None:
+    """Mail as it came in or went out: each message that has it is emptied, its trace stays."""
+    came = Incoming.objects.filter(ticket=ticket, stand_in_id__isnull=False)
+    ids = set(came.values_list("stand_in_id", flat=True))
+    sent = {
+        name.strip("<>").encode()
+        for name in Outgoing.objects.filter(ticket=ticket).values_list("message_id", flat=True)
+    }
+    since = StandInMessage.objects.filter(received_at__gte=instant_of(ticket.opened_s))
+    for row in since.union(StandInMessage.objects.filter(pk__in=ids)).iterator():
+        raw = bytes(row.raw)
+        if row.pk not in ids and not any(name in raw[:4_000] for name in sent):
+            continue
+        message = reading.parse(raw)
+        if is_it(message):
             row.raw = f"From: {reading.sender(message)}\nSubject: {GONE}\n\n{GONE}\n".encode()
             row.save(update_fields=["raw"])
 
@@ -112,7 +129,10 @@ def _clear_messages(ticket: Ticket, event: Event, words: str) -> None:
     )
     about.filter(sent_s__isnull=False).update(body=GONE, subject=f"[Gannet {ticket.pk}]")
     Notification.objects.filter(ticket=ticket).update(text="")
-    _clear_raw(ticket, words)
+    start = words.partition(reading.FOLD)[0].strip()[:60]
+    if start:
+        folded = _one_line(start)
+        _clear_raw(ticket, lambda message: folded in _one_line(reading.read_text(message).whole))
     if words.strip():
         start = words.strip()[:40]
         for draft in Draft.objects.filter(place__contains=str(ticket.pk)):
