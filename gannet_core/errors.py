@@ -66,3 +66,7 @@ class TaskError(GannetError):
 
 class TaskCycle(TaskError):
     """Tasks wait for each other; the message names the path."""
+
+
+class ApprovalError(GannetError):
+    """An approval with nobody who can decide, or a quorum that cannot be."""

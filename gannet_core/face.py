@@ -13,6 +13,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from gannet_core import (
+    approvals,
     clocks,
     conditions,
     difference,
@@ -242,7 +243,18 @@ def _plan(case: Case) -> dict[str, Any]:
     }
 
 
+def _settle(case: Case) -> dict[str, Any]:
+    decisions = [
+        approvals.Decision(entry["by"], entry["decision"] == "approve", parse_instant(entry["at"]))
+        for entry in case["decisions"]
+    ]
+    found = approvals.settle(case["quorum"], case["approvers"], decisions)
+    at = found.decided_at
+    return {"state": found.state, "decided_at": format_instant(at) if at else None}
+
+
 OPERATIONS: Mapping[str, Operation] = {
+    "approvals.stage": _settle,
     "tasks.plan": _plan,
     "servicetime.elapsed": _elapsed,
     "servicetime.due": _due,
