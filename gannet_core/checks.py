@@ -11,7 +11,7 @@ from datetime import date, datetime, time
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from gannet_core import conditions, lifecycle
+from gannet_core import approvals, catalogue, conditions, lifecycle, tasks
 from gannet_core.errors import GannetError
 from gannet_core.escalation import UNTOUCHED, amount_of, check_step, span_words
 from gannet_core.forms import check_form
@@ -576,6 +576,102 @@ def _waits(document: Document, world: World, today: date) -> Iterator[Finding]:
             )
 
 
+def _offered(document: Document, world: World, today: date) -> Iterator[Finding]:
+    """Items and bundles name things that are there, and what they ask for fits."""
+    known = {
+        "form": ({one["key"] for one in document["forms"]}, "form"),
+        "route": ({one["key"] for one in document["routes"]}, "approval route"),
+        "team": (world.teams, "team"),
+        "service": (world.services, "service"),
+        "delivery": ({one["key"] for one in document["agreements"]}, "agreement"),
+    }
+    templates = {one["key"] for one in document["tasks"]}
+    for section in ("items", "bundles"):
+        for one in document[section]:
+            for part, (names, word) in known.items():
+                if one.get(part) and names and one[part] not in names:
+                    yield _say(
+                        section,
+                        one,
+                        f"There is no {word} “{one[part]}”.",
+                        "It could not be fulfilled as it says.",
+                        "Choose another one.",
+                    )
+            for key in one.get("tasks") or ():
+                if key not in templates:
+                    yield _say(
+                        section,
+                        one,
+                        f"There is no task template “{key}”.",
+                        "Its tasks could not be added.",
+                        "Choose another one.",
+                    )
+            try:
+                conditions.check(one.get("who") or {"all": []})
+            except GannetError as error:
+                yield _say(section, one, f"{error}", "Nobody could be offered it.", "Mend it.")
+    for one in document["bundles"]:
+        for says in catalogue.wrong_parts(one, document["items"]):
+            yield _say("bundles", one, says, "It could not be asked for.", "Mend its parts.")
+    for one in document["tasks"]:
+        try:
+            tasks.plan(catalogue.plan_of(one))
+        except GannetError as error:
+            yield _say("tasks", one, f"{error}", "Its tasks could never begin.", "Mend the order.")
+
+
+def _routes(document: Document, world: World, today: date) -> Iterator[Finding]:
+    """Nothing waits for nobody: the dead-end check."""
+    fields = {**world.fields, **catalogue.FACTS}
+    for one in document["routes"]:
+        for says in approvals.check_route(one):
+            yield _say(
+                "routes", one, says, "A request could wait for nobody, for ever.", "Mend the route."
+            )
+        named = [one.get("owner"), *(stage.get("fallback") for stage in one["stages"])]
+        named += [
+            entry.get("of")
+            for stage in one["stages"]
+            for entry in stage.get("approvers") or ()
+            if entry["who"] == "person"
+        ]
+        for person in sorted({name for name in named if name} - set(world.people)):
+            if world.people:
+                yield _say(
+                    "routes",
+                    one,
+                    f"{person} does not work here.",
+                    "They could never decide.",
+                    "Choose somebody who does.",
+                )
+        try:
+            ends = approvals.ends_of(one, fields)
+        except GannetError:
+            continue
+        for end in ends.ends:
+            if end.problem:
+                yield _say(
+                    "routes",
+                    one,
+                    f"{end.problem}, for example with {_example(end.example)}.",
+                    "Such a request would hang.",
+                    "Add a fallback.",
+                )
+        if not ends.is_complete:
+            yield _say(
+                "routes",
+                one,
+                f"{ends.combinations} combinations are too many: all pairs of answers were tried.",
+                "A dead end of three answers could be missed.",
+                "Ask for less in its conditions.",
+                severity=WARNING,
+            )
+
+
+def _example(facts: Mapping[str, Any]) -> str:
+    return ", ".join(f"{name} = {value}" for name, value in facts.items()) or "any answers"
+
+
 _CHECKS = (
     _calendars,
     _matrix,
@@ -586,4 +682,6 @@ _CHECKS = (
     _closing,
     _messages,
     _waits,
+    _offered,
+    _routes,
 )

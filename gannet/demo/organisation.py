@@ -8,7 +8,7 @@ from django.utils.text import slugify
 
 from gannet.demo.rulebook_agreements import AZORES, SHIPS, TERMINALS
 from gannet.estate.models import ConfigItem, Service
-from gannet.people.models import Membership, Person, Role, Team
+from gannet.people.models import CostCentre, Membership, Person, Role, Team
 from gannet_core.conditions import fold
 
 _FIRST = """Aino Alban Amara Anneke Anselm Arvid Astrid Baltasar Beatrix Bram Brannagh Brisa Caelan
@@ -320,6 +320,7 @@ def make_organisation(seed: int = 11, employees: int = 600) -> None:
     _make_agents(rng, teams)
     _make_services(teams)
     _make_devices(rng)
+    _make_lines()
 
 
 def support_chains() -> list[dict[str, Any]]:
@@ -439,6 +440,37 @@ def _membership(team: Team, person: Person, *, lead: bool) -> Membership:
         is_lead=lead,
         is_set_aside=lead,
     )
+
+
+# department -> who leads it; the rest of the department reports to them.
+_HEADS = {
+    "Sailing Operations": "Rosalind Hathersage",
+    "Crew Office": "Lena Okoro",
+    "IT": "Tomas Wray",
+}
+
+
+def _make_lines() -> None:
+    """Who reports to whom, and what each department's budget line is."""
+    people = list(Person.objects.order_by("id"))
+    named = {person.name: person for person in people}
+    director = named["Rosalind Hathersage"]
+    for number, department in enumerate(sorted({person.department for person in people})):
+        inside = [person for person in people if person.department == department]
+        free = [person for person in inside if person.name not in _NAMED]
+        head = named.get(_HEADS.get(department, "")) or (free or inside)[0]
+        centre, _ = CostCentre.objects.update_or_create(
+            code=f"{4100 + number * 10}", defaults={"name": department, "owner": head}
+        )
+        lead = named.get("Marit Osei") if department == "IT" else None
+        for person in inside:
+            person.cost_centre = centre
+            above = head if lead is None or person in (lead, head) or not person.roles else lead
+            person.manager = above if person.pk != above.pk else director
+            if person.pk == director.pk:
+                person.manager = None
+    Person.objects.bulk_update(people, ["cost_centre", "manager"], batch_size=400)
+    Service.objects.filter(owner=None).update(owner=named["Tomas Wray"])
 
 
 def _make_services(teams: dict[str, Team]) -> None:

@@ -5,7 +5,12 @@ from typing import Any
 
 import holidays
 
-from gannet.demo import rulebook_agreements, rulebook_messages, rulebook_rules
+from gannet.demo import (
+    rulebook_agreements,
+    rulebook_catalogue,
+    rulebook_messages,
+    rulebook_rules,
+)
 from gannet.demo.rulebook_agreements import AZORES, OFFICE_DAY, SHIPS, TERMINALS
 
 __all__ = ["AZORES", "SHIPS", "TERMINALS", "document", "first_document"]
@@ -46,11 +51,14 @@ def document(today: date) -> dict[str, Any]:
             {"key": "date", "label": "a date", "on": "date", "who": ["agent", "team lead"]},
             {"key": "approval", "label": "an approval", "on": "approval"},
         ],
-        "agreements": rulebook_agreements.agreements(),
+        "agreements": [*rulebook_catalogue.AGREEMENTS, *rulebook_agreements.agreements()],
         "rules": rulebook_rules.RULES,
-        "tasks": rulebook_rules.TASKS,
-        "fields": rulebook_rules.FIELDS,
-        "forms": rulebook_rules.FORMS,
+        "tasks": [*rulebook_rules.TASKS, *rulebook_catalogue.TASKS],
+        "fields": [*rulebook_rules.FIELDS, *rulebook_catalogue.FIELDS],
+        "forms": [*rulebook_rules.FORMS, *rulebook_catalogue.FORMS],
+        "items": rulebook_catalogue.ITEMS,
+        "bundles": rulebook_catalogue.BUNDLES,
+        "routes": rulebook_catalogue.ROUTES,
         "templates": rulebook_rules.TEMPLATES,
         "starters": rulebook_rules.STARTERS,
         "hooks": rulebook_rules.hooks(),

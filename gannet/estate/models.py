@@ -38,6 +38,8 @@ class ConfigItem(models.Model):
     kind = models.CharField(max_length=60)
     service = models.ForeignKey(Service, models.SET_NULL, null=True, related_name="items")
     place = models.CharField(max_length=80, blank=True)
+    # Who answers for it technically, where the service's owner does not.
+    owner = models.ForeignKey(Person, models.SET_NULL, null=True, blank=True, related_name="+")
     used_by = models.ForeignKey(
         Person, models.SET_NULL, null=True, blank=True, related_name="devices"
     )

@@ -58,6 +58,7 @@ class Person(AbstractBaseUser):
     phone = models.CharField(max_length=40, blank=True)
     zone = models.CharField(max_length=60, default="Europe/London")
     manager = models.ForeignKey("self", models.SET_NULL, null=True, blank=True)
+    cost_centre = models.ForeignKey("CostCentre", models.SET_NULL, null=True, blank=True)
     roles = models.JSONField(default=list, blank=True)
     care_tiers = models.JSONField(default=list, blank=True)
     working_calendar = models.CharField(max_length=60, blank=True)
@@ -87,6 +88,39 @@ class Person(AbstractBaseUser):
     @property
     def first_name(self) -> str:
         return self.name.split(" ")[0]
+
+
+class CostCentre(models.Model):
+    """A budget line, and who answers for it."""
+
+    code = models.CharField(max_length=20, unique=True)
+    name = models.CharField(max_length=80)
+    owner = models.ForeignKey(Person, models.SET_NULL, null=True, blank=True, related_name="+")
+
+    class Meta:
+        ordering = ["code"]
+
+    def __str__(self) -> str:
+        return f"{self.code} {self.name}"
+
+
+class Deputy(models.Model):
+    """Somebody who decides for another between two moments, beside them."""
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="deputies")
+    deputy = models.ForeignKey(Person, models.CASCADE, related_name="deputy_for")
+    from_s = models.BigIntegerField()
+    to_s = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["from_s", "id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(to_s__gt=models.F("from_s"))
+                & ~models.Q(person=models.F("deputy")),
+                name="deputy_makes_sense",
+            )
+        ]
 
 
 class Team(models.Model):

@@ -36,6 +36,9 @@ class Book:
         self.forms = {entry["key"]: entry for entry in document["forms"]}
         self.templates = {entry["key"]: entry for entry in document["templates"]}
         self.starters: Sequence[Mapping[str, Any]] = document["starters"]
+        self.items = {entry["key"]: entry for entry in document["items"]}
+        self.bundles = {entry["key"]: entry for entry in document["bundles"]}
+        self.routes = {entry["key"]: entry for entry in document["routes"]}
         self.task_templates = {entry["key"]: entry for entry in document["tasks"]}
         self.hooks = {entry["key"]: entry for entry in document["hooks"]}
         self.waits: Sequence[Mapping[str, Any]] = document["waits"]

@@ -12,6 +12,7 @@ import yaml
 from jsonschema import Draft202012Validator
 
 from gannet_core import rulebook
+from gannet_core.approvals import WHEN_PASSED, WHO
 from gannet_core.errors import CalendarError, DocumentError
 from gannet_core.escalation import MOMENTS
 from gannet_core.forms import EFFECTS, FIELD_TYPES, STAGES
@@ -52,6 +53,18 @@ def _thing(required: list[str], /, **properties: Schema) -> Schema:
     }
 
 
+_OFFERED: Schema = {
+    "key": _KEY,
+    "name": _SHORT,
+    "plain": _TEXT,
+    "icon": _TEXT,
+    "words": _TEXT,
+    "group": _SHORT,
+    "is_on": _FLAG,
+    "who": {"anyOf": [_CONDITION, {"type": "null"}]},
+    "form": _TEXT,
+    "route": _TEXT,
+}
 _AUDIENCE = _thing([], shown=_FLAG, required=_FLAG, read_only=_FLAG)
 _SECTIONS: dict[str, Schema] = {
     "states": _list(_thing(["key", "label", "stage"], key=_KEY, label=_SHORT, stage=_SHORT)),
@@ -161,7 +174,20 @@ _SECTIONS: dict[str, Schema] = {
             ["key", "name", "tasks"],
             key=_KEY,
             name=_SHORT,
-            tasks=_list(_thing(["title"], title=_SHORT, team=_TEXT)),
+            tasks=_list(
+                _thing(
+                    ["title"],
+                    title=_SHORT,
+                    team=_TEXT,
+                    phase=_TEXT,
+                    estimate_minutes=_WHOLE,
+                    cost_pence=_WHOLE,
+                    after=_list(_SHORT),
+                    runbook=_TEXT,
+                    inputs={"type": "object", "additionalProperties": _TEXT},
+                    **{"if": {"anyOf": [_CONDITION, {"type": "null"}]}},
+                )
+            ),
         )
     ),
     "routing": _thing(
@@ -225,6 +251,65 @@ _SECTIONS: dict[str, Schema] = {
                         )
                     ),
                     **{"if": _CONDITION},
+                )
+            ),
+        )
+    ),
+    "items": _list(
+        _thing(
+            ["key", "name", "plain", "group"],
+            **_OFFERED,
+            service=_TEXT,
+            category=_TEXT,
+            team=_TEXT,
+            once_pence=_WHOLE,
+            monthly_pence=_WHOLE,
+            delivery=_TEXT,
+            tasks=_list(_KEY),
+            is_alone={"type": "boolean"},
+        )
+    ),
+    "bundles": _list(
+        _thing(
+            ["key", "name", "plain", "group", "parts"],
+            **_OFFERED,
+            team=_TEXT,
+            delivery=_TEXT,
+            parts=_list(
+                _thing(
+                    ["item"],
+                    item=_KEY,
+                    is_required=_FLAG,
+                    fill={"type": "object", "additionalProperties": _KEY},
+                    **{"if": {"anyOf": [_CONDITION, {"type": "null"}]}},
+                )
+            ),
+        )
+    ),
+    "routes": _list(
+        _thing(
+            ["key", "name", "stages"],
+            key=_KEY,
+            name=_SHORT,
+            owner=_TEXT,
+            stages=_list(
+                _thing(
+                    ["key", "approvers"],
+                    key=_KEY,
+                    name=_SHORT,
+                    approvers=_list(_thing(["who"], who={"enum": list(WHO)}, of=_TEXT)),
+                    quorum={
+                        "anyOf": [
+                            {"enum": ["any", "all"]},
+                            _thing(["of"], of={"type": "integer", "minimum": 1}),
+                        ]
+                    },
+                    fallback=_TEXT,
+                    shows=_list(_KEY),
+                    remind_seconds=_SECONDS,
+                    decide_seconds=_SECONDS,
+                    when_passed={"enum": list(WHEN_PASSED)},
+                    **{"if": {"anyOf": [_CONDITION, {"type": "null"}]}},
                 )
             ),
         )

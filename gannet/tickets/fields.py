@@ -62,6 +62,25 @@ _PRIORITIES = {f"P{n}": n for n in range(1, 5)}
 _FIELDS = [
     Field("number", "number", "number", "id", lambda t: t.pk),
     Field("kind", "choice", "kind", "kind", lambda t: t.kind),
+    Field("item", "text", "item", "item_name", lambda t: t.item_name),
+    Field("delivery", "choice", "delivery promise", "delivery", lambda t: t.delivery),
+    Field("approval", "choice", "approval", "approval", lambda t: t.approval),
+    Field("cost once", "number", "cost once in pence", "once_pence", lambda t: t.once_pence),
+    Field(
+        "cost monthly",
+        "number",
+        "cost per month in pence",
+        "monthly_pence",
+        lambda t: t.monthly_pence,
+    ),
+    Field(
+        "beneficiary",
+        "choice",
+        "for whom",
+        "beneficiary__name",
+        lambda t: _name(t.beneficiary),
+        is_nullable=True,
+    ),
     Field(
         "title",
         "text",

@@ -30,6 +30,14 @@ def form_of(book: Book, kind: str, category: str, template: str = "") -> Mapping
     return next(iter([*exact, *default]), None)
 
 
+def form_for(book: Book, ticket: Ticket) -> Mapping[str, Any] | None:
+    """The form of a ticket: of what was asked for, else of its kind and category."""
+    if ticket.kind == "request":
+        offer = book.items.get(ticket.item) or book.bundles.get(ticket.item) or {}
+        return book.forms.get(offer.get("form") or "")
+    return form_of(book, ticket.kind, ticket.category, ticket.template)
+
+
 def template_of(book: Book, key: str) -> Mapping[str, Any] | None:
     return book.templates.get(key)
 
@@ -85,6 +93,17 @@ def accept(
     form = form_of(book, "incident", category, template)
     if form is None:
         return {key: value for key, value in answers.items() if key in book.fields}
+    return accept_form(book, form, audience, answers, template)
+
+
+def accept_form(
+    book: Book,
+    form: Mapping[str, Any],
+    audience: str,
+    answers: Mapping[str, Any],
+    template: str = "",
+) -> dict[str, Any]:
+    """The custom values of one form that count; `Invalid` names what is missing or wrong."""
     states = forms.resolve(form, answers, audience, "submitting", book.templates.get(template))
     fields = about(book)
     wrong = {

@@ -132,6 +132,9 @@ def _team(book: Book, ticket: Ticket, run: rules.RuleRun) -> tuple[Team, str]:
     by_rule = assigned_team(run)
     if by_rule is not None:
         return by_rule, f"the rule “{_rule_name(run, 'team')}”"
+    fulfils = getattr(ticket, "fulfils", None)
+    if fulfils is not None:
+        return fulfils, f"it fulfils “{ticket.item_name}”"
     team, choice = routing.choose_team(book, ticket)
     return team, choice.because
 

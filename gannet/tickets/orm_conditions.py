@@ -194,7 +194,13 @@ def stored_values(field: Field) -> list[str]:
         case "channel":
             return [str(value) for value in Channel.values]
         case "kind":
-            return ["incident"]
+            return ["incident", "request"]
+        case "approval":
+            return ["pending", "approved", "refused", "automatic"]
+        case "delivery":
+            return [entry["key"] for entry in current().agreements]
+        case "beneficiary":
+            return []
         case "waiting on":
             return ["requester", "supplier", "approval", "date"]
         case "care tier":

@@ -58,6 +58,13 @@ RUNBOOKS: Mapping[str, Runbook] = {
             ("Looked up {account}", "Set a one-time password", "Sent it to the line manager"),
         ),
         Runbook(
+            "create-account",
+            "Create an account",
+            "Makes the account and its mailbox.",
+            {"account": "Name in the address"},
+            ("Checked that {account} is free", "Made the account", "Made the mailbox"),
+        ),
+        Runbook(
             "restart-till",
             "Restart a till",
             "Restarts a ticket office till and waits for it to come back.",

@@ -420,7 +420,7 @@ class Reading:
     def _fields(self) -> list[dict[str, Any]]:
         """The rulebook's own fields as the ticket's form shows them to an agent."""
         ticket, book = self.ticket, self.policy
-        form = forms.form_of(book, ticket.kind, ticket.category, ticket.template)
+        form = forms.form_for(book, ticket)
         states = forms.resolve_for(form, ticket, "agent", "resolving") if form else {}
         about = forms.about(book)
         shown = {

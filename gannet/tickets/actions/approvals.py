@@ -1,13 +1,19 @@
-"""Approvals asked by hand: one question to one person, decided once."""
+"""Approvals, asked by hand or by a stage of a route: decided once, asked back, passed on."""
 
-from gannet.audit.models import Kind
+from datetime import datetime
+
+from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
-from gannet.people.models import Person
+from gannet.people.models import Person, Role
+from gannet.tickets.actions import routes
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.actions.waiting import Wait, set_waiting
+from gannet.tickets.directory import deputies_at
 from gannet.tickets.models import Approval, Ask, Follower, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
+from gannet_core.approvals import acts_for
+from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Waiting
 
 MOST_WORDS = 500
@@ -64,14 +70,24 @@ def ask_approval(
 
 
 def decide(acting: Acting, approval_id: int, *, approves: bool, reason: str) -> Approval:
-    """Approve or refuse what one was asked; refusing needs its reason."""
+    """Approve or refuse what one was asked, or deputises for; refusing needs its reason.
+
+    A change manager decides a stage in somebody's place, with the reason.
+    """
     person = acting.person
-    asked = Approval.objects.filter(pk=approval_id).first()
-    if asked is None or person is None or asked.asked_of_id != person.pk:
+    asked = Approval.objects.select_related("stage").filter(pk=approval_id).first()
+    if asked is None or person is None:
         raise Missing("There is nothing here for you to decide.")
+    stands_in = _check_may_decide(asked, person, acting.now_s)
+    _let_read(asked, person)
     if not approves and not reason.strip():
         raise Invalid(
             "Say why not: it is what they can act on.", fields={"reason": "This is empty."}
+        )
+    if stands_in and not reason.strip():
+        raise Invalid(
+            f"Say why you decide in the place of {asked.asked_of.name}.",
+            fields={"reason": "This is empty."},
         )
     with working(asked.ticket_id, acting) as work:
         asked.refresh_from_db()
@@ -79,21 +95,128 @@ def decide(acting: Acting, approval_id: int, *, approves: bool, reason: str) -> 
             raise Conflict(f"This is {asked.state} already.")
         asked.state = Ask.APPROVED if approves else Ask.REFUSED
         asked.reason = reason.strip()[:MOST_WORDS]
-        asked.decided_s, asked.decided_by = acting.now_s, person
+        asked.decided_s, asked.decided_by, asked.nonce = acting.now_s, person, ""
         asked.save()
         _ended(work, asked)
         words = f"{asked.state}: {asked.what}" + (f" – {asked.reason}" if asked.reason else "")
+        values = {"what": asked.what, "state": str(asked.state)}
+        if person.pk != asked.asked_of_id:
+            values["name"] = f"for {asked.asked_of.name}"
         work.record(
             Kind.APPROVAL_DECIDED,
             facts={"approval": asked.pk, "decision": str(asked.state)},
-            values={"what": asked.what, "state": str(asked.state)},
+            values=values,
             text=asked.reason,
             by_desk=False,
         )
         work.tell(asked.asked_by, "approval decided", words)
         if work.ticket.holder_id != asked.asked_by_id:
             work.tell(work.ticket.holder, "approval decided", words)
-        _go_on(work)
+        if asked.stage is not None:
+            routes.settle_stage(work, asked.stage)
+        else:
+            _go_on(work)
+    return asked
+
+
+def _check_may_decide(asked: Approval, person: Person, now_s: int) -> bool:
+    """Whether somebody decides in another's place; `Missing` when they may not at all."""
+    if asked.asked_of_id == person.pk:
+        return False
+    own = frozenset({asked.ticket.requester_id, asked.ticket.beneficiary_id} - {None})
+    deputies = deputies_at([asked.asked_of_id], now_s)
+    if acts_for(person.pk, [asked.asked_of_id], deputies, own) is not None:
+        return False
+    if asked.stage_id and person.has_role(Role.CHANGE_MANAGER) and person.pk not in own:
+        return True
+    raise Missing("There is nothing here for you to decide.")
+
+
+def _let_read(asked: Approval, person: Person) -> None:
+    """Whoever decides may read what they decide on."""
+    if asked.stage_id and asked.state == Ask.PENDING:
+        Follower.objects.get_or_create(ticket=asked.ticket, person=person)
+
+
+def ask_back(
+    acting: Acting, approval_id: int, *, question: str = "", until: datetime | None = None
+) -> Approval:
+    """Put a question to the requester, or the decision off to a date; reminders stop."""
+    asked = _asked(acting, approval_id)
+    words = question.strip()
+    if not words and until is None:
+        raise Invalid("Ask something, or say until when.", fields={"question": "This is empty."})
+    with working(asked.ticket_id, acting) as work:
+        ticket = work.ticket
+        asked.refresh_from_db()
+        if asked.state != Ask.PENDING or asked.stage is None:
+            raise Conflict("There is nothing to ask about any more.")
+        until_s = None if until is None or words else seconds_of(until)
+        asked.question, asked.until_s = words[:MOST_WORDS], until_s
+        asked.save()
+        asked.stage.remind_s = None
+        asked.stage.save()
+        work.record(
+            Kind.ASKED_BACK, text=words, audience=Audience.EVERYBODY, by_desk=False,
+            values={"what": asked.what},
+        )  # fmt: skip
+        if words:
+            work.tell(ticket.requester, "asked back", words)
+        if ticket.state == StateCode.WAITING:
+            end_wait(work)
+            work.record(Kind.RESUMED, by_desk=False, is_automatic=True)
+        wait = (
+            Wait(on=Waiting.REQUESTER, reason=words)
+            if words
+            else Wait(on=Waiting.DATE, reason=f"put off by {asked.asked_of.name}", until=until)
+        )
+        person, work.acting = work.acting, Acting(person=None, now=acting.now)
+        set_waiting(work, wait)
+        work.acting = person
+    return asked
+
+
+def pass_on(acting: Acting, approval_id: int, *, to: Person, reason: str = "") -> Approval:
+    """Let somebody else decide; the trail keeps both."""
+    asked = _asked(acting, approval_id)
+    ticket = asked.ticket
+    if asked.stage is None:
+        raise Conflict("What was asked by hand is asked anew, not passed on.")
+    if to.pk in (ticket.requester_id, ticket.beneficiary_id):
+        raise Invalid("Nobody decides on their own request.", fields={"to": "Somebody else."})
+    if not to.is_active:
+        raise Invalid(f"{to.name} does not work here any more.", fields={"to": "Somebody else."})
+    with working(asked.ticket_id, acting) as work:
+        asked.refresh_from_db()
+        if asked.state != Ask.PENDING:
+            raise Conflict(f"This is {asked.state} already.")
+        stage = asked.stage
+        if stage.asked.filter(round=stage.round, asked_of=to, state=Ask.PENDING).exists():
+            raise Invalid(f"{to.name} is asked already.", fields={"to": "Somebody else."})
+        asked.state, asked.decided_s, asked.nonce = Ask.PASSED_ON, acting.now_s, ""
+        asked.decided_by, asked.reason = acting.person, reason.strip()[:MOST_WORDS]
+        asked.save()
+        _ended(work, asked)
+        work.record(
+            Kind.PASSED_ON,
+            text=reason.strip(),
+            by_desk=False,
+            facts={"approval": asked.pk, "person": str(to.pk)},
+            values={"what": asked.what, "name": to.name},
+        )
+        who = acting.person.name if acting.person else "Gannet"
+        routes.ask_one(work, stage, to, f"passed on by {who}", asked.asked_of_id)
+    return asked
+
+
+def _asked(acting: Acting, approval_id: int) -> Approval:
+    """What somebody, or whom they deputise for, is asked."""
+    asked = Approval.objects.select_related("stage", "ticket").filter(pk=approval_id).first()
+    if asked is None or acting.person is None:
+        raise Missing("There is nothing here for you to decide.")
+    if _check_may_decide(asked, acting.person, acting.now_s):
+        raise Missing("There is nothing here for you to decide.")
+    _let_read(asked, acting.person)
     return asked
 
 

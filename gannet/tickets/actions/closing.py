@@ -9,6 +9,8 @@ from gannet.knowledge.models import Article, ArticleState
 from gannet.people.models import Team
 from gannet.tickets import forms
 from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.fulfilment import part_over
+from gannet.tickets.actions.routes import drop_route
 from gannet.tickets.actions.survey import ask_survey
 from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.fields import record_of
@@ -66,6 +68,13 @@ def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None 
     ticket.resolved_s = acting.now_s
     work.tell(ticket.requester, "resolved", what.strip())
     _end_announcement(work)
+    _tell_whole(work)
+
+
+def _tell_whole(work: Work) -> None:
+    """A part of a bundle has ended: the whole hears of it, in the same transaction."""
+    if work.ticket.parent_id is not None:
+        work.afterwards(lambda: part_over(work.ticket, work.acting))
 
 
 def _use_article(work: Work, number: int) -> int:
@@ -127,8 +136,10 @@ def cancel(ticket_id: int, acting: Acting, why: str, seen_version: int | None = 
         raise Invalid("Say why it is not needed.", fields={"why": "This is empty."})
     with working(ticket_id, acting, Act.CANCELLED, seen_version) as work:
         ticket = work.ticket
+        drop_route(work)
         work.record(Kind.CANCELLED, text=why.strip(), audience=Audience.EVERYBODY)
         end_wait(work)
+        _tell_whole(work)
         ticket.closed_s = acting.now_s
         work.tell(ticket.requester, "cancelled", why.strip())
         work.tell(ticket.holder, "cancelled", why.strip())
@@ -143,7 +154,7 @@ def check_stage(work: Work, stage: str) -> None:
     for entry in book.closing.get("conditions") or ():
         if entry["stage"] == stage and not evaluate(entry["if"], record).result:
             raise Invalid(entry["says"], fields={"what": entry["says"]}, code="not-ready")
-    form = forms.form_of(book, ticket.kind, ticket.category, ticket.template)
+    form = forms.form_for(book, ticket)
     if form is None:
         return
     states = forms.resolve_for(form, ticket, "agent", stage)

@@ -37,7 +37,15 @@ from gannet_core.errors import LifecycleError
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act
 
-WITH_RELATED = ("requester", "service", "service__team", "ci", "team", "holder")
+WITH_RELATED = (
+    "requester",
+    "beneficiary",
+    "service",
+    "service__team",
+    "ci",
+    "team",
+    "holder",
+)
 
 
 @dataclass(frozen=True, kw_only=True)

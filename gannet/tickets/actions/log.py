@@ -9,7 +9,7 @@ from django.db import transaction
 
 from gannet.audit.models import Audience, Kind
 from gannet.estate.models import ConfigItem, Service
-from gannet.people.models import Person
+from gannet.people.models import Person, Team
 from gannet.rulebook.book import Book, current
 from gannet.tickets import intake, policies, routing
 from gannet.tickets.actions.effects import add_tasks, carry_out
@@ -48,6 +48,23 @@ class NewTicket:
     template: str = ""
     category: str = ""
     parent: Ticket | None = None
+    request: "Asked | None" = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Asked:
+    """What of the catalogue a request is for."""
+
+    item: str
+    name: str
+    beneficiary: Person
+    team: Team | None = None
+    is_bundle: bool = False
+    once_pence: int = 0
+    monthly_pence: int = 0
+    delivery: str = ""
+    route: str = ""
+    parts: Mapping[str, Any] = field(default_factory=dict)
 
 
 def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
@@ -124,7 +141,7 @@ def draft_ticket(new: NewTicket, book: Book, now_s: int) -> Ticket:
     answer = understood(new, book)
     service = new.service
     ticket = Ticket(
-        kind="incident",
+        kind="request" if new.request else "incident",
         title=title,
         title_folded=fold(title),
         requester=new.requester,
@@ -144,12 +161,27 @@ def draft_ticket(new: NewTicket, book: Book, now_s: int) -> Ticket:
         changed_s=now_s,
         template=new.template if new.template in book.templates else "",
         parent=new.parent,
-        is_confidential=int(new.is_confidential or bool(service and service.is_confidential)),
+        is_confidential=int(
+            new.is_confidential
+            # Asking for something is no secret; what is reported to such a service is.
+            or bool(service and service.is_confidential and new.request is None)
+        ),
     )
     for name, value in new.values.items():
         if name in book.fields:
             set_custom(ticket, name, value, book)
+    if new.request is not None:
+        _fill_request(ticket, new.request)
     return ticket
+
+
+def _fill_request(ticket: Ticket, asked: Asked) -> None:
+    ticket.item, ticket.item_name = asked.item, asked.name
+    ticket.is_bundle, ticket.beneficiary = int(asked.is_bundle), asked.beneficiary
+    ticket.once_pence, ticket.monthly_pence = asked.once_pence, asked.monthly_pence
+    ticket.delivery, ticket.route, ticket.parts = asked.delivery, asked.route, dict(asked.parts)
+    # The item says who fulfils it; a rule may still say otherwise.
+    ticket.fulfils = asked.team  # type: ignore[attr-defined]
 
 
 def _category(new: NewTicket, book: Book) -> str:

@@ -152,6 +152,10 @@ def requester_writes(
         if ticket.state == StateCode.WAITING and ticket.waiting_on == Waiting.REQUESTER:
             end_wait(work)
             work.record(Kind.RESUMED, by_desk=False, is_automatic=True)
+            if ticket.approval == "pending":
+                from gannet.tickets.actions.routes import go_on_waiting
+
+                go_on_waiting(work)
     attach(work.ticket, attachments, work.events[0].id, acting)
     return work.ticket
 

@@ -87,6 +87,10 @@ def resume(ticket_id: int, acting: Acting, reason: str = "") -> Ticket:
         holder = work.ticket.holder
         work.record(Kind.RESUMED, text=reason.strip(), audience=Audience.EVERYBODY)
         end_wait(work)
-        if acting.is_automatic:
+        if work.ticket.approval == "pending":
+            from gannet.tickets.actions.routes import go_on_waiting
+
+            go_on_waiting(work)
+        elif acting.is_automatic:
             work.tell(holder, "date reached", reason)
     return work.ticket

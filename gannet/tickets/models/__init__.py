@@ -28,6 +28,8 @@ from gannet.tickets.models.relations import (
     LinkKind,
     Outward,
     OutwardKind,
+    RouteStage,
+    StageState,
     SurveyAnswer,
 )
 from gannet.tickets.models.task import Task, TaskState
@@ -63,7 +65,9 @@ __all__ = [
     "Pin",
     "Presence",
     "Reminder",
+    "RouteStage",
     "Routine",
+    "StageState",
     "StateCode",
     "SuggestionModel",
     "SurveyAnswer",

@@ -37,14 +37,73 @@ class Ask(models.TextChoices):
     APPROVED = "approved"
     REFUSED = "refused"
     WITHDRAWN = "withdrawn"
+    PASSED_ON = "passed on"
+    NOT_NEEDED = "not needed"
+
+
+class StageState(models.TextChoices):
+    TO_COME = "to come"
+    SKIPPED = "skipped"
+    PENDING = "pending"
+    APPROVED = "approved"
+    REFUSED = "refused"
+    DROPPED = "dropped"
+
+
+class RouteStage(models.Model):
+    """One stage of a request's approval route, as it was worked out for this request."""
+
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="stages")
+    position = models.PositiveSmallIntegerField()
+    key = models.CharField(max_length=80)
+    name = models.CharField(max_length=120)
+    state = models.CharField(max_length=12, choices=StageState, default=StageState.TO_COME)
+    # Why it is asked or skipped, and what was said of who can decide.
+    because = models.CharField(max_length=300, blank=True)
+    notes = models.JSONField(default=list)
+    # Answers changed after a decision make another round of the same stage.
+    round = models.PositiveSmallIntegerField(default=1)
+    quorum = models.JSONField(default=str)
+    since_s = models.BigIntegerField(null=True)
+    ended_s = models.BigIntegerField(null=True)
+    remind_s = models.BigIntegerField(null=True)
+    decide_by_s = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["ticket", "position"]
+        constraints = [
+            models.UniqueConstraint(fields=["ticket", "position"], name="stage_position")
+        ]
+        indexes = [
+            models.Index(
+                fields=["remind_s"],
+                condition=Q(state="pending", remind_s__isnull=False),
+                name="stage_remind",
+            ),
+            models.Index(
+                fields=["decide_by_s"],
+                condition=Q(state="pending", decide_by_s__isnull=False),
+                name="stage_decide_by",
+            ),
+        ]
 
 
 class Approval(models.Model):
-    """Something asked of one person by hand: "4,000 for a licence"."""
+    """Something asked of one person: by hand ("4,000 for a licence") or by a stage."""
 
     ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="approvals")
     asked_of = models.ForeignKey(Person, models.PROTECT, related_name="approvals")
     asked_by = models.ForeignKey(Person, models.PROTECT, related_name="+")
+    stage = models.ForeignKey(RouteStage, models.CASCADE, null=True, related_name="asked")
+    # Whom they stand in for, and why it is they who are asked.
+    instead_of = models.ForeignKey(Person, models.PROTECT, null=True, related_name="+")
+    because = models.CharField(max_length=300, blank=True)
+    round = models.PositiveSmallIntegerField(default=1)
+    # A question put back to the requester, or a date it is put off to.
+    question = models.CharField(max_length=500, blank=True)
+    until_s = models.BigIntegerField(null=True)
+    # Makes the link in the mail good for once.
+    nonce = models.CharField(max_length=24, blank=True)
     what = models.CharField(max_length=500)
     cost_pence = models.BigIntegerField(null=True)
     state = models.CharField(max_length=12, choices=Ask, default=Ask.PENDING)

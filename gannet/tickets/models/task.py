@@ -25,6 +25,10 @@ class Task(models.Model):
     estimate_minutes = models.PositiveIntegerField(default=0)
     cost_pence = models.BigIntegerField(default=0)
     due_s = models.BigIntegerField(null=True)
+    phase = models.CharField(max_length=40, blank=True)
+    # A runbook that does it by itself, and the inputs it gets.
+    runbook = models.CharField(max_length=60, blank=True)
+    inputs = models.JSONField(default=dict)
     made_s = models.BigIntegerField()
     done_s = models.BigIntegerField(null=True)
     done_by = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")

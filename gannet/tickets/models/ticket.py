@@ -68,6 +68,20 @@ class Ticket(models.Model):
     template = models.CharField(max_length=60, blank=True)
     parent = models.ForeignKey("self", models.SET_NULL, null=True, related_name="children")
 
+    # A request: what of the catalogue, for whom, what it costs, its delivery promise.
+    item = models.CharField(max_length=80, blank=True)
+    item_name = models.CharField(max_length=120, blank=True)
+    is_bundle = models.PositiveSmallIntegerField(default=0)
+    beneficiary = models.ForeignKey(Person, models.PROTECT, null=True, related_name="receives")
+    once_pence = models.BigIntegerField(default=0)
+    monthly_pence = models.BigIntegerField(default=0)
+    delivery = models.CharField(max_length=60, blank=True)
+    # What of a bundle was chosen: item key -> the answers for it.
+    parts = models.JSONField(default=dict)
+    # The approval route and how it ended: "", pending, approved, refused, automatic.
+    route = models.CharField(max_length=80, blank=True)
+    approval = models.CharField(max_length=12, blank=True)
+
     impact = models.PositiveSmallIntegerField()
     urgency = models.PositiveSmallIntegerField()
     priority = models.PositiveSmallIntegerField()

@@ -1,0 +1,1 @@
+"""The catalogue: what people can ask for, and asking for it."""

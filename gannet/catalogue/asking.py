@@ -1,0 +1,269 @@
+"""Asking for something of the catalogue: one thing, several, or a bundle."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+
+from gannet.estate.models import Service
+from gannet.people.models import Person, Team
+from gannet.rulebook.book import Book, current, edition
+from gannet.tickets import forms
+from gannet.tickets.actions import routes
+from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.log import Asked, NewTicket, log_ticket
+from gannet.tickets.directory import facts_of
+from gannet.tickets.models import Channel, Ticket
+from gannet.web.errors import Invalid, Missing
+from gannet_core import catalogue
+
+MOST_LINES = 20
+# A wish: one person, and work goes on.
+_IMPACT, _URGENCY = 3, 2
+
+
+@dataclass(frozen=True, kw_only=True)
+class Line:
+    """One thing asked for, with the answers of its form."""
+
+    key: str
+    answers: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wish:
+    """What somebody asks for, for whom, and why."""
+
+    lines: Sequence[Line]
+    beneficiary: Person | None = None
+    reason: str = ""
+    # Of a bundle: the parts chosen, and the answers of each part's own form.
+    chosen: Sequence[str] = ()
+    part_answers: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    attachments: Sequence[UUID] = ()
+
+
+def ask_for(asker: Person, wish: Wish, acting: Acting) -> Ticket:
+    """Take a request, start its approval route, or fulfil it when none is needed.
+
+    Several lines become parts of one request. `Invalid` keeps all that was typed with the
+    page: nothing has been made then.
+    """
+    if not wish.lines:
+        raise Invalid("Choose what you need.", fields={"lines": "There is nothing chosen."})
+    if len(wish.lines) > MOST_LINES:
+        raise Invalid(f"At most {MOST_LINES} things at once.")
+    book = current()
+    beneficiary = wish.beneficiary or asker
+    if not beneficiary.is_active:
+        raise Invalid(f"{beneficiary.name} does not work here any more.")
+    with transaction.atomic():
+        if len(wish.lines) > 1:
+            return _several(asker, beneficiary, wish, acting, book)
+        line = wish.lines[0]
+        if line.key in book.bundles:
+            return _bundle(asker, beneficiary, wish, acting, book)
+        item = _item(book, line.key, beneficiary)
+        return _take(
+            asker,
+            beneficiary,
+            item,
+            acting,
+            book,
+            answers=_accepted(book, item, line.answers),
+            reason=wish.reason,
+            attachments=wish.attachments,
+        )
+
+
+def open_part(parent: Ticket, key: str, answers: Mapping[str, Any], acting: Acting) -> Ticket:
+    """Open one part of a request as a request of its own, under its one holder's eyes."""
+    book = edition(parent.edition)
+    item = book.items[key]
+    # What the whole was approved with covers its parts; loose lines go their own way.
+    has_route = not parent.is_bundle
+    return _take(
+        parent.requester,
+        parent.beneficiary or parent.requester,
+        item,
+        acting,
+        book,
+        answers=dict(answers),
+        parent=parent,
+        has_route=has_route,
+    )
+
+
+def _bundle(asker: Person, beneficiary: Person, wish: Wish, acting: Acting, book: Book) -> Ticket:
+    line = wish.lines[0]
+    bundle = book.bundles[line.key]
+    if not catalogue.may_ask(bundle, facts_of(beneficiary)):
+        raise Missing("There is no such thing to ask for.")
+    common = _accepted(book, bundle, line.answers)
+    parts = catalogue.parts_of(bundle, book.items, common, wish.chosen, facts_of(beneficiary))
+    taken = [part for part in parts if part.is_chosen]
+    if not taken:
+        raise Invalid("Choose at least one part.", fields={"chosen": "There is nothing chosen."})
+    wrong: dict[str, str] = {}
+    answers: dict[str, dict[str, Any]] = {}
+    for part in taken:
+        given = {**part.answers, **wish.part_answers.get(part.item, {})}
+        try:
+            answers[part.item] = _accepted(book, book.items[part.item], given)
+        except Invalid as error:
+            wrong.update({f"{part.item}.{name}": says for name, says in error.extra.get("fields", {}).items()})
+    if wrong:
+        raise Invalid("Some of the parts need an answer.", fields=wrong)
+    cost = catalogue.total(parts)
+    return _take(
+        asker,
+        beneficiary,
+        bundle,
+        acting,
+        book,
+        answers=common,
+        reason=wish.reason,
+        attachments=wish.attachments,
+        cost=cost,
+        parts=answers,
+        is_bundle=True,
+    )
+
+
+def _several(asker: Person, beneficiary: Person, wish: Wish, acting: Acting, book: Book) -> Ticket:
+    """Several lines at once: one request whose parts go their own ways."""
+    keys = [line.key for line in wish.lines]
+    if len(set(keys)) < len(keys):
+        raise Invalid("The same thing is in it twice.", fields={"lines": "Leave one out."})
+    answers, cost, names = {}, catalogue.Cost(), []
+    for line in wish.lines:
+        item = _item(book, line.key, beneficiary)
+        answers[line.key] = _accepted(book, item, line.answers)
+        cost += catalogue.cost_of(item)
+        names.append(str(item["name"]))
+    name = f"{', '.join(names[:-1])} and {names[-1]}"
+    first = book.items[keys[0]]
+    offer = {"key": "", "name": name[:120], "team": first.get("team", "")}
+    return _take(
+        asker,
+        beneficiary,
+        offer,
+        acting,
+        book,
+        answers={},
+        reason=wish.reason,
+        attachments=wish.attachments,
+        cost=cost,
+        parts=answers,
+    )
+
+
+def _take(
+    asker: Person,
+    beneficiary: Person,
+    offer: Mapping[str, Any],
+    acting: Acting,
+    book: Book,
+    *,
+    answers: Mapping[str, Any],
+    reason: str = "",
+    attachments: Sequence[UUID] = (),
+    cost: catalogue.Cost | None = None,
+    parts: Mapping[str, Any] | None = None,
+    parent: Ticket | None = None,
+    is_bundle: bool = False,
+    has_route: bool = True,
+) -> Ticket:
+    price = cost or catalogue.cost_of(offer)
+    service = Service.objects.select_related("team").filter(name=offer.get("service", "")).first()
+    team = Team.objects.filter(name=offer.get("team", "")).first()
+    for_whom = f" for {beneficiary.name}" if beneficiary.pk != asker.pk else ""
+    ticket = log_ticket(
+        NewTicket(
+            requester=asker,
+            title=f"{offer['name']}{for_whom}"[:200],
+            text=reason,
+            channel=Channel.PORTAL,
+            service=service,
+            place=beneficiary.place,
+            impact=_IMPACT,
+            urgency=_URGENCY,
+            category=str(offer.get("category") or ""),
+            values=answers,
+            attachments=attachments,
+            parent=parent,
+            request=Asked(
+                item=str(offer["key"]),
+                name=str(offer["name"]),
+                beneficiary=beneficiary,
+                team=team or (service.team if service else None),
+                is_bundle=is_bundle,
+                once_pence=price.once_pence,
+                monthly_pence=price.monthly_pence,
+                delivery=str(offer.get("delivery") or ""),
+                route=str(offer.get("route") or "") if has_route else "",
+                parts=dict(parts or {}),
+            ),
+        ),
+        acting,
+    )
+    with working(ticket.pk, Acting(person=None, now=acting.now)) as work:
+        routes.begin(work)
+    ticket.refresh_from_db()
+    return ticket
+
+
+def _item(book: Book, key: str, beneficiary: Person) -> Mapping[str, Any]:
+    item = book.items.get(key)
+    if item is None or not catalogue.may_ask(item, facts_of(beneficiary)):
+        raise Missing("There is no such thing to ask for.")
+    return item
+
+
+def _accepted(book: Book, offer: Mapping[str, Any], answers: Mapping[str, Any]) -> dict[str, Any]:
+    form = book.forms.get(offer.get("form") or "")
+    if form is None:
+        return {}
+    return forms.accept_form(book, form, "requester", answers)
+
+
+def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -> Ticket:
+    """Change what was answered; stages whose conditions or facts it touches are asked again."""
+    from gannet.audit.models import Audience, Kind
+    from gannet.tickets.setting import set_custom
+    from gannet.web.errors import Conflict, Refused
+
+    with working(ticket_id, acting) as work:
+        ticket = work.ticket
+        book = edition(ticket.edition)
+        person = acting.person
+        is_theirs = person is not None and person.pk == ticket.requester_id
+        if not is_theirs and not work.by_desk():
+            raise Refused("Only who asked, or the desk, changes the answers.")
+        if not ticket.is_open:
+            raise Conflict(f"This is {work.state.label}: ask again instead.")
+        offer = book.items.get(ticket.item) or book.bundles.get(ticket.item)
+        if offer is None:
+            raise Invalid("There is nothing to answer here.")
+        accepted = _accepted(book, offer, {**ticket.values, **answers})
+        changed = {
+            name: [ticket.values.get(name), accepted.get(name)]
+            for name in {*accepted, *ticket.values}
+            if ticket.values.get(name) != accepted.get(name)
+        }
+        if not changed:
+            return ticket
+        for name in changed:
+            set_custom(ticket, name, accepted.get(name), book)
+        work.record(
+            Kind.ANSWERS_CHANGED,
+            audience=Audience.EVERYBODY,
+            by_desk=not is_theirs,
+            values={
+                "set": {str(book.fields[name]["label"]): pair[1] for name, pair in changed.items()}
+            },
+        )
+        routes.reopen_touched(work, sorted(changed))
+    return work.ticket

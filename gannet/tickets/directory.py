@@ -1,0 +1,99 @@
+"""Who people are to each other, for approval routes."""
+
+from collections.abc import Sequence
+
+from gannet.people.models import Deputy, Membership, Person, Role
+from gannet.rulebook.book import Book
+from gannet.tickets.models import Ticket
+from gannet_core.approvals import Case, Directory
+from gannet_core.catalogue import FACTS
+
+
+def facts_of(person: Person) -> dict[str, str | None]:
+    """What conditions can ask about a person."""
+    return {
+        "department": person.department,
+        "job": person.job,
+        "place": person.place,
+        "name": person.name,
+    }
+
+
+def directory_of(ticket: Ticket) -> Directory:
+    """The people around one request, by their numbers."""
+    requester = ticket.requester
+    beneficiary = ticket.beneficiary or requester
+    here = set(Person.objects.filter(is_active=True).values_list("id", flat=True))
+    managers = dict(Person.objects.values_list("id", "manager_id"))
+
+    def find(who: str, of: str) -> Sequence[int]:
+        match who:
+            case "line manager":
+                found = [managers.get(requester.pk)]
+            case "beneficiary's line manager":
+                found = [managers.get(beneficiary.pk)]
+            case "cost centre owner":
+                centre = beneficiary.cost_centre
+                found = [centre.owner_id if centre else None]
+            case "service owner":
+                found = [ticket.service.owner_id if ticket.service else None]
+            case "technical owner":
+                found = [ticket.ci.owner_id if ticket.ci else None]
+            case "person":
+                found = list(Person.objects.filter(email=of).values_list("id", flat=True))
+            case _:  # a team, or a board, which is a team that meets
+                members = Membership.objects.filter(team__name=of).order_by("person_id")
+                found = list(members.values_list("person_id", flat=True))
+        return [one for one in found if one is not None]
+
+    keepers = [
+        person.pk
+        for person in Person.objects.filter(is_active=True).order_by("id")
+        if person.has_role(Role.ADMINISTRATOR)
+    ]
+    return Directory(find, managers.get, here.__contains__, keepers)
+
+
+def route_in_ids(route: dict) -> dict:  # type: ignore[type-arg]
+    """A route with its people as their numbers, as the directory speaks of them."""
+    emails = {route.get("owner"), *(stage.get("fallback") for stage in route["stages"])}
+    known = dict(Person.objects.filter(email__in=emails - {None}).values_list("email", "id"))
+    return {
+        **route,
+        "owner": known.get(route.get("owner")),
+        "stages": [
+            {**stage, "fallback": known.get(stage.get("fallback"))} for stage in route["stages"]
+        ],
+    }
+
+
+def case_of(ticket: Ticket, book: Book) -> Case:
+    """A request as routes see it."""
+    person = ticket.beneficiary or ticket.requester
+    record = {
+        "cost": ticket.once_pence / 100,
+        "monthly cost": ticket.monthly_pence / 100,
+        "item": ticket.item_name,
+        "for somebody else": ticket.beneficiary_id not in (None, ticket.requester_id),
+        "department": person.department,
+        "place": person.place,
+        "service": ticket.service.name if ticket.service else None,
+        **ticket.values,
+    }
+    return Case(
+        record,
+        ticket.requester_id,
+        ticket.beneficiary_id,
+        fields={**{key: dict(one) for key, one in book.fields.items()}, **FACTS},
+    )
+
+
+def deputies_at(people: Sequence[int], at_s: int) -> dict[int, list[int]]:
+    """Who decides beside each of some people at an instant."""
+    found: dict[int, list[int]] = {}
+    rows = Deputy.objects.filter(
+        person__in=people, from_s__lte=at_s, to_s__gt=at_s, deputy__is_active=True
+    )
+    for person, deputy in rows.values_list("person_id", "deputy_id"):
+        found.setdefault(person, []).append(deputy)
+    return found
