@@ -3,6 +3,7 @@
 from django.urls import path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
+from gannet.catalogue import api as catalogue
 from gannet.knowledge import api as knowledge
 from gannet.messages import api as messages
 from gannet.messages.receiver import receive
@@ -16,6 +17,7 @@ urlpatterns = [
     path("api/schema", SpectacularAPIView.as_view(), name="schema"),
     *people.urlpatterns,
     *tickets.urlpatterns,
+    *catalogue.urlpatterns,
     *knowledge.urlpatterns,
     *messages.urlpatterns,
     *reports.urlpatterns,

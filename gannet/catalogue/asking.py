@@ -113,7 +113,12 @@ def _bundle(asker: Person, beneficiary: Person, wish: Wish, acting: Acting, book
         try:
             answers[part.item] = _accepted(book, book.items[part.item], given)
         except Invalid as error:
-            wrong.update({f"{part.item}.{name}": says for name, says in error.extra.get("fields", {}).items()})
+            wrong.update(
+                {
+                    f"{part.item}.{name}": says
+                    for name, says in error.extra.get("fields", {}).items()
+                }
+            )
     if wrong:
         raise Invalid("Some of the parts need an answer.", fields=wrong)
     cost = catalogue.total(parts)

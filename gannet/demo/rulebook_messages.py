@@ -150,9 +150,11 @@ MESSAGES: dict[str, dict[str, str]] = {
     "approval asked": _message(
         "you are asked to approve: {title}",
         "Hello {name},",
-        "{actor} asks you to approve:",
+        "{requester} asks you to approve:",
         "{text}",
-        "It is about {kind} {number} of {requester}. Decide here: {link}",
+        "See what is asked and decide here: {decide}",
+        "Or answer this mail with “approve”, or with “refuse” and why. "
+        "Leave this line in it: {ref}",
     ),
     "approval decided": _message(
         "decided: {title}", "{actor} has decided on {kind} {number}:", "{text}", "{link}"

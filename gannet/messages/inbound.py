@@ -25,15 +25,17 @@ from gannet.messages.models import (
     StandInMessage,
     Unwanted,
 )
+from gannet.messages.outbox import DECIDE_SECONDS
 from gannet.messages.reading import addresses, header, headers, sender
 from gannet.people.models import Person
 from gannet.tickets import policies
 from gannet.tickets.actions import Acting, NewTicket, follow, log_ticket, reopen, requester_writes
+from gannet.tickets.actions.approvals import decide
 from gannet.tickets.actions.frame import working
 from gannet.tickets.actions.talk import note, reply
 from gannet.tickets.classify import classify
 from gannet.tickets.files import MAX_FILES, keep_upload
-from gannet.tickets.models import Channel, StateCode, Ticket
+from gannet.tickets.models import Approval, Ask, Channel, StateCode, Ticket
 from gannet.web.errors import Problem
 from gannet_core.instants import instant_of
 
@@ -125,6 +127,9 @@ def _handle(message: EmailMessage, now_s: int) -> _Result:
     if too_many:
         return _Result(Outcome.LOOP, because=too_many)
     acting = Acting(person=person, now=instant_of(now_s), by_mail=True)
+    decided = _decided(message, acting)
+    if decided is not None:
+        return decided
     ticket = _thread(message, person)
     if ticket is None:
         return _log(message, person, acting)
@@ -132,6 +137,40 @@ def _handle(message: EmailMessage, now_s: int) -> _Result:
     _add(ticket, person, reading.read_text(message).whole or "(no text)", acting, files)
     _say_refused(ticket.pk, refused, acting)
     return _Result(Outcome.ANSWERED, ticket.pk, "; ".join(refused))
+
+
+_REF = re.compile(r"\bref-([0-9a-f]{20})\b")
+_YES = ("approve", "approved", "yes", "ok")
+_NO = ("refuse", "refused", "no", "reject")
+
+
+def _decided(message: EmailMessage, acting: Acting) -> _Result | None:
+    """An answer to what was asked: its secret line, and a first word that decides.
+
+    The line is good once and for two weeks; whoever sends it must be asked themselves.
+    Anything else goes on as an ordinary message, so that no word is lost.
+    """
+    said = reading.read_text(message)
+    found = _REF.search(f"{header(message, 'Subject')}\n{said.whole}")
+    if found is None:
+        return None
+    since = acting.now_s - DECIDE_SECONDS
+    asked = Approval.objects.filter(nonce=found[1], state=Ask.PENDING, asked_s__gt=since).first()
+    if asked is None:
+        return None
+    first, _, rest = said.text.strip().partition(" ")
+    line = said.text.strip().partition("\n")[0]
+    word = re.sub(r"\W", "", first.partition("\n")[0]).casefold()
+    if word not in (*_YES, *_NO):
+        return None
+    reason = (
+        rest if line.casefold() != first.casefold() else said.text.strip()[len(line) :]
+    ).strip(" :,-–\n")
+    try:
+        decide(acting, asked.pk, approves=word in _YES, reason=reason)
+    except Problem as error:
+        return _Result(Outcome.ANSWERED, asked.ticket_id, f"Not decided: {error.detail}")
+    return _Result(Outcome.ANSWERED, asked.ticket_id, f"decided: {word}")
 
 
 def person_of(address: str) -> Person | None:

@@ -5,10 +5,12 @@ import smtplib
 from collections.abc import Iterable, Mapping, Sequence
 from email.message import EmailMessage
 from email.utils import formataddr, formatdate
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from django.conf import settings
+from django.core import signing
 from django.db import transaction
+from django.db.models import Q
 from django.utils.text import slugify
 
 from gannet.audit.models import Event
@@ -226,6 +228,8 @@ PLACEHOLDERS: dict[str, str] = {
     "fix_by": "when it will be fixed",
     "link": "a link to it",
     "survey": "a link to say how it was (only when that is asked)",
+    "decide": "a link to decide what is asked (only when it is)",
+    "ref": "a line that lets an answer to the mail decide (only when it is asked)",
 }
 
 
@@ -256,7 +260,38 @@ def values_of(
         "fix_by": due_words(dues.get("fix"), now_s, person.zone),
         "link": f"{settings.PUBLIC_URL}{place}/{ticket.pk}",
         "survey": f"{settings.PUBLIC_URL}/how/{text}",
+        "decide": decide_link(ticket, person),
+        "ref": _ref(ticket, person),
     }
+
+
+# A link to decide by is good for two weeks.
+DECIDE_SALT, DECIDE_SECONDS = "gannet.decide", 14 * 86_400
+
+
+def decide_link(ticket: Ticket, person: Person) -> str:
+    """The link by which somebody decides the newest thing that a ticket asks them."""
+    asked = _asked(ticket, person)
+    if asked is None:
+        return f"{settings.PUBLIC_URL}/approvals"
+    said = {"approval": asked.pk, "person": person.pk, "nonce": asked.nonce}
+    return f"{settings.PUBLIC_URL}/decide/{signing.dumps(said, salt=DECIDE_SALT)}"
+
+
+def _ref(ticket: Ticket, person: Person) -> str:
+    asked = _asked(ticket, person)
+    return f"ref-{asked.nonce}" if asked is not None else ""
+
+
+def _asked(ticket: Ticket, person: Person) -> Any:
+    return (
+        ticket.approvals.filter(state="pending")
+        .filter(Q(asked_of=person) | Q(asked_of__deputies__deputy=person))
+        .order_by("-id")
+        .first()
+        if ticket.open_approvals
+        else None
+    )
 
 
 def _domain() -> str:

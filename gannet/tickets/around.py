@@ -6,6 +6,7 @@ from django.db.models import Q
 
 from gannet.knowledge.models import Article, ArticleState
 from gannet.people.models import Person
+from gannet.rulebook.book import current
 from gannet.tickets import policies, search
 from gannet.tickets.models import (
     Approval,
@@ -21,6 +22,7 @@ from gannet.tickets.models import (
     Ticket,
     TimeEntry,
 )
+from gannet.tickets.request_json import asked_json
 
 _DAY = 86_400
 _LIKELY_DAYS = 21
@@ -101,6 +103,7 @@ def approval_json(asked: Approval, reader: Person) -> dict[str, Any]:
         "asked_s": asked.asked_s,
         "decided_s": asked.decided_s,
         "is_mine": asked.asked_of_id == reader.pk,
+        **asked_json(asked, reader, current()),
     }
 
 

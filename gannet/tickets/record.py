@@ -14,7 +14,8 @@ from gannet.tickets.actions.frame import WITH_RELATED
 from gannet.tickets.actions.survey import said_of
 from gannet.tickets.actions.timers import closes_at
 from gannet.tickets.history import happenings, row_of
-from gannet.tickets.models import Attachment, Clock, MoveCode, StateCode, Ticket
+from gannet.tickets.models import Attachment, Clock, MoveCode, StageState, StateCode, Ticket
+from gannet.tickets.request_json import request_json
 from gannet.web.errors import Missing
 from gannet.web.markdown import as_html
 from gannet_core import lifecycle
@@ -68,6 +69,10 @@ _FOR_REQUESTER = (
     Kind.REOPENED,
     Kind.CLOSED,
     Kind.CANCELLED,
+    Kind.ROUTE_ENDED,
+    Kind.ASKED_BACK,
+    Kind.ANSWERS_CHANGED,
+    Kind.CHILD_ENDED,
 )
 
 
@@ -150,6 +155,7 @@ class Reading:
             "is_first_line": bool(ticket.is_first_line),
             "is_spam": bool(ticket.is_spam),
             "last_event": self.events[-1].id if self.events else 0,
+            "request": request_json(ticket, self.reader, self.policy, self.now_s),
             "parent": ticket.parent_id,
             "children": list(
                 policies.visible_to(self.reader).filter(parent=ticket).values("id", "title")
@@ -202,6 +208,7 @@ class Reading:
             "is_mine": ticket.requester_id == self.reader.pk,
             "conversation": self.conversation(only_public=True),
             "path": requester_path(ticket),
+            "request": request_json(ticket, self.reader, self.policy, self.now_s),
             "may": [str(act) for act in Act if self._may_as_requester(act)],
         }
 
@@ -502,6 +509,8 @@ class Reading:
 
 def requester_path(ticket: Ticket) -> list[dict[str, Any]]:
     """The steps that a requester sees: done, now, to come."""
+    if ticket.kind == "request":
+        return _request_path(ticket)
     is_waiting = ticket.state == StateCode.WAITING and ticket.waiting_on == "requester"
     with_whom = "Waiting for you" if is_waiting else f"With {ticket.team.name}"
     steps = [("Reported", ticket.opened_s), ("Answered", ticket.answered_s)]
@@ -509,6 +518,30 @@ def requester_path(ticket: Ticket) -> list[dict[str, Any]]:
         return _as_path([*steps, ("Cancelled", ticket.closed_s)], None)
     done = ticket.resolved_s if not ticket.is_open else None
     return _as_path([*steps, (with_whom, done)], ("Solved", done))
+
+
+def _request_path(ticket: Ticket) -> list[dict[str, Any]]:
+    asked: list[tuple[str, int | None]] = [("Asked", ticket.opened_s)]
+    stages = list(ticket.stages.exclude(state__in=(StageState.SKIPPED, StageState.DROPPED)))
+    for stage in stages:
+        done = stage.ended_s if stage.state == StageState.APPROVED else None
+        label = f"{stage.name} refused" if stage.state == StageState.REFUSED else stage.name
+        asked.append((label, done or (stage.ended_s if not ticket.is_open else None)))
+    if ticket.state == StateCode.CANCELLED:
+        ending = "Not approved" if ticket.approval == "refused" else "Cancelled"
+        return _as_path([*asked, (ending, ticket.closed_s)], None)
+    is_waiting = ticket.state == StateCode.WAITING and ticket.waiting_on == "requester"
+    if is_waiting:
+        asked = [step for step in asked if step[1]] + [("Waiting for you", None)]
+        return _as_path(asked, ("There", None))
+    done = ticket.resolved_s if not ticket.is_open else None
+    if ticket.approval == "pending":
+        first = next((n for n, step in enumerate(asked) if step[1] is None), len(asked) - 1)
+        path = _as_path([*asked, (f"With {ticket.team.name}", None)], ("There", None))
+        for index, step in enumerate(path):
+            step["is_now"], step["is_done"] = index == first, index < first
+        return path
+    return _as_path([*asked, (f"With {ticket.team.name}", done)], ("There", done))
 
 
 def _as_path(

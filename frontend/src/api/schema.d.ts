@@ -97,6 +97,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/approvals/{approval}/ask-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask the requester before deciding, or put the decision off. */
+        post: operations["ask_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/approvals/{approval}/pass-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Let somebody else decide. */
+        post: operations["pass_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/articles": {
         parameters: {
             query?: never;
@@ -201,6 +235,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything one may ask for. */
+        get: operations["catalogue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{key}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description An item or bundle over what has been answered: its questions, parts, cost, who decides. */
+        post: operations["look_at_offer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask for something. */
+        post: operations["ask_for"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/choices": {
         parameters: {
             query?: never;
@@ -213,6 +298,84 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colleagues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Colleagues by a part of their name: only what a telephone list says. */
+        get: operations["colleagues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/decide/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * @description Deciding by the link of a mail: signed, for one person, once, for two weeks.
+         *
+         *     Looking (GET) decides nothing, so a scanner that opens links does no harm.
+         */
+        get: operations["mailed_approval"];
+        put?: never;
+        /**
+         * @description Deciding by the link of a mail: signed, for one person, once, for two weeks.
+         *
+         *     Looking (GET) decides nothing, so a scanner that opens links does no harm.
+         */
+        post: operations["decide_by_mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deputies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Who decides beside me, and until when. */
+        get: operations["deputies"];
+        put?: never;
+        /** @description Who decides beside me, and until when. */
+        post: operations["add_deputy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deputies/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description One deputy: no longer. */
+        delete: operations["end_deputy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -648,6 +811,23 @@ export interface paths {
         get: operations["my_ticket"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/portal/tickets/{number}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Change the answers of one's request; those whom it touches decide again. */
+        post: operations["change_answers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2491,6 +2671,18 @@ export interface components {
             next_news_s: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        AnswerShape: {
+            field: string;
+            label: string;
+            value: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AnswersShapeRequest: {
+            answers: {
+                [key: string]: unknown | null;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ApprovalShape: {
             id: number;
             ticket: number;
@@ -2505,6 +2697,18 @@ export interface components {
             asked_s: number;
             decided_s: number | null;
             is_mine: boolean;
+            is_staged: boolean;
+            for_whom: string;
+            because: string;
+            instead_of: string;
+            for_deputy: string;
+            why: string;
+            budget_line: string;
+            monthly_pence: number;
+            answers: components["schemas"]["AnswerShape"][];
+            parts: string[];
+            question: string;
+            before: components["schemas"]["BeforeShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ArticleLineShape: {
@@ -2528,6 +2732,13 @@ export interface components {
             /** @default true */
             waits: boolean;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AskBackShapeRequest: {
+            /** @default  */
+            question: string;
+            /** Format: date-time */
+            until?: string | null;
+        };
         /** @description What has been filled in so far; the answer is the state of each field. */
         AskFormShapeRequest: {
             /** @default requester */
@@ -2540,6 +2751,27 @@ export interface components {
             answers?: {
                 [key: string]: unknown;
             };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AskShapeRequest: {
+            lines: components["schemas"]["LineShapeRequest"][];
+            beneficiary?: number | null;
+            /** @default  */
+            reason: string;
+            chosen?: string[];
+            part_answers?: {
+                [key: string]: {
+                    [key: string]: unknown | null;
+                };
+            };
+            attachments?: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AskedForShape: {
+            id: number;
+            title: string;
+            approval: string;
+            waiting: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         AskedShape: {
@@ -2556,6 +2788,12 @@ export interface components {
         /** @enum {string} */
         AudienceEnum: "requester" | "agent";
         /** @description A serializer that refuses what it does not know, naming it. */
+        BeforeShape: {
+            ticket: number;
+            decided_s: number | null;
+            by: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         BeginShapeRequest: {
             base?: number | null;
         };
@@ -2567,6 +2805,12 @@ export interface components {
             sentence: string;
             is_capped: boolean;
             count: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ByMailShapeRequest: {
+            approves: boolean;
+            /** @default  */
+            reason: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         CalculateShapeRequest: {
@@ -2667,6 +2911,13 @@ export interface components {
             ahead: number[][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        ColleagueShape: {
+            id: number;
+            name: string;
+            department: string;
+            place: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ComingShape: {
             at: string;
             clock: string;
@@ -2698,6 +2949,13 @@ export interface components {
             /** @default  */
             reason: string;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        DecidesShape: {
+            name: string;
+            is_skipped: boolean;
+            because: string;
+            people: string[];
+        };
         DemoPerson: {
             id: number;
             name: string;
@@ -2706,6 +2964,20 @@ export interface components {
         };
         DemoSignInRequest: {
             person: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        DeputyShape: {
+            readonly id: number;
+            readonly name: string;
+            deputy: number;
+            from_s: number;
+            to_s: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        DeputyShapeRequest: {
+            deputy: number;
+            from_s: number;
+            to_s: number;
         };
         Device: {
             id: number;
@@ -3143,6 +3415,13 @@ export interface components {
             clocks: components["schemas"]["ClockShape"][];
             marks: components["schemas"]["MarkShape"][];
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        LineShapeRequest: {
+            key: string;
+            answers?: {
+                [key: string]: unknown | null;
+            };
+        };
         /** @enum {string} */
         LinkInShapeKindEnum: "caused by" | "duplicate of" | "related to" | "blocks";
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -3229,6 +3508,30 @@ export interface components {
             fix_due_s: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        LookShapeRequest: {
+            answers?: {
+                [key: string]: unknown | null;
+            };
+            chosen?: string[];
+            part_answers?: {
+                [key: string]: {
+                    [key: string]: unknown | null;
+                };
+            };
+            beneficiary?: number | null;
+        };
+        /** @description An item or bundle over what has been answered so far, and what it would come to. */
+        LookedShape: {
+            offer: components["schemas"]["OfferShape"];
+            promise: string;
+            fields: components["schemas"]["FieldStateShape"][];
+            parts: components["schemas"]["OfferedPartShape"][];
+            once_pence: number;
+            monthly_pence: number;
+            decides: components["schemas"]["DecidesShape"][];
+            problem: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         LookoutShape: {
             ours: components["schemas"]["RowShape"][];
             others: components["schemas"]["RowShape"][];
@@ -3269,6 +3572,22 @@ export interface components {
             outcome: string;
             because: string;
             ticket: number | null;
+        };
+        /** @description What a link from a mail is about; looking decides nothing. */
+        MailedShape: {
+            ticket: number;
+            what: string;
+            person: string;
+            requester: string;
+            for_whom: string;
+            why: string;
+            cost_pence: number | null;
+            monthly_pence: number;
+            answers: {
+                [key: string]: unknown;
+            }[];
+            parts: string[];
+            state: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         MakeTokenShapeRequest: {
@@ -3393,6 +3712,7 @@ export interface components {
             is_mine: boolean;
             conversation: components["schemas"]["EntryShape"][];
             path: components["schemas"]["PathStepShape"][];
+            request: components["schemas"]["RequestShape"] | null;
             may: string[];
             now_s: number;
         };
@@ -3469,6 +3789,32 @@ export interface components {
             rows: components["schemas"]["NotificationShape"][];
             unseen: number;
             now_s: number;
+        };
+        /** @description Something that can be asked for. */
+        OfferShape: {
+            key: string;
+            name: string;
+            plain: string;
+            icon: string;
+            group: string;
+            is_bundle: boolean;
+            once_pence: number;
+            monthly_pence: number;
+            is_preapproved: boolean;
+            delivery: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        OfferedPartShape: {
+            key: string;
+            name: string;
+            plain: string;
+            icon: string;
+            is_required: boolean;
+            is_chosen: boolean;
+            once_pence: number;
+            monthly_pence: number;
+            filled: string[];
+            fields: components["schemas"]["FieldStateShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         OfferedServiceShape: {
@@ -3562,6 +3908,22 @@ export interface components {
             now_s: number;
             sentence: string;
             is_capped: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PartShape: {
+            id: number;
+            title: string;
+            state: string;
+            is_open: boolean;
+            team: string;
+            holder: string;
+            approval: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PassOnShapeRequest: {
+            to: number;
+            /** @default  */
+            reason: string;
         };
         /** @enum {string} */
         PassOutShapeKindEnum: "development" | "remote help" | "runbook";
@@ -3821,6 +4183,26 @@ export interface components {
             };
             attachments?: string[];
         };
+        /** @description What was asked for, for whom, at what cost, and where its approval stands. */
+        RequestShape: {
+            item: string;
+            item_name: string;
+            icon: string;
+            is_bundle: boolean;
+            beneficiary: string;
+            is_for_other: boolean;
+            once_pence: number;
+            monthly_pence: number;
+            spent_pence: number;
+            budget_line: string;
+            delivery: string;
+            approval: string;
+            answers: components["schemas"]["AnswerShape"][];
+            stages: components["schemas"]["StageShape"][];
+            parts: components["schemas"]["PartShape"][];
+            may_ask_again: boolean;
+            may_change_answers: boolean;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         RequesterShape: {
             id: number;
@@ -4045,6 +4427,30 @@ export interface components {
         /** @enum {string} */
         StageEnum: "raising" | "submitting" | "resolving" | "closing";
         /** @description A serializer that refuses what it does not know, naming it. */
+        StagePersonShape: {
+            name: string;
+            state: string;
+            because: string;
+            reason: string;
+            question: string;
+            decided_s: number | null;
+            decided_by: string;
+            is_old: boolean;
+            deputies: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        StageShape: {
+            name: string;
+            state: string;
+            because: string;
+            notes: string[];
+            needs: string;
+            since_s: number | null;
+            ended_s: number | null;
+            decide_by_s: number | null;
+            people: components["schemas"]["StagePersonShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         StarterShape: {
             key: string;
             name: string;
@@ -4254,6 +4660,7 @@ export interface components {
             is_first_line: boolean;
             is_spam: boolean;
             last_event: number;
+            request: components["schemas"]["RequestShape"] | null;
             parent: number | null;
             children: components["schemas"]["ChildShape"][];
             template: string;
@@ -4692,6 +5099,56 @@ export interface operations {
             };
         };
     };
+    ask_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                approval: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AskBackShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApprovalShape"];
+                };
+            };
+        };
+    };
+    pass_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                approval: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PassOnShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApprovalShape"];
+                };
+            };
+        };
+    };
     articles: {
         parameters: {
             query?: {
@@ -4873,6 +5330,76 @@ export interface operations {
             };
         };
     };
+    catalogue: {
+        parameters: {
+            query?: {
+                /** @description Only what fits these words. */
+                text?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferShape"][];
+                };
+            };
+        };
+    };
+    look_at_offer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LookShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedShape"];
+                };
+            };
+        };
+    };
+    ask_for: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedForShape"];
+                };
+            };
+        };
+    };
     choices: {
         parameters: {
             query?: never;
@@ -4889,6 +5416,135 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ChoicesShape"];
                 };
+            };
+        };
+    };
+    colleagues: {
+        parameters: {
+            query: {
+                q: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColleagueShape"][];
+                };
+            };
+        };
+    };
+    mailed_approval: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailedShape"];
+                };
+            };
+        };
+    };
+    decide_by_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByMailShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailedShape"];
+                };
+            };
+        };
+    };
+    deputies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeputyShape"][];
+                };
+            };
+        };
+    };
+    add_deputy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeputyShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeputyShape"];
+                };
+            };
+        };
+    };
+    end_deputy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -5655,6 +6311,31 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MyTicketShape"];
+                };
+            };
+        };
+    };
+    change_answers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswersShapeRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {

@@ -1,5 +1,6 @@
 """Approvals, asked by hand or by a stage of a route: decided once, asked back, passed on."""
 
+import secrets
 from datetime import datetime
 
 from gannet.audit.models import Audience, Kind
@@ -53,6 +54,7 @@ def ask_approval(
             what=words,
             cost_pence=cost_pence,
             asked_s=acting.now_s,
+            nonce=secrets.token_hex(10),
         )
         # Whoever decides may read what they decide on.
         Follower.objects.get_or_create(ticket=ticket, person=of)

@@ -68,10 +68,10 @@ def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None 
     ticket.resolved_s = acting.now_s
     work.tell(ticket.requester, "resolved", what.strip())
     _end_announcement(work)
-    _tell_whole(work)
+    tell_whole(work)
 
 
-def _tell_whole(work: Work) -> None:
+def tell_whole(work: Work) -> None:
     """A part of a bundle has ended: the whole hears of it, in the same transaction."""
     if work.ticket.parent_id is not None:
         work.afterwards(lambda: part_over(work.ticket, work.acting))
@@ -139,7 +139,7 @@ def cancel(ticket_id: int, acting: Acting, why: str, seen_version: int | None = 
         drop_route(work)
         work.record(Kind.CANCELLED, text=why.strip(), audience=Audience.EVERYBODY)
         end_wait(work)
-        _tell_whole(work)
+        tell_whole(work)
         ticket.closed_s = acting.now_s
         work.tell(ticket.requester, "cancelled", why.strip())
         work.tell(ticket.holder, "cancelled", why.strip())

@@ -1,12 +1,16 @@
 """Fulfilling a request that may go ahead: its tasks, its parts, and when it is all there."""
 
+from django.db import transaction
+
 from gannet.audit.models import Audience, Kind
 from gannet.people.models import Team
-from gannet.rulebook.book import edition
+from gannet.rulebook.book import edition, fill
 from gannet.tickets.actions.frame import Acting, Work
 from gannet.tickets.directory import case_of
-from gannet.tickets.models import StateCode, Task, Ticket
+from gannet.tickets.models import StateCode, Task, TaskState, Ticket
+from gannet.web.errors import Problem
 from gannet_core.conditions import evaluate
+from gannet_core.instants import instant_of
 
 
 def fulfil(work: Work) -> None:
@@ -86,6 +90,33 @@ def _open_parts(parent: Ticket, acting: Acting) -> None:
 
     for key, answers in parent.parts.items():
         open_part(parent, key, answers, acting)
+
+
+def run_runbooks(now_s: int, most: int = 20) -> int:
+    """Do the tasks that are a runbook's and whose turn has come, with their log."""
+    from gannet.tickets.actions.outward import pass_out
+    from gannet.tickets.actions.talk import note
+    from gannet.tickets.actions.tasks import set_task
+
+    waiting = Task.objects.filter(state=TaskState.OPEN, runbook__gt="", ticket__is_open=1).exclude(
+        ticket__approval="pending"
+    )
+    ready = waiting.exclude(after__state=TaskState.OPEN).select_related("ticket")
+    acting = Acting(person=None, now=instant_of(now_s))
+    done = 0
+    for task in ready.order_by("id")[:most]:
+        values = {str(name): str(value) for name, value in task.ticket.values.items()}
+        inputs = {name: fill(str(words), values) for name, words in task.inputs.items()}
+        try:
+            with transaction.atomic():
+                pass_out(task.ticket_id, acting, "runbook", {"runbook": task.runbook, **inputs})
+                set_task(task.ticket_id, acting, task.pk, TaskState.DONE)
+        except Problem as error:
+            # A person has to do it: nothing is tried for ever.
+            Task.objects.filter(pk=task.pk).update(runbook="")
+            note(task.ticket_id, acting, f"“{task.title}” could not run by itself: {error.detail}")
+        done += 1
+    return done
 
 
 def part_over(child: Ticket, acting: Acting) -> None:

@@ -8,11 +8,13 @@ while a stage with named people is pending.
 import secrets
 from collections.abc import Sequence
 
+from django.db.models import Q
+
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
 from gannet.people.models import Person
 from gannet.rulebook.book import edition
-from gannet.tickets.actions.frame import Acting, Work
+from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.directory import case_of, deputies_at, directory_of, route_in_ids
@@ -20,6 +22,7 @@ from gannet.tickets.models import Approval, Ask, Follower, RouteStage, StageStat
 from gannet.web.errors import Invalid
 from gannet_core import approvals as core
 from gannet_core.errors import ApprovalError
+from gannet_core.instants import instant_of, seconds_of
 from gannet_core.lifecycle import Waiting
 
 OPEN_STAGES = (StageState.TO_COME, StageState.PENDING)
@@ -133,8 +136,6 @@ def _open(work: Work, stage: RouteStage) -> bool:
 
 
 def _after(calendar: object, now_s: int, seconds: int) -> int:
-    from gannet_core.instants import instant_of, seconds_of
-
     return seconds_of(calendar.due(instant_of(now_s), seconds))  # type: ignore[attr-defined]
 
 
@@ -274,6 +275,18 @@ def reopen_touched(work: Work, changed: Sequence[str]) -> list[str]:
     if again and not ticket.stages.filter(state=StageState.PENDING).exists():
         advance(work)
     return [stage.name for stage in again]
+
+
+def fire_due_stages(now_s: int, most: int = 40) -> int:
+    """Remind, pass to the fallback or refuse where a stage's time has come."""
+    due = RouteStage.objects.filter(state=StageState.PENDING).filter(
+        Q(remind_s__lte=now_s) | Q(decide_by_s__lte=now_s)
+    )
+    rows = list(due.order_by("id").values_list("pk", "ticket_id")[:most])
+    for key, number in rows:
+        with working(number, Acting(person=None, now=instant_of(now_s))) as work:
+            run_due(RouteStage.objects.get(pk=key), work)
+    return len(rows)
 
 
 def run_due(stage: RouteStage, work: Work) -> None:

@@ -7,7 +7,7 @@ from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
 from gannet.people.models import Person, Team
 from gannet.tickets import policies
-from gannet.tickets.actions.closing import check_stage
+from gannet.tickets.actions.closing import check_stage, tell_whole
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.models import StateCode, Task, TaskState, Ticket
 from gannet.web.errors import Invalid, Missing, Refused
@@ -109,7 +109,9 @@ def count_tasks(ticket: Ticket) -> None:
 
 def _all_done(work: Work) -> None:
     """The ticket resolves by itself when the conditions for closing say so."""
-    if not work.policy.closing.get("when_tasks_done"):
+    by_hand = work.ticket.tasks.filter(runbook="").exclude(state=TaskState.SKIPPED)
+    # What nobody had a hand in needs nobody to say that it is done.
+    if by_hand.exists() and not work.policy.closing.get("when_tasks_done"):
         return
     try:
         check_stage(work, "resolving")
@@ -128,6 +130,7 @@ def _all_done(work: Work) -> None:
         Kind.RESOLVED, text=ticket.resolution, audience=Audience.EVERYBODY, is_automatic=True
     )
     work.tell(ticket.requester, "resolved", ticket.resolution)
+    tell_whole(work)
 
 
 def _task(ticket_id: int, task_id: int) -> Task:

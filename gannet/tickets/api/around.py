@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
+from django.db.models import Q
 from django.utils import timezone
 from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
@@ -189,8 +190,19 @@ class ApprovalsView(GannetView):
     @extend_schema(operation_id="approvals", responses=ApprovalShape(many=True))
     def get(self, request: Request) -> Response:
         person = person_of(request)
-        rows = Approval.objects.filter(asked_of=person, state=Ask.PENDING).select_related(
-            "asked_of", "asked_by", "ticket__requester"
+        now_s = seconds_of(timezone.now())
+        mine = Q(asked_of=person) | Q(
+            stage__isnull=False,
+            asked_of__deputies__deputy=person,
+            asked_of__deputies__from_s__lte=now_s,
+            asked_of__deputies__to_s__gt=now_s,
+        )
+        rows = (
+            Approval.objects.filter(mine, state=Ask.PENDING)
+            .exclude(ticket__requester=person)
+            .exclude(ticket__beneficiary=person)
+            .distinct()
+            .select_related("asked_of", "asked_by", "ticket__requester", "ticket__beneficiary")
         )
         return Response([around.approval_json(row, person) for row in rows.order_by("asked_s")])
 

@@ -2,6 +2,7 @@
 
 from rest_framework import serializers
 
+from gannet.tickets.api.request_shapes import AnswerShape, BeforeShape
 from gannet.web.shape import Shape
 
 
@@ -96,6 +97,19 @@ class ApprovalShape(Shape):
     asked_s = serializers.IntegerField()
     decided_s = serializers.IntegerField(allow_null=True)
     is_mine = serializers.BooleanField()
+    # What an approver sees beyond the question.
+    is_staged = serializers.BooleanField()
+    for_whom = serializers.CharField()
+    because = serializers.CharField()
+    instead_of = serializers.CharField()
+    for_deputy = serializers.CharField()
+    why = serializers.CharField()
+    budget_line = serializers.CharField()
+    monthly_pence = serializers.IntegerField()
+    answers = AnswerShape(many=True)
+    parts = serializers.ListField(child=serializers.CharField())
+    question = serializers.CharField()
+    before = BeforeShape(many=True)
 
 
 class LoadShape(Shape):

@@ -3,6 +3,7 @@
 from rest_framework import serializers
 
 from gannet.tickets.api.list_shapes import NamedShape
+from gannet.tickets.api.request_shapes import RequestShape
 from gannet.tickets.api.shapes import EntryShape, WaitingShape
 from gannet.web.shape import Shape
 
@@ -92,5 +93,6 @@ class MyTicketShape(Shape):
     is_mine = serializers.BooleanField()
     conversation = EntryShape(many=True)
     path = PathStepShape(many=True)
+    request = RequestShape(allow_null=True)
     may = serializers.ListField(child=serializers.CharField())
     now_s = serializers.IntegerField()

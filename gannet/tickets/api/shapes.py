@@ -4,6 +4,7 @@ from rest_framework import serializers
 
 from gannet.tickets.api import record_shapes as around
 from gannet.tickets.api.list_shapes import ApprovalShape, NamedShape, RowShape
+from gannet.tickets.api.request_shapes import RequestShape
 from gannet.web.shape import Shape
 
 
@@ -255,6 +256,7 @@ class TicketShape(Shape):
     is_spam = serializers.BooleanField()
     # The newest event that this answer knows of.
     last_event = serializers.IntegerField()
+    request = RequestShape(allow_null=True)
     parent = serializers.IntegerField(allow_null=True)
     children = ChildShape(many=True)
     template = serializers.CharField(allow_blank=True)

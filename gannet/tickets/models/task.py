@@ -35,3 +35,10 @@ class Task(models.Model):
 
     class Meta:
         ordering = ["position", "id"]
+        indexes = [
+            models.Index(
+                fields=["id"],
+                condition=models.Q(state="open") & ~models.Q(runbook=""),
+                name="task_runbook",
+            )
+        ]

@@ -1,0 +1,73 @@
+"""The JSON of requests and of what is asked of approvers."""
+
+from rest_framework import serializers
+
+from gannet.web.shape import Shape
+
+
+class AnswerShape(Shape):
+    field = serializers.CharField()
+    label = serializers.CharField()
+    value = serializers.CharField()
+
+
+class StagePersonShape(Shape):
+    name = serializers.CharField()
+    state = serializers.CharField()
+    because = serializers.CharField()
+    reason = serializers.CharField()
+    question = serializers.CharField()
+    decided_s = serializers.IntegerField(allow_null=True)
+    decided_by = serializers.CharField()
+    is_old = serializers.BooleanField()
+    deputies = serializers.ListField(child=serializers.CharField())
+
+
+class StageShape(Shape):
+    name = serializers.CharField()
+    state = serializers.CharField()
+    because = serializers.CharField()
+    notes = serializers.ListField(child=serializers.CharField())
+    needs = serializers.CharField()
+    since_s = serializers.IntegerField(allow_null=True)
+    ended_s = serializers.IntegerField(allow_null=True)
+    decide_by_s = serializers.IntegerField(allow_null=True)
+    people = StagePersonShape(many=True)
+
+
+class PartShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    state = serializers.CharField()
+    is_open = serializers.BooleanField()
+    team = serializers.CharField()
+    holder = serializers.CharField()
+    approval = serializers.CharField()
+
+
+class RequestShape(Shape):
+    """What was asked for, for whom, at what cost, and where its approval stands."""
+
+    item = serializers.CharField()
+    item_name = serializers.CharField()
+    icon = serializers.CharField()
+    is_bundle = serializers.BooleanField()
+    beneficiary = serializers.CharField()
+    is_for_other = serializers.BooleanField()
+    once_pence = serializers.IntegerField()
+    monthly_pence = serializers.IntegerField()
+    spent_pence = serializers.IntegerField()
+    budget_line = serializers.CharField()
+    delivery = serializers.CharField()
+    approval = serializers.CharField()
+    answers = AnswerShape(many=True)
+    stages = StageShape(many=True)
+    parts = PartShape(many=True)
+    may_ask_again = serializers.BooleanField()
+    may_change_answers = serializers.BooleanField()
+
+
+class BeforeShape(Shape):
+    ticket = serializers.IntegerField()
+    decided_s = serializers.IntegerField(allow_null=True)
+    by = serializers.CharField()
