@@ -16,6 +16,7 @@ from django.db import transaction
 
 from gannet.audit import log as audit
 from gannet.audit.models import Audience, Event, Kind
+from gannet.demo import past_requests
 from gannet.demo.rulebook import SHIPS, TERMINALS
 from gannet.demo.stories import (
     ANSWERS_BACK,
@@ -35,8 +36,18 @@ from gannet.rulebook.book import Book
 from gannet.tickets import promises, search
 from gannet.tickets.actions.timers import wanted_timers
 from gannet.tickets.derive import derive
+from gannet.tickets.directory import Relations, relations
 from gannet.tickets.history import happenings, row_of_entry
-from gannet.tickets.models import Channel, Clock, ClockStateCode, StateCode, Ticket, Timer
+from gannet.tickets.models import (
+    Approval,
+    Channel,
+    Clock,
+    ClockStateCode,
+    RouteStage,
+    StateCode,
+    Ticket,
+    Timer,
+)
 from gannet.tickets.routing import mode_of
 from gannet_core import routing
 from gannet_core.conditions import fold
@@ -81,7 +92,15 @@ class History:
         self.wanted = tickets
         self.services = {s.name: s for s in Service.objects.select_related("team")}
         self.teams = {team.key: team for team in Team.objects.all()}
-        self.people = list(Person.objects.filter(roles=[]).order_by("pk"))
+        found = Person.objects.filter(roles=[]).select_related("cost_centre").order_by("pk")
+        self.people = list(found)
+        # What past requests draw from, with a source of chance of their own.
+        self.wishes = random.Random(seed + 1)
+        self.routes: list[past_requests.Route] = []
+        self.by_id = Person.objects.in_bulk()
+        self.by_mail = {person.email: person.pk for person in self.by_id.values()}
+        self.relations: Relations = relations()
+        self.directories: dict[Any, Any] = {}
         self.by_department: dict[str, list[Person]] = defaultdict(list)
         for person in self.people:
             self.by_department[person.department].append(person)
@@ -149,6 +168,9 @@ class History:
         return self.rng.choice(pool if self.rng.random() < 0.8 else self.people)
 
     def _story(self, number: int, opened_s: int) -> "Told":
+        if past_requests.is_wish(self):
+            ticket, story = past_requests.wish(self, number, opened_s)
+            return _WishTeller(self, ticket, story).tell()
         fault = self._fault(opened_s)
         service = self.services[fault.service]
         requester = self._requester(fault.service, opened_s)
@@ -238,6 +260,12 @@ class History:
         for start in range(0, len(rows), 20_000):
             Event.objects.bulk_create(rows[start : start + 20_000], batch_size=800)
             progress("events", min(start + 20_000, len(rows)), len(rows))
+        RouteStage.objects.bulk_create(
+            [row for route in self.routes for row in route.rows], batch_size=800
+        )
+        Approval.objects.bulk_create(
+            [row for route in self.routes for row in route.asked], batch_size=800
+        )
         search.rebuild()
         for member_list in self.members.values():
             for member in member_list:
@@ -615,6 +643,35 @@ class _Teller:
             )
             place = bisect_right([entry.at for entry in self.entries], missed.at)
             self.entries.insert(place, replace(missed))
+
+
+class _WishTeller(_Teller):
+    """Tells a request: decided, brought, closed."""
+
+    def tell(self) -> Told:
+        route = past_requests.Route(self.h, self.ticket)
+        self.h.routes.append(route)
+        try:
+            self._log()
+            self._go(self.at + 1)
+            if past_requests.tell_route(self, route, self.h.by_id):
+                self._first_answer()
+                self._go(self._after(self._spread(0.4 * self._target("fix"), 0.6)))
+                self._end()
+        except _TheEnd:
+            route.rows, route.asked = [], []
+            if self.ticket.approval == "approved" and not any(
+                entry.kind == Kind.ROUTE_ENDED for entry in self.entries
+            ):
+                self.ticket.approval, self.ticket.route = "", ""
+        return self._finish()
+
+    def _first_answer(self) -> None:
+        if self.holder is None:
+            self._go(self._after(self._spread(HOUR, 0.6)))
+            self._take(self.h.on_shift(self.ticket.team, self.at))
+        self._go(self._after(self._spread(HOUR, 0.5)))
+        self._reply("We are getting it ready for you.")
 
 
 class _TheEnd(Exception):

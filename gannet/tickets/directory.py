@@ -1,6 +1,7 @@
 """Who people are to each other, for approval routes."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from gannet.people.models import Deputy, Membership, Person, Role
 from gannet.rulebook.book import Book
@@ -19,12 +20,30 @@ def facts_of(person: Person) -> dict[str, str | None]:
     }
 
 
-def directory_of(ticket: Ticket) -> Directory:
+@dataclass(frozen=True)
+class Relations:
+    """Who is here, who leads whom, who keeps the rulebook: read once."""
+
+    here: frozenset[int]
+    managers: Mapping[int, int | None]
+    keepers: Sequence[int]
+
+
+def relations() -> Relations:
+    rows = list(Person.objects.order_by("id").values_list("id", "manager_id", "is_active", "roles"))
+    return Relations(
+        frozenset(key for key, _, is_active, _ in rows if is_active),
+        {key: manager for key, manager, _, _ in rows},
+        [key for key, _, is_active, roles in rows if is_active and Role.ADMINISTRATOR in roles],
+    )
+
+
+def directory_of(ticket: Ticket, known: Relations | None = None) -> Directory:
     """The people around one request, by their numbers."""
     requester = ticket.requester
     beneficiary = ticket.beneficiary or requester
-    here = set(Person.objects.filter(is_active=True).values_list("id", flat=True))
-    managers = dict(Person.objects.values_list("id", "manager_id"))
+    around = known or relations()
+    managers = around.managers
 
     def find(who: str, of: str) -> Sequence[int]:
         match who:
@@ -46,18 +65,14 @@ def directory_of(ticket: Ticket) -> Directory:
                 found = list(members.values_list("person_id", flat=True))
         return [one for one in found if one is not None]
 
-    keepers = [
-        person.pk
-        for person in Person.objects.filter(is_active=True).order_by("id")
-        if person.has_role(Role.ADMINISTRATOR)
-    ]
-    return Directory(find, managers.get, here.__contains__, keepers)
+    return Directory(find, managers.get, around.here.__contains__, around.keepers)
 
 
-def route_in_ids(route: dict) -> dict:  # type: ignore[type-arg]
+def route_in_ids(route: dict, known: Mapping[str, int] | None = None) -> dict:  # type: ignore[type-arg]
     """A route with its people as their numbers, as the directory speaks of them."""
     emails = {route.get("owner"), *(stage.get("fallback") for stage in route["stages"])}
-    known = dict(Person.objects.filter(email__in=emails - {None}).values_list("email", "id"))
+    if known is None:
+        known = dict(Person.objects.filter(email__in=emails - {None}).values_list("email", "id"))
     return {
         **route,
         "owner": known.get(route.get("owner")),

@@ -8,7 +8,16 @@ from django.db.models import Case, Count, IntegerField, Q, QuerySet, Value, When
 
 from gannet.people.models import Person
 from gannet.tickets import around, policies
-from gannet.tickets.models import Approval, Ask, MoveCode, StateCode, Task, TaskState, Ticket
+from gannet.tickets.models import (
+    Approval,
+    Ask,
+    HitToo,
+    MoveCode,
+    StateCode,
+    Task,
+    TaskState,
+    Ticket,
+)
 from gannet.tickets.orm_conditions import to_q
 from gannet_core.conditions import Context, check, leaves
 
@@ -182,9 +191,10 @@ def _task_line(task: Task) -> dict[str, Any]:
     }
 
 
-def outages(now_s: int) -> list[dict[str, Any]]:
+def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
     """Announced incidents, as everybody's portal shows them: public words only."""
     rows = Ticket.objects.filter(is_announced=1, is_open=1, is_confidential=0)
+    mine = set(HitToo.objects.filter(person=person).values_list("ticket_id", flat=True))
     return [
         {
             "id": row["id"],
@@ -192,10 +202,12 @@ def outages(now_s: int) -> list[dict[str, Any]]:
             "service": row["service__name"],
             "since_s": row["opened_s"],
             "next_news_s": row["next_news_s"],
+            "hits": row["many"],
+            "hits_me": row["id"] in mine,
         }
-        for row in rows.order_by("next_news_s").values(
-            "id", "public_title", "service__name", "opened_s", "next_news_s"
-        )[:20]
+        for row in rows.order_by("next_news_s")
+        .annotate(many=Count("hits"))
+        .values("id", "public_title", "service__name", "opened_s", "next_news_s", "many")[:20]
     ]
 
 

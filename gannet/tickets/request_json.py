@@ -31,6 +31,11 @@ def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
         "delivery": book.agreement_name(ticket.delivery) if ticket.delivery else "",
         "approval": ticket.approval,
         "answers": answers_json(ticket, book),
+        "again": {
+            "answers": ticket.values,
+            "chosen": list(ticket.parts),
+            "part_answers": ticket.parts,
+        },
         "stages": stages_json(ticket, now_s),
         "parts": [
             {

@@ -150,3 +150,7 @@ export async function uploadTo<T>(address: string, file: File, more: Record<stri
 export function sentence(error: unknown): string {
   return error instanceof Error ? error.message : "Something went wrong. Try again.";
 }
+export type Offer = components["schemas"]["OfferShape"];
+export type LookedAt = components["schemas"]["LookedShape"];
+export type RequestFacts = components["schemas"]["RequestShape"];
+export type Colleague = components["schemas"]["ColleagueShape"];

@@ -783,6 +783,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portal/outages/{number}/hit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description An announced outage hits me too: I hear when it is over. */
+        post: operations["hit_too"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portal/report": {
         parameters: {
             query?: never;
@@ -2642,6 +2659,18 @@ export interface components {
         };
         /** @enum {string} */
         ActEnum: "change" | "follow" | "hand over" | "note" | "reply" | "resolve" | "resume" | "take" | "wait";
+        /** @description What was answered, to ask again with. */
+        AgainShape: {
+            answers: {
+                [key: string]: unknown | null;
+            };
+            chosen: string[];
+            part_answers: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
         AgeShape: {
             team: string;
             name: string;
@@ -3804,6 +3833,23 @@ export interface components {
             delivery: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        OfferedArticleShape: {
+            id: number;
+            title: string;
+            starts: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        OfferedItemShape: {
+            key: string;
+            name: string;
+            plain: string;
+            icon: string;
+            is_bundle: boolean;
+            once_pence: number;
+            monthly_pence: number;
+            is_preapproved: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         OfferedPartShape: {
             key: string;
             name: string;
@@ -3827,6 +3873,8 @@ export interface components {
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         OffersShape: {
+            articles: components["schemas"]["OfferedArticleShape"][];
+            items: components["schemas"]["OfferedItemShape"][];
             services: components["schemas"]["OfferedServiceShape"][];
             outages: components["schemas"]["OutageShape"][];
             things: components["schemas"]["MyThingShape"][];
@@ -3845,6 +3893,8 @@ export interface components {
             service: string | null;
             since_s: number;
             next_news_s: number | null;
+            hits: number;
+            hits_me: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         OutcomeShape: {
@@ -4198,6 +4248,7 @@ export interface components {
             delivery: string;
             approval: string;
             answers: components["schemas"]["AnswerShape"][];
+            again: components["schemas"]["AgainShape"];
             stages: components["schemas"]["StageShape"][];
             parts: components["schemas"]["PartShape"][];
             may_ask_again: boolean;
@@ -6275,6 +6326,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["OffersShape"];
                 };
+            };
+        };
+    };
+    hit_too: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

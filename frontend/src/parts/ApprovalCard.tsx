@@ -3,14 +3,17 @@ import { Link } from "react-router";
 import { toast } from "sonner";
 import { api, type Approval, ok, Problem, sentence } from "../api/client";
 import { useSession } from "../shell/session";
+import { ColleaguePicker } from "./ColleaguePicker";
 import { serverNow } from "./hooks";
-import { when } from "./time";
+import { instantOfLocal, localInput, when } from "./time";
 import { Button, inputClass } from "./ui";
 
 interface ApprovalCardProps {
   approval: Approval;
   onDone: () => void;
 }
+
+type Doing = "refuse" | "ask back" | "pass on" | null;
 
 export function money(pence: number): string {
   return (pence / 100).toLocaleString("en-GB", { minimumFractionDigits: pence % 100 === 0 ? 0 : 2 });
@@ -19,59 +22,129 @@ export function money(pence: number): string {
 /** A question to decide, with the facts that matter; decided here in one move. */
 export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
   const { me } = useSession();
-  const [isRefusing, setRefusing] = useState(false);
+  const [doing, setDoing] = useState<Doing>(null);
   const [reason, setReason] = useState("");
+  const [until, setUntil] = useState("");
+  const [to, setTo] = useState<{ id: number; name: string }>({ id: 0, name: "" });
   const [isBusy, setBusy] = useState(false);
-  const decide = async (approves: boolean) => {
+  const path = { params: { path: { approval: approval.id } } };
+  const run = async (work: () => Promise<unknown>, words: string) => {
     setBusy(true);
     try {
-      await ok(api.POST("/api/approvals/{approval}", { params: { path: { approval: approval.id } }, body: { approves, reason } }));
-      toast(approves ? "Approved." : "Refused.");
+      await work();
+      toast(words);
       onDone();
     } catch (error) {
       toast.error(error instanceof Problem ? error.message : sentence(error));
-      setBusy(false);
     }
+    setBusy(false);
   };
-  const to = me?.reads_desk ? `/desk/tickets/${approval.ticket}` : `/my/${approval.ticket}`;
+  const decide = (approves: boolean) => run(() => ok(api.POST("/api/approvals/{approval}", { ...path, body: { approves, reason } })), approves ? "Approved." : "Refused.");
+  const askBack = () =>
+    run(
+      () => ok(api.POST("/api/approvals/{approval}/ask-back", { ...path, body: { question: reason, until: until ? new Date(instantOfLocal(until) * 1000).toISOString() : null } })),
+      reason ? "Asked. It comes back with the answer." : "Put off. It comes back on that day.",
+    );
+  const passOn = () => run(() => ok(api.POST("/api/approvals/{approval}/pass-on", { ...path, body: { to: to.id, reason } })), `Passed on to ${to.name}.`);
+  const link = me?.reads_desk ? `/desk/tickets/${approval.ticket}` : `/my/${approval.ticket}`;
   return (
     <div className="border-b border-line py-2 last:border-0">
       <p className="font-semibold">
         {approval.what}
         {approval.cost_pence ? ` · ${money(approval.cost_pence)}` : ""}
+        {approval.monthly_pence ? ` + ${money(approval.monthly_pence)} a month` : ""}
       </p>
       <p className="text-[13px] text-ink-2">
-        {approval.asked_by} asks, {when(approval.asked_s, serverNow())} · for {approval.requester} ·{" "}
-        <Link to={to} className="underline">
+        {approval.asked_by} asks, {when(approval.asked_s, serverNow())}
+        {approval.for_whom && approval.for_whom !== approval.asked_by ? ` · for ${approval.for_whom}` : ""}
+        {approval.for_deputy ? ` · you decide for ${approval.for_deputy}` : ""} ·{" "}
+        <Link to={link} className="underline">
           {approval.ticket} {approval.ticket_title}
         </Link>
       </p>
-      {isRefusing ? (
+      {approval.is_staged ? <Facts approval={approval} /> : null}
+      {doing ? (
         <form
-          className="mt-1.5 flex gap-2"
+          className="mt-1.5 flex flex-col gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            void decide(false);
+            if (doing === "refuse") void decide(false);
+            else if (doing === "ask back") void askBack();
+            else void passOn();
           }}
         >
-          <input autoFocus aria-label="Why not" placeholder="Why not?" maxLength={500} className={inputClass} value={reason} onChange={(event) => setReason(event.target.value)} />
-          <Button type="submit" disabled={isBusy || !reason.trim()}>
-            Refuse
-          </Button>
-          <Button tone="quiet" onClick={() => setRefusing(false)}>
-            Back
-          </Button>
+          {doing === "pass on" ? (
+            <ColleaguePicker label="To whom" takesFocus name={to.name} onName={(name) => setTo({ id: 0, name })} onPick={(person) => setTo({ id: person.id, name: person.name ?? "" })} />
+          ) : null}
+          <input
+            autoFocus={doing !== "pass on"}
+            aria-label={doing === "refuse" ? "Why not" : doing === "ask back" ? "Question to the requester" : "Why them"}
+            placeholder={doing === "refuse" ? "Why not?" : doing === "ask back" ? "What do you want to know?" : "Why them, if it helps"}
+            maxLength={500}
+            className={inputClass}
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
+          {doing === "ask back" ? (
+            <label className="flex items-center gap-2 text-[13px] text-ink-2">
+              or put it off until
+              <input type="datetime-local" min={localInput(serverNow())} className={`${inputClass} !w-auto`} value={until} onChange={(event) => setUntil(event.target.value)} />
+            </label>
+          ) : null}
+          <div className="flex gap-2">
+            <Button type="submit" disabled={isBusy || (doing === "refuse" && !reason.trim()) || (doing === "ask back" && !reason.trim() && !until) || (doing === "pass on" && !to.id)}>
+              {doing === "refuse" ? "Refuse" : doing === "ask back" ? (reason.trim() || !until ? "Ask" : "Put off") : "Pass on"}
+            </Button>
+            <Button tone="quiet" onClick={() => setDoing(null)}>
+              Back
+            </Button>
+          </div>
         </form>
       ) : (
-        <div className="mt-1.5 flex gap-2">
+        <div className="mt-1.5 flex flex-wrap gap-2">
           <Button tone="sea" disabled={isBusy} onClick={() => void decide(true)}>
             Approve
           </Button>
-          <Button disabled={isBusy} onClick={() => setRefusing(true)}>
+          <Button disabled={isBusy} onClick={() => setDoing("refuse")}>
             Refuse…
           </Button>
+          {approval.is_staged ? (
+            <>
+              <Button disabled={isBusy} onClick={() => setDoing("ask back")}>
+                Ask back…
+              </Button>
+              <Button disabled={isBusy} onClick={() => setDoing("pass on")}>
+                Pass on…
+              </Button>
+            </>
+          ) : null}
         </div>
       )}
     </div>
+  );
+}
+
+/** What it is, why, from which budget line, and what was approved before. */
+function Facts({ approval }: { approval: Approval }) {
+  const rows: [string, string][] = [
+    ["why", approval.why],
+    ["in it", approval.parts.join(", ")],
+    ["answers", approval.answers.map((one) => `${one.label}: ${one.value}`).join(" · ")],
+    ["budget line", approval.budget_line],
+    ["asked as", [approval.because, approval.instead_of ? `instead of ${approval.instead_of}` : ""].filter(Boolean).join(", ")],
+    ["before", approval.before.map((one) => `${one.ticket} approved by ${one.by}${one.decided_s ? `, ${when(one.decided_s, serverNow())}` : ""}`).join(" · ")],
+    ["asked back", approval.question],
+  ];
+  return (
+    <dl className="mt-1 grid grid-cols-[90px_1fr] gap-x-2 gap-y-0.5 text-[13px]">
+      {rows
+        .filter(([, words]) => words)
+        .map(([label, words]) => (
+          <div key={label} className="contents">
+            <dt className="text-ink-2">{label}</dt>
+            <dd className="min-w-0 break-words">{words}</dd>
+          </div>
+        ))}
+    </dl>
   );
 }

@@ -21,6 +21,10 @@ const RulebookPage = lazy(() => import("../screens/rulebook/RulebookPage").then(
 const ArticlePage = lazy(() => import("../screens/articles/ArticlePage").then((m) => ({ default: m.ArticlePage })));
 const ArticlesPage = lazy(() => import("../screens/articles/ArticlePage").then((m) => ({ default: m.ArticlesPage })));
 const ReadyPage = lazy(() => import("../screens/ready/ReadyPage").then((m) => ({ default: m.ReadyPage })));
+const OfferPage = lazy(() => import("../screens/portal/OfferPage").then((m) => ({ default: m.OfferPage })));
+const BasketPage = lazy(() => import("../screens/portal/BasketPage").then((m) => ({ default: m.BasketPage })));
+const ApprovalsPage = lazy(() => import("../screens/portal/ApprovalsPage").then((m) => ({ default: m.ApprovalsPage })));
+const DecidePage = lazy(() => import("../screens/how/DecidePage").then((m) => ({ default: m.DecidePage })));
 const HowPage = lazy(() => import("../screens/how/HowPage").then((m) => ({ default: m.HowPage })));
 const TokensPage = lazy(() => import("../screens/tokens/TokensPage").then((m) => ({ default: m.TokensPage })));
 const ImportsPage = lazy(() => import("../screens/imports/ImportsPage").then((m) => ({ default: m.ImportsPage })));
@@ -125,6 +129,15 @@ export const router = createBrowserRouter([
     errorElement: <Broken />,
   },
   {
+    path: "/decide/:token",
+    element: (
+      <Suspense fallback={null}>
+        <DecidePage />
+      </Suspense>
+    ),
+    errorElement: <Broken />,
+  },
+  {
     element: <Root />,
     errorElement: <Broken />,
     children: [
@@ -134,6 +147,9 @@ export const router = createBrowserRouter([
           { path: "/", element: <HomePage /> },
           { path: "/report", element: <ReportPage /> },
           { path: "/my/:number", element: <ThingPage /> },
+          { path: "/ask/:key", element: <OfferPage /> },
+          { path: "/basket", element: <BasketPage /> },
+          { path: "/approvals", element: <ApprovalsPage /> },
           { path: "/articles/:number", element: <ArticlePage /> },
         ],
       },

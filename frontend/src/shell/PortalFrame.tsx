@@ -30,6 +30,9 @@ export function PortalFrame() {
             <NavLink to="/" end className={link}>
               Home
             </NavLink>
+            <NavLink to="/approvals" className={link}>
+              To decide
+            </NavLink>
             {me?.is_on_desk || me?.reads_desk ? (
               <NavLink to={me.is_on_desk ? "/desk/lookout" : "/desk/queue"} className={link}>
                 Desk

@@ -227,6 +227,8 @@ def withdraw_approval(acting: Acting, approval_id: int) -> Ticket:
     asked = Approval.objects.filter(pk=approval_id).first()
     if asked is None:
         raise Missing("There is no such question.")
+    if asked.stage_id is not None:
+        raise Conflict("A stage of the route asks this: cancel the request, or let them decide.")
     with working(asked.ticket_id, acting, Act.CHANGED) as work:
         if asked.state != Ask.PENDING:
             raise Conflict(f"This is {asked.state} already.")

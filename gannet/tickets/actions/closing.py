@@ -6,6 +6,7 @@ from django.db.models import F
 
 from gannet.audit.models import Audience, Kind
 from gannet.knowledge.models import Article, ArticleState
+from gannet.messages import notices
 from gannet.people.models import Team
 from gannet.tickets import forms
 from gannet.tickets.actions.frame import Acting, Work, working
@@ -173,3 +174,12 @@ def _end_announcement(work: Work) -> None:
         work.ticket.is_announced = 0
         work.ticket.next_news_s = None
         work.record(Kind.ANNOUNCEMENT_ENDED, audience=Audience.EVERYBODY)
+        for hit in work.ticket.hits.select_related("person"):
+            notices.notify(
+                hit.person,
+                "outage over",
+                f"outage:{work.ticket.pk}",
+                f"It is over: {work.ticket.public_title}",
+                work.acting.now_s,
+                text=work.ticket.public_title,
+            )

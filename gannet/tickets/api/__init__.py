@@ -78,6 +78,7 @@ urlpatterns = [
     path("api/attachments/<uuid:key>", records.AttachmentView.as_view()),
     path("api/portal", portal.HomeView.as_view()),
     path("api/portal/offers", portal.OffersView.as_view()),
+    path("api/portal/outages/<int:number>/hit", portal.HitTooView.as_view()),
     path("api/portal/report", portal.ReportView.as_view()),
     path("api/portal/tickets/<int:number>", portal.MyTicketView.as_view()),
     path("api/portal/tickets/<int:number>/write", portal.WriteView.as_view()),

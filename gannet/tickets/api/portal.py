@@ -1,5 +1,6 @@
 """The portal: say what is wrong, see where it is."""
 
+import re
 from typing import Any
 
 from django.utils import timezone
@@ -7,18 +8,21 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.catalogue import offers
 from gannet.estate.models import Service
+from gannet.knowledge.search import find_articles
 from gannet.messages import notices
 from gannet.people.models import Person
+from gannet.rulebook.book import current
 from gannet.tickets import actions, queries
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.api import portal_shapes, shapes
 from gannet.tickets.api.lists import accepted, find_item, find_service, logged_json
 from gannet.tickets.classify import suggest_services
-from gannet.tickets.models import Channel, Clock, StateCode, Ticket
+from gannet.tickets.models import Channel, Clock, HitToo, StateCode, Ticket
 from gannet.tickets.record import Reading, find, requester_path
 from gannet.web.base import GannetView, acting, person_of
-from gannet.web.errors import Invalid
+from gannet.web.errors import Invalid, Missing
 from gannet_core.conditions import fold
 from gannet_core.instants import seconds_of
 from gannet_core.suggest import words_of
@@ -39,7 +43,7 @@ class HomeView(GannetView):
         return Response(
             {
                 "things": things_json([*open_things, *rest]),
-                "outages": queries.outages(now_s),
+                "outages": queries.outages(now_s, person),
                 "now_s": now_s,
             }
         )
@@ -86,7 +90,7 @@ class OffersView(GannetView):
         names = {entry["name"] for entry in offered}
         outages = [
             outage
-            for outage in queries.outages(seconds_of(timezone.now()))
+            for outage in queries.outages(seconds_of(timezone.now()), person)
             if outage["service"] in names or words & set(words_of(outage["title"]))
         ]
         mine = queries.asked_by(person, only_open=True)
@@ -96,9 +100,52 @@ class OffersView(GannetView):
             if words & set(words_of(ticket.title))
             or (ticket.service and ticket.service.name in names)
         ]
+        book = current()
+        items = offers.search(book, person, text, 4)
+        articles = find_articles(text, 3, any_word=True, for_everybody=True)
         return Response(
-            {"services": offered, "outages": outages, "things": things_json(things[:3])}
+            {
+                "articles": [
+                    {"id": one.pk, "title": one.title, "starts": _start(one.body)}
+                    for one in articles
+                ],
+                "items": [{name: one[name] for name in _OFFERED} for one in items],
+                "services": offered,
+                "outages": outages,
+                "things": things_json(things[:3]),
+            }
         )
+
+
+_OFFERED = (
+    "key",
+    "name",
+    "plain",
+    "icon",
+    "is_bundle",
+    "once_pence",
+    "monthly_pence",
+    "is_preapproved",
+)
+
+
+def _start(body: str) -> str:
+    """The first words of an article, without its marks."""
+    plain = " ".join(re.sub(r"[#*`_>\[\]]", "", body).split())
+    return plain if len(plain) <= 140 else plain[:138].rsplit(" ", 1)[0] + "…"
+
+
+class HitTooView(GannetView):
+    """An announced outage hits me too: I hear when it is over."""
+
+    @extend_schema(operation_id="hit_too", request=None, responses={204: None})
+    def post(self, request: Request, number: int) -> Response:
+        person, now_s = person_of(request), seconds_of(timezone.now())
+        known = {outage["id"] for outage in queries.outages(now_s)}
+        if number not in known:
+            raise Missing("This outage is over.")
+        HitToo.objects.get_or_create(ticket_id=number, person=person, defaults={"at_s": now_s})
+        return Response(status=204)
 
 
 def _offered_services(text: str) -> list[dict[str, Any]]:
@@ -109,6 +156,8 @@ def _offered_services(text: str) -> list[dict[str, Any]]:
         for service in Service.objects.all():
             names = [service.name, *service.words.split(",")]
             spoken = [n.strip() for n in names if n.strip() and fold(n.strip()) in folded]
+            if not spoken and offers.fits_words(folded, f"{service.name} {service.words}"):
+                spoken = [service.name]
             if spoken:
                 found[service.pk] = _offer(service, spoken[:3], 1.0)
     for service, suggestion in suggest_services(text):

@@ -14,6 +14,8 @@ class OutageShape(Shape):
     service = serializers.CharField(allow_null=True)
     since_s = serializers.IntegerField()
     next_news_s = serializers.IntegerField(allow_null=True)
+    hits = serializers.IntegerField()
+    hits_me = serializers.BooleanField()
 
 
 class PathStepShape(Shape):
@@ -50,7 +52,26 @@ class OfferedServiceShape(NamedShape):
     probability = serializers.FloatField()
 
 
+class OfferedItemShape(Shape):
+    key = serializers.CharField()
+    name = serializers.CharField()
+    plain = serializers.CharField()
+    icon = serializers.CharField()
+    is_bundle = serializers.BooleanField()
+    once_pence = serializers.IntegerField()
+    monthly_pence = serializers.IntegerField()
+    is_preapproved = serializers.BooleanField()
+
+
+class OfferedArticleShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    starts = serializers.CharField()
+
+
 class OffersShape(Shape):
+    articles = OfferedArticleShape(many=True)
+    items = OfferedItemShape(many=True)
     services = OfferedServiceShape(many=True)
     outages = OutageShape(many=True)
     things = MyThingShape(many=True)

@@ -45,6 +45,14 @@ class PartShape(Shape):
     approval = serializers.CharField()
 
 
+class AgainShape(Shape):
+    """What was answered, to ask again with."""
+
+    answers = serializers.DictField(child=serializers.JSONField(allow_null=True))
+    chosen = serializers.ListField(child=serializers.CharField())
+    part_answers = serializers.DictField(child=serializers.DictField())
+
+
 class RequestShape(Shape):
     """What was asked for, for whom, at what cost, and where its approval stands."""
 
@@ -61,6 +69,7 @@ class RequestShape(Shape):
     delivery = serializers.CharField()
     approval = serializers.CharField()
     answers = AnswerShape(many=True)
+    again = AgainShape()
     stages = StageShape(many=True)
     parts = PartShape(many=True)
     may_ask_again = serializers.BooleanField()

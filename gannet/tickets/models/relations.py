@@ -119,6 +119,17 @@ class Approval(models.Model):
         ]
 
 
+class HitToo(models.Model):
+    """Somebody whom an announced outage hits too; they hear when it is over."""
+
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="hits")
+    person = models.ForeignKey(Person, models.CASCADE, related_name="+")
+    at_s = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["ticket", "person"], name="hit_once")]
+
+
 class OutwardKind(models.TextChoices):
     DEVELOPMENT = "development", "development tracker"
     REMOTE = "remote help", "remote help"

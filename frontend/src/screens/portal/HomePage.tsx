@@ -1,11 +1,15 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, type MyThing, ok, sentence } from "../../api/client";
+import { toast } from "sonner";
+import { api, type MyThing, ok, type Outage, sentence } from "../../api/client";
 import { heedServerTime, useDebounced, useDraft, useNow } from "../../parts/hooks";
+import { OfferIcon } from "../../parts/OfferIcon";
 import { when } from "../../parts/time";
 import { ErrorNote, Loading } from "../../parts/ui";
 import { useSession } from "../../shell/session";
+import { useBasket } from "./basket";
+import { price } from "./OfferPage";
 import { OutageLine, StepPath, whoHasIt } from "./parts";
 
 /** One question; everything that fits is offered while typing. */
@@ -82,6 +86,33 @@ export function HomePage() {
                   </Link>
                 </li>
               ))}
+              {offers.data?.articles.map((article) => (
+                <li key={`a${article.id}`}>
+                  <Link to={`/articles/${article.id}`} className="flex items-center gap-4 border-b border-line px-4 py-3 hover:bg-sea-3">
+                    <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">answer</span>
+                    <span className="min-w-0 flex-1">
+                      <b>{article.title}</b>
+                      <span className="block truncate text-[14px] text-ink-2">{article.starts}</span>
+                    </span>
+                    <span className="font-bold text-sea">Read</span>
+                  </Link>
+                </li>
+              ))}
+              {offers.data?.items.map((item) => (
+                <li key={`i${item.key}`}>
+                  <Link to={`/ask/${item.key}`} className="flex items-center gap-4 border-b border-line px-4 py-3 hover:bg-sea-3">
+                    <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">ask for</span>
+                    <OfferIcon icon={item.icon} />
+                    <span className="min-w-0 flex-1">
+                      <b>{item.name}</b>
+                      <span className="block text-[14px] text-ink-2">
+                        {item.plain} · {price(item.once_pence, item.monthly_pence)}
+                      </span>
+                    </span>
+                    <span className="font-bold text-sea">Ask</span>
+                  </Link>
+                </li>
+              ))}
               {offers.data?.services.map((service) => (
                 <li key={`s${service.id}`}>
                   <button type="button" onClick={() => report(service.id)} className="flex w-full items-center gap-4 border-b border-line px-4 py-3 text-left hover:bg-sea-3">
@@ -113,10 +144,12 @@ export function HomePage() {
           {home.data?.outages.map((outage) => (
             <div key={outage.id} className="rounded-card border border-rust/30 bg-rust-2 px-4 py-3">
               <OutageLine outage={outage} now={now} />
+              <HitToo outage={outage} />
             </div>
           ))}
         </aside>
       </div>
+      <ToDecide />
       <h2 className="mb-3 mt-9 text-[17px] font-bold">My things</h2>
       {home.error ? <ErrorNote>{sentence(home.error)}</ErrorNote> : null}
       {home.isPending ? <Loading what="your things" /> : null}
@@ -126,6 +159,7 @@ export function HomePage() {
           <Thing key={thing.id} thing={thing} now={now} />
         ))}
       </ul>
+      {isAsking ? null : <Catalogue />}
       {done.length > 0 ? (
         <details className="mt-4">
           <summary className="cursor-pointer text-ink-2">Done: {done.length}</summary>
@@ -137,6 +171,101 @@ export function HomePage() {
         </details>
       ) : null}
     </div>
+  );
+}
+
+/** What waits for a decision of mine: first, for somebody else waits on it. */
+function ToDecide() {
+  const { data } = useQuery({ queryKey: ["approvals"], queryFn: () => ok(api.GET("/api/approvals")) });
+  if (!data || data.length === 0) return null;
+  return (
+    <Link to="/approvals" className="mt-6 flex items-center gap-3 rounded-card border border-crown bg-crown-2 px-5 py-3 hover:border-sea">
+      <span className="min-w-0 flex-1">
+        <b>{data.length === 1 ? "One thing waits for your decision" : `${data.length} things wait for your decision`}</b>
+        <span className="block truncate text-[14px] text-ink-2">{data.map((one) => `${one.ticket_title} (${one.asked_by})`).join(" · ")}</span>
+      </span>
+      <span className="font-bold text-sea">Decide</span>
+    </Link>
+  );
+}
+
+/** Everything one may ask for, by what one wants to do. */
+function Catalogue() {
+  const { data } = useQuery({ queryKey: ["catalogue"], queryFn: () => ok(api.GET("/api/catalogue")), staleTime: 60_000 });
+  const basket = useBasket();
+  const [open, setOpen] = useState("");
+  if (!data || data.length === 0) return null;
+  const groups = [...new Set(data.map((offer) => offer.group))];
+  return (
+    <section aria-label="Ask for something" className="mt-9">
+      <div className="mb-3 flex items-baseline gap-4">
+        <h2 className="text-[17px] font-bold">Ask for something</h2>
+        {basket.lines.length > 0 ? (
+          <Link to="/basket" className="text-sea underline">
+            Basket: {basket.lines.length}
+          </Link>
+        ) : null}
+      </div>
+      <ul className="grid grid-cols-3 items-start gap-2.5 max-[960px]:grid-cols-2 max-[560px]:grid-cols-1">
+        {groups.map((group) => {
+          const offers = data.filter((offer) => offer.group === group);
+          const isOpen = open === group;
+          return (
+            <li key={group} className={`rounded-card border bg-sheet ${isOpen ? "border-sea" : "border-line"}`}>
+              <button type="button" aria-expanded={isOpen} className="flex min-h-[52px] w-full items-center gap-3 px-4 py-2.5 text-left" onClick={() => setOpen(isOpen ? "" : group)}>
+                <OfferIcon icon={offers[0]?.icon ?? ""} />
+                <b className="flex-1">{group}</b>
+                <span className="text-[14px] text-ink-2">{offers.length}</span>
+              </button>
+              {isOpen ? (
+                <ul className="border-t border-line py-1">
+                  {offers.map((offer) => (
+                    <li key={offer.key}>
+                      <Link to={`/ask/${offer.key}`} className="flex items-baseline gap-3 px-4 py-2 hover:bg-sea-3">
+                        <span className="min-w-0 flex-1">
+                          <b className="font-semibold">{offer.name}</b>
+                          <span className="block text-[14px] text-ink-2">{offer.plain}</span>
+                        </span>
+                        <span className="shrink-0 text-[14px] text-ink-2">{offer.once_pence || offer.monthly_pence ? price(offer.once_pence, offer.monthly_pence) : ""}</span>
+                      </Link>
+                    </li>
+                  ))}
+                </ul>
+              ) : null}
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
+
+/** An outage hits me too: one click, and I hear when it is over. */
+function HitToo({ outage }: { outage: Outage }) {
+  const queries = useQueryClient();
+  const others = outage.hits - (outage.hits_me ? 1 : 0);
+  const hit = async () => {
+    try {
+      await ok(api.POST("/api/portal/outages/{number}/hit", { params: { path: { number: outage.id } } }));
+      await queries.invalidateQueries({ queryKey: ["portal"] });
+      toast("You hear when it is over.");
+    } catch (error) {
+      toast.error(sentence(error));
+    }
+  };
+  return (
+    <p className="mt-1.5 text-[14px]">
+      {outage.hits_me ? (
+        <b>It hits you too{others > 0 ? ` and ${others} more` : ""}: you hear when it is over.</b>
+      ) : (
+        <>
+          <button type="button" className="min-h-[24px] font-bold text-sea underline" onClick={() => void hit()}>
+            This hits me too
+          </button>
+          {outage.hits > 0 ? ` · ${outage.hits} so far` : ""}
+        </>
+      )}
+    </p>
   );
 }
 
@@ -152,7 +281,7 @@ function Thing({ thing, now }: { thing: MyThing; now: number }) {
         <span className="w-[360px] min-w-0 max-[1100px]:w-[260px] max-[820px]:w-auto">
           <b className="block truncate">{thing.title}</b>
           <span className="text-[14px] text-ink-2">
-            {thing.kind} {thing.id} · reported {when(thing.opened_s, now)}
+            {thing.kind} {thing.id} · {thing.kind === "request" ? "asked" : "reported"} {when(thing.opened_s, now)}
           </span>
         </span>
         <StepPath steps={thing.path} />
@@ -161,7 +290,7 @@ function Thing({ thing, now }: { thing: MyThing; now: number }) {
           {thing.is_waiting_for_me ? (
             <b>waits for your answer</b>
           ) : thing.is_open && thing.fix_due_s ? (
-            <b>{thing.fix_due_s > now ? `should be solved by ${when(thing.fix_due_s, now)}` : "later than promised"}</b>
+            <b>{thing.fix_due_s > now ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}` : "later than promised"}</b>
           ) : null}
         </span>
       </Link>

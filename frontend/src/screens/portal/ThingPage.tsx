@@ -1,10 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, type MyTicket, ok, Problem, sentence } from "../../api/client";
+import { api, type MyTicket, ok, Problem, type RequestFacts, sentence } from "../../api/client";
 import { Composer } from "../../parts/Composer";
 import { Conversation } from "../../parts/Conversation";
 import { useDraft, useNow } from "../../parts/hooks";
+import { OfferIcon } from "../../parts/OfferIcon";
+import { costWords, RequestParts, RequestPath } from "../../parts/RequestPath";
 import { exact, when } from "../../parts/time";
 import { Button, Dialog, Empty, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
 import { StepPath, whoHasIt } from "./parts";
@@ -48,7 +50,7 @@ export function ThingPage() {
       </Link>
       <h1 className="mt-2 text-[24px] font-bold leading-tight">{thing.title}</h1>
       <p className="text-ink-2">
-        {thing.kind} {thing.id} · reported <time title={exact(thing.opened_s)}>{when(thing.opened_s, now)}</time>
+        {thing.kind} {thing.id} · {thing.kind === "request" ? "asked" : "reported"} <time title={exact(thing.opened_s)}>{when(thing.opened_s, now)}</time>
         {thing.service ? ` · ${thing.service}` : ""} · {thing.place}
       </p>
       <div className="mt-4 flex items-center gap-5 rounded-card border border-line bg-sheet px-5 py-4 max-[640px]:flex-col max-[640px]:items-stretch">
@@ -58,6 +60,7 @@ export function ThingPage() {
           <p className="font-bold">{promise(thing, now)}</p>
         </div>
       </div>
+      {thing.request ? <RequestBlock thing={thing} request={thing.request} now={now} /> : null}
       {thing.waiting?.on === "requester" && thing.is_open ? (
         <p className="mt-3 rounded-card border border-crown bg-crown-2 px-4 py-2.5">
           <b>We wait for your answer</b>
@@ -71,7 +74,7 @@ export function ThingPage() {
         <p className="mt-3 text-ink-2">It closes by itself {when(thing.closes_s, now)}.</p>
       ) : null}
       <div className="mt-4 flex flex-wrap gap-2">
-        {may.has("reopened") ? <Button onClick={() => setAsk("reopen")}>It is not solved…</Button> : null}
+        {may.has("reopened") ? <Button onClick={() => setAsk("reopen")}>{thing.kind === "request" ? "It is not there…" : "It is not solved…"}</Button> : null}
         {may.has("cancelled") ? <Button onClick={() => setAsk("cancel")}>I no longer need it…</Button> : null}
       </div>
       {may.has("requester wrote") && thing.is_open ? (
@@ -91,12 +94,49 @@ export function ThingPage() {
   );
 }
 
+/** What was asked for: for whom, cost, answers, who decided, the parts. */
+function RequestBlock({ thing, request, now }: { thing: MyTicket; request: RequestFacts; now: number }) {
+  return (
+    <section aria-label="What was asked for" className="mt-3 flex flex-col gap-3 rounded-card border border-line bg-sheet px-5 py-3.5">
+      <p className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <OfferIcon icon={request.icon} />
+        <b>{request.item_name}</b>
+        {request.is_for_other ? <span>for {request.beneficiary}</span> : null}
+        <span className="text-ink-2">
+          {costWords(request)}
+          {request.delivery ? ` · ${request.delivery}` : ""}
+        </span>
+      </p>
+      {request.answers.length > 0 ? (
+        <dl className="grid grid-cols-[180px_1fr] gap-x-3 gap-y-0.5 text-[14px] max-[560px]:grid-cols-1">
+          {request.answers.map((answer) => (
+            <div key={answer.field} className="contents">
+              <dt className="text-ink-2">{answer.label}</dt>
+              <dd>{answer.value}</dd>
+            </div>
+          ))}
+        </dl>
+      ) : null}
+      {request.stages.length > 0 || request.parts.length === 0 ? <RequestPath request={request} now={now} /> : null}
+      <RequestParts request={request} toDesk={false} />
+      {request.may_ask_again ? (
+        <p>
+          <Link className="font-bold text-sea underline" to={`/ask/${request.item}?again=${thing.id}`}>
+            Ask again, answers kept
+          </Link>
+        </p>
+      ) : null}
+    </section>
+  );
+}
+
 function promise(thing: MyTicket, now: number): string {
   if (!thing.is_open) return thing.resolved_s ? when(thing.resolved_s, now) : "";
   if (thing.waiting?.on === "requester") return "waits for you";
   if (thing.answered_s === null && thing.answer_due_s)
     return thing.answer_due_s > now ? `you hear by ${when(thing.answer_due_s, now)}` : "later than promised";
-  if (thing.fix_due_s) return thing.fix_due_s > now ? `should be solved by ${when(thing.fix_due_s, now)}` : "later than promised";
+  if (thing.request?.approval === "pending") return "waits for a decision";
+  if (thing.fix_due_s) return thing.fix_due_s > now ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}` : "later than promised";
   return "";
 }
 

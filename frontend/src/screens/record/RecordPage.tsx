@@ -20,6 +20,7 @@ import { exact, when } from "../../parts/time";
 import { Button, Dialog, Empty, ErrorNote, inputClass, Loading } from "../../parts/ui";
 import { useCommands } from "../../shell/commands";
 import { useSession } from "../../shell/session";
+import { Asked } from "./Asked";
 import { Facts } from "./Facts";
 import { Panel } from "./Panel";
 import { type Chosen, EVERYBODY, Readers, readersBody } from "./Readers";
@@ -280,6 +281,7 @@ function Record({ ticket }: { ticket: Ticket }) {
         <div className="flex min-w-0 flex-col gap-3">
           <Facts ticket={ticket} />
           <Approvals ticket={ticket} canEdit={may.has("changed")} />
+          <Asked ticket={ticket} />
           <Tasks ticket={ticket} canEdit={may.has("changed")} />
           {may.has("noted") ? <Time ticket={ticket} /> : null}
           <Links ticket={ticket} canEdit={may.has("noted")} onAct={(name) => setAct(name === "link" ? "links" : "merge")} />

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, ok, type Ticket } from "../../api/client";
 import { ApprovalCard, money } from "../../parts/ApprovalCard";
+import { useSession } from "../../shell/session";
 import { useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button } from "../../parts/ui";
@@ -12,11 +13,15 @@ import { useTicketWrite } from "./write";
 export function Approvals({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean }) {
   const now = useNow();
   const { write } = useTicketWrite(ticket.id);
-  if (ticket.approvals.length === 0) return null;
+  const { me } = useSession();
+  // A stage's questions are drawn with its route; here is what one may decide oneself.
+  const stands = me?.roles.includes("change manager") ?? false;
+  const shown = ticket.approvals.filter((one) => !one.is_staged || (one.state === "pending" && (one.is_mine || stands)));
+  if (shown.length === 0) return null;
   return (
     <Panel title="Approvals">
-      {ticket.approvals.map((approval) =>
-        approval.state === "pending" && approval.is_mine ? (
+      {shown.map((approval) =>
+        approval.state === "pending" && (approval.is_mine || (approval.is_staged && stands)) ? (
           <ApprovalCard key={approval.id} approval={approval} onDone={() => void write(Promise.resolve(null))} />
         ) : (
           <div key={approval.id} className="border-b border-line py-1 last:border-0">

@@ -1,0 +1,79 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useParams } from "react-router";
+import { api, ok, sentence } from "../../api/client";
+import { money } from "../../parts/ApprovalCard";
+import { Button, ErrorNote, inputClass, Loading } from "../../parts/ui";
+
+/** Deciding from the link of a mail; opening it decides nothing. */
+export function DecidePage() {
+  const { token = "" } = useParams();
+  const queries = useQueryClient();
+  const path = { params: { path: { token } } };
+  const { data, error } = useQuery({ queryKey: ["decide", token], queryFn: () => ok(api.GET("/api/decide/{token}", path)), retry: false });
+  const [reason, setReason] = useState("");
+  const [problem, setProblem] = useState("");
+  const decide = async (approves: boolean) => {
+    setProblem("");
+    try {
+      queries.setQueryData(["decide", token], await ok(api.POST("/api/decide/{token}", { ...path, body: { approves, reason } })));
+    } catch (failed) {
+      setProblem(sentence(failed));
+    }
+  };
+  if (error)
+    return (
+      <main className="mx-auto max-w-[560px] p-6">
+        <ErrorNote>{sentence(error)}</ErrorNote>
+        <a href="/approvals" className="mt-3 inline-block underline">
+          Sign in to decide
+        </a>
+      </main>
+    );
+  if (!data) return <Loading what="what is asked" />;
+  const rows: [string, string][] = [
+    ["asked by", data.requester],
+    ["for", data.for_whom],
+    ["why", data.why],
+    ["cost", [data.cost_pence ? `£${money(data.cost_pence)}` : "", data.monthly_pence ? `£${money(data.monthly_pence)} a month` : ""].filter(Boolean).join(" + ")],
+    ["in it", data.parts.join(", ")],
+    ["answers", data.answers.map((one) => `${String(one.label)}: ${String(one.value)}`).join(" · ")],
+  ];
+  return (
+    <main className="mx-auto max-w-[560px] px-5 py-10 text-[16px]">
+      <p className="text-ink-2">Hello {data.person.split(" ")[0]}, you are asked to decide on request {data.ticket}.</p>
+      <h1 className="mb-4 text-[24px] font-bold">{data.what}</h1>
+      <dl className="grid grid-cols-[100px_1fr] gap-y-1.5 rounded-card border border-line bg-sheet px-4 py-3">
+        {rows
+          .filter(([, words]) => words)
+          .map(([label, words]) => (
+            <div key={label} className="contents">
+              <dt className="text-ink-2">{label}</dt>
+              <dd>{words}</dd>
+            </div>
+          ))}
+      </dl>
+      {data.state === "pending" ? (
+        <div className="mt-5 flex flex-col gap-3">
+          <label className="flex flex-col gap-1 font-semibold text-ink-2">
+            Why, needed to refuse
+            <input className={`${inputClass} font-normal`} maxLength={500} value={reason} onChange={(event) => setReason(event.target.value)} />
+          </label>
+          <div className="flex gap-2">
+            <Button tone="sea" className="h-[42px] px-5" onClick={() => void decide(true)}>
+              Approve
+            </Button>
+            <Button className="h-[42px]" disabled={!reason.trim()} onClick={() => void decide(false)}>
+              Refuse
+            </Button>
+          </div>
+        </div>
+      ) : (
+        <p role="status" className="mt-5 text-[18px] font-bold">
+          This is {data.state}.
+        </p>
+      )}
+      {problem ? <ErrorNote>{problem}</ErrorNote> : null}
+    </main>
+  );
+}

@@ -1,0 +1,290 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { api, type LookedAt, ok, Problem, sentence } from "../../api/client";
+import { money } from "../../parts/ApprovalCard";
+import { ColleaguePicker } from "../../parts/ColleaguePicker";
+import { FormFields } from "../../parts/FormFields";
+import { useDebounced, useDraft } from "../../parts/hooks";
+import { OfferIcon } from "../../parts/OfferIcon";
+import { Button, Empty, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
+import { useBasket } from "./basket";
+
+type Answers = Record<string, unknown>;
+interface Asked {
+  id: number;
+  title: string;
+  approval: string;
+  waiting: string;
+}
+
+export const OFFER_EMPTY = {
+  answers: {} as Answers,
+  chosen: [] as string[],
+  parts: {} as Record<string, Answers>,
+  reason: "",
+  forOther: false,
+  who: 0,
+  whoName: "",
+};
+
+/** One thing of the catalogue, or a bundle: its few questions, what it costs, who decides. */
+export function OfferPage() {
+  const { key = "" } = useParams();
+  const [params] = useSearchParams();
+  const again = params.get("again");
+  const queries = useQueryClient();
+  const draft = useDraft(`ask-${key}`, OFFER_EMPTY);
+  const basket = useBasket();
+  const [done, setDone] = useState<Asked | null>(null);
+  const body = draft.body;
+  const beneficiary = body.forOther && body.who ? body.who : null;
+  const asked = { answers: given(body.answers), chosen: body.chosen, part_answers: givenParts(body.parts), beneficiary };
+  const late = useDebounced(JSON.stringify(asked), 180);
+  const look = useQuery({
+    queryKey: ["look", key, late],
+    queryFn: () => ok(api.POST("/api/catalogue/{key}/look", { params: { path: { key } }, body: JSON.parse(late) as never })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  // Asking again begins with what was answered before.
+  const before = useQuery({
+    queryKey: ["my-ticket", +(again ?? 0)],
+    queryFn: () => ok(api.GET("/api/portal/tickets/{number}", { params: { path: { number: +(again ?? 0) } } })),
+    enabled: again !== null && draft.isLoaded,
+  });
+  const kept = before.data?.request?.again;
+  const { isLoaded, set } = draft;
+  useEffect(() => {
+    if (!kept || !isLoaded) return;
+    set({ answers: kept.answers as Answers, chosen: kept.chosen, parts: kept.part_answers as Record<string, Answers> });
+    // Once, when it has been read.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [Boolean(kept), isLoaded]);
+  const send = useMutation({
+    mutationFn: () => {
+      if (body.forOther && !body.who) throw new Problem(422, "invalid", "Choose whom it is for.", { beneficiary: "Choose somebody of the list." });
+      return ok(
+        api.POST("/api/catalogue/ask", {
+          body: { ...asked, lines: [{ key, answers: asked.answers }], reason: body.reason, attachments: [] } as never,
+        }),
+      );
+    },
+    onSuccess: (found) => {
+      setDone(found);
+      draft.clear();
+      void queries.invalidateQueries({ queryKey: ["portal"] });
+    },
+  });
+  const problem = send.error instanceof Problem ? send.error : null;
+  if (look.error && !look.data)
+    return (
+      <Empty title="There is no such thing to ask for">
+        <Link to="/" className="underline">
+          Look at what there is
+        </Link>
+      </Empty>
+    );
+  if (done) return <Taken asked={done} />;
+  if (!look.data) return <Loading what="what it needs" />;
+  const { offer, fields, parts } = look.data;
+  return (
+    <div className="pt-6">
+      <Link to="/" className="text-sea underline-offset-2 hover:underline">
+        ← Back, all is kept
+      </Link>
+      <div className="mt-2 grid grid-cols-[minmax(0,680px)_300px] items-start gap-10 max-[960px]:grid-cols-1 max-[960px]:gap-5">
+        <form
+          className="flex flex-col gap-5"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (!send.isPending) send.mutate();
+          }}
+        >
+          <div className="flex items-start gap-3">
+            <OfferIcon icon={offer.icon} size={34} />
+            <div>
+              <h1 className="text-[26px] font-bold leading-tight">{offer.name}</h1>
+              <p className="text-ink-2">{offer.plain}</p>
+            </div>
+          </div>
+          <fieldset>
+            <legend className="mb-1.5 font-semibold text-ink-2">Who is it for?</legend>
+            <div className="flex flex-wrap gap-x-6 gap-y-1.5">
+              <label className="flex items-center gap-2">
+                <input type="radio" name="for" checked={!body.forOther} onChange={() => draft.set({ forOther: false })} />
+                For me
+              </label>
+              <label className="flex items-center gap-2">
+                <input type="radio" name="for" checked={body.forOther} onChange={() => draft.set({ forOther: true })} />
+                For somebody else
+              </label>
+            </div>
+            {body.forOther ? (
+              <div className="mt-2">
+                <ColleaguePicker
+                  label="For whom"
+                  name={body.whoName}
+                  error={problem?.fields.beneficiary}
+                  onName={(whoName) => draft.set({ whoName, who: 0 })}
+                  onPick={(person) => draft.set({ whoName: person.name, who: person.id })}
+                />
+              </div>
+            ) : null}
+          </fieldset>
+          <FormFields states={fields} answers={body.answers} errors={problem?.fields ?? {}} onChange={(name, value) => draft.set({ answers: { ...body.answers, [name]: value } })} />
+          {parts.length > 0 ? (
+            <Parts
+              parts={parts}
+              body={body}
+              errors={problem?.fields ?? {}}
+              onChosen={(chosen) => draft.set({ chosen })}
+              onAnswer={(part, name, value) => draft.set({ parts: { ...body.parts, [part]: { ...body.parts[part], [name]: value } } })}
+            />
+          ) : null}
+          <Field label="Why, if it helps whoever decides" help={look.data.decides.some((one) => !one.is_skipped) ? "They read it first." : undefined}>
+            {(props) => <textarea {...props} rows={3} maxLength={20_000} className={inputClass} value={body.reason} onChange={(event) => draft.set({ reason: event.target.value })} />}
+          </Field>
+          {look.data.problem ? <ErrorNote>{look.data.problem}</ErrorNote> : null}
+          {problem ? <ErrorNote>{problem.message}</ErrorNote> : send.error ? <ErrorNote>{sentence(send.error)}</ErrorNote> : null}
+          <div className="flex flex-wrap items-center gap-3">
+            <Button type="submit" tone="sea" disabled={send.isPending || Boolean(look.data.problem)} className="h-[42px] px-5 text-[16px]">
+              {send.isPending ? "Asking…" : "Ask for it"}
+            </Button>
+            {!offer.is_bundle && !body.forOther ? (
+              <Button
+                className="h-[42px]"
+                onClick={() => {
+                  basket.add({ key, name: offer.name, answers: asked.answers, once_pence: offer.once_pence, monthly_pence: offer.monthly_pence });
+                  draft.clear();
+                }}
+              >
+                {basket.has(key) ? "In the basket; put it in again" : "Put it in the basket"}
+              </Button>
+            ) : null}
+            {basket.lines.length > 0 ? (
+              <Link to="/basket" className="text-sea underline">
+                Basket: {basket.lines.length}
+              </Link>
+            ) : null}
+          </div>
+        </form>
+        <Terms looked={look.data} />
+      </div>
+    </div>
+  );
+}
+
+function given(answers: Answers): Answers {
+  return Object.fromEntries(Object.entries(answers).filter(([, value]) => value !== null && value !== ""));
+}
+
+function givenParts(parts: Record<string, Answers>): Record<string, Answers> {
+  return Object.fromEntries(Object.entries(parts).map(([key, answers]) => [key, given(answers)]));
+}
+
+interface PartsProps {
+  parts: LookedAt["parts"];
+  body: typeof OFFER_EMPTY;
+  errors: Record<string, string>;
+  onChosen: (chosen: string[]) => void;
+  onAnswer: (part: string, field: string, value: unknown) => void;
+}
+
+function Parts({ parts, body, errors, onChosen, onAnswer }: PartsProps) {
+  return (
+    <fieldset>
+      <legend className="mb-1.5 font-semibold text-ink-2">What is in it</legend>
+      <ul className="flex flex-col gap-2">
+        {parts.map((part) => {
+          const own = part.fields.filter((field) => field.is_shown && !part.filled.includes(field.field));
+          const wrong = Object.fromEntries(
+            Object.entries(errors)
+              .filter(([name]) => name.startsWith(`${part.key}.`))
+              .map(([name, says]) => [name.slice(part.key.length + 1), says]),
+          );
+          return (
+            <li key={part.key} className={`rounded-card border bg-sheet px-4 py-2.5 ${part.is_chosen ? "border-sea" : "border-line"}`}>
+              <label className="flex cursor-pointer items-center gap-3">
+                <input
+                  type="checkbox"
+                  checked={part.is_chosen || body.chosen.includes(part.key)}
+                  disabled={part.is_required}
+                  onChange={(event) => onChosen(event.target.checked ? [...body.chosen, part.key] : body.chosen.filter((one) => one !== part.key))}
+                />
+                <OfferIcon icon={part.icon} />
+                <span className="min-w-0 flex-1">
+                  <b>{part.name}</b> {part.is_required ? <span className="text-[14px] text-ink-2">always in it</span> : null}
+                  <span className="block text-[14px] text-ink-2">{part.plain}</span>
+                </span>
+                <span className="text-right text-[14px]">{price(part.once_pence, part.monthly_pence)}</span>
+              </label>
+              {own.length > 0 ? (
+                <div className="mt-2 border-t border-line pt-2">
+                  <FormFields states={own} answers={body.parts[part.key] ?? {}} errors={wrong} onChange={(name, value) => onAnswer(part.key, name, value)} />
+                </div>
+              ) : null}
+            </li>
+          );
+        })}
+      </ul>
+    </fieldset>
+  );
+}
+
+export function price(once: number, monthly: number): string {
+  const words = [once ? `£${money(once)}` : "", monthly ? `£${money(monthly)} a month` : ""].filter(Boolean);
+  return words.join(" + ") || "no cost";
+}
+
+/** What it comes to: cost, promise, and who decides, as things stand. */
+function Terms({ looked }: { looked: LookedAt }) {
+  const asks = looked.decides.filter((one) => !one.is_skipped);
+  return (
+    <aside aria-label="What it comes to" aria-live="polite" className="sticky top-4 rounded-card border border-line bg-sheet px-4 py-3">
+      <dl className="flex flex-col gap-2.5">
+        <div>
+          <dt className="text-[14px] text-ink-2">Cost</dt>
+          <dd className="text-[18px] font-bold">{price(looked.once_pence, looked.monthly_pence)}</dd>
+        </div>
+        {looked.promise ? (
+          <div>
+            <dt className="text-[14px] text-ink-2">When</dt>
+            <dd>{looked.promise}, once it may go ahead</dd>
+          </div>
+        ) : null}
+        <div>
+          <dt className="text-[14px] text-ink-2">Who decides</dt>
+          <dd>
+            {asks.length === 0 ? "Nobody need decide: it goes straight on." : null}
+            <ol>
+              {asks.map((one) => (
+                <li key={one.name}>
+                  {one.name}: <b>{one.people.length > 3 ? `${one.people.slice(0, 2).join(", ")} and ${one.people.length - 2} more` : one.people.join(", ")}</b>
+                </li>
+              ))}
+            </ol>
+          </dd>
+        </div>
+      </dl>
+    </aside>
+  );
+}
+
+export function Taken({ asked }: { asked: Asked }) {
+  return (
+    <div className="mx-auto max-w-[620px] pt-12" role="status">
+      <h1 className="text-[26px] font-bold">Thank you. It is request {asked.id}.</h1>
+      <p className="mt-3 text-[17px]">{asked.title}</p>
+      <p className="mt-2 text-ink-2">{asked.approval === "pending" ? `${asked.waiting}. You hear as soon as it is decided.` : "It goes straight to those who bring it."}</p>
+      <p className="mt-5 flex gap-5">
+        <Link to={`/my/${asked.id}`} className="font-bold text-sea underline">
+          Look at it
+        </Link>
+        <Link to="/" className="text-sea underline">
+          Start page
+        </Link>
+      </p>
+    </div>
+  );
+}
