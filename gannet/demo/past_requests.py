@@ -7,7 +7,7 @@ from gannet.demo.stories import Story
 from gannet.people.models import Person
 from gannet.tickets.directory import case_of, directory_of, facts_of, route_in_ids
 from gannet.tickets.models import Approval, Ask, Channel, RouteStage, StageState, Ticket
-from gannet_core import approvals, catalogue
+from gannet_core import approvals, catalogue, forms
 from gannet_core.conditions import fold
 
 if TYPE_CHECKING:
@@ -31,6 +31,17 @@ _BROUGHT = (
 )
 _NO = ("Yours is a year old.", "Not in this budget year.", "Please share the one of your team.")
 _SHARE = 0.17
+_WORDS = {
+    "counter": ("1", "2", "3"),
+    "account_name": ("quay.two", "stores", "crew.office"),
+    "shared_name": ("Stores list", "Berth changes", "Summer plan"),
+    "shared_who": ("Everybody of the stores", "The crew planners"),
+    "program": ("Chart reader", "Route planner"),
+    "move_to": ("Room 12", "The counter office"),
+    "old_laptop_tag": ("NM-2107", "NM-1834"),
+    "old_number": ("4417", "4102"),
+}
+_OTHER = ("As before",)
 
 
 def is_wish(history: "History") -> bool:
@@ -93,7 +104,13 @@ def _answers(history: "History", item: Any) -> dict[str, Any]:
             found[entry["field"]] = rng.choice(about["choices"])
         elif about.get("type") == "yes/no":
             found[entry["field"]] = rng.random() < 0.3
-    return found
+        elif about.get("type") == "date":
+            found[entry["field"]] = "2026-12-01"
+        else:
+            found[entry["field"]] = rng.choice(_WORDS.get(entry["field"], _OTHER))
+    if not form["fields"]:
+        return found
+    return forms.kept_answers(forms.resolve(form, found, "requester", "submitting"))
 
 
 class Route:

@@ -17,7 +17,7 @@ from gannet.estate.models import Service
 from gannet.people.models import Team
 from gannet.rulebook.book import Book
 from gannet.tickets import intake, promises, routing
-from gannet.tickets.actions.log import NewTicket, draft_ticket
+from gannet.tickets.actions.log import Asked, NewTicket, draft_ticket
 from gannet.tickets.history import happenings
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid
@@ -175,7 +175,16 @@ def _chunk(
             "ticket_id", "values"
         )
     )
-    related = ("requester", "service__owner", "service__team", "ci", "team", "holder")
+    related = (
+        "requester",
+        "beneficiary",
+        "team",
+        "service__owner",
+        "service__team",
+        "ci",
+        "team",
+        "holder",
+    )
     for ticket in Ticket.objects.filter(pk__in=numbers).select_related(*related).order_by("pk"):
         yield ticket, logged.get(ticket.pk, {}), happenings(rows.get(ticket.pk, []))
 
@@ -203,6 +212,7 @@ def _verdict(
         urgency=said.get("urgency"),
         values=said.get("values") or {},
         is_confidential=bool(ticket.is_confidential),
+        request=_asked(book, ticket, world),
     )
     again = draft_ticket(new, book, ticket.opened_s)
     run = intake.run_rules(book, again, ("created",), {}, ticket.opened_s)
@@ -212,9 +222,28 @@ def _verdict(
     return _judge(book, again, team.name, history)
 
 
+def _asked(book: Book, ticket: Ticket, world: _World) -> Asked | None:
+    """What of the catalogue a request was for, as the book would offer it."""
+    if ticket.kind != "request":
+        return None
+    offer = book.items.get(ticket.item) or book.bundles.get(ticket.item) or {}
+    return Asked(
+        item=ticket.item,
+        name=ticket.item_name,
+        beneficiary=ticket.beneficiary or ticket.requester,
+        team=world.teams.get(offer.get("team", "")) or ticket.team,
+        delivery=str(offer.get("delivery") or ticket.delivery),
+        once_pence=ticket.once_pence,
+        monthly_pence=ticket.monthly_pence,
+    )
+
+
 def _team(book: Book, ticket: Ticket, run: Any, world: _World) -> Team:
     if "team" in run.sets:
         return world.teams.get(run.sets["team"].parts["team"]) or world.triage
+    fulfils = getattr(ticket, "fulfils", None)
+    if fulfils is not None:
+        return fulfils  # type: ignore[no-any-return]
     if ticket.service and ticket.service.team_id:
         return next(t for t in world.teams.values() if t.pk == ticket.service.team_id)
     category = book.categories.get(ticket.category, {})

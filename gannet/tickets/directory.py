@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from gannet.people.models import Deputy, Membership, Person, Role
 from gannet.rulebook.book import Book
@@ -82,6 +83,11 @@ def route_in_ids(route: dict, known: Mapping[str, int] | None = None) -> dict:  
     }
 
 
+def _about(field: Mapping[str, Any]) -> dict[str, Any]:
+    """A custom field as explanations want it: its choices by their words."""
+    return {**field, "choices": {one: one for one in field.get("choices") or ()}}
+
+
 def case_of(ticket: Ticket, book: Book) -> Case:
     """A request as routes see it."""
     person = ticket.beneficiary or ticket.requester
@@ -99,7 +105,7 @@ def case_of(ticket: Ticket, book: Book) -> Case:
         record,
         ticket.requester_id,
         ticket.beneficiary_id,
-        fields={**{key: dict(one) for key, one in book.fields.items()}, **FACTS},
+        fields={**{key: _about(one) for key, one in book.fields.items()}, **FACTS},
     )
 
 

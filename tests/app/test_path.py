@@ -44,7 +44,7 @@ def test_logging_classifies_promises_routes_and_tells(log: Callable[..., Any]) -
     assert minutes(clock(ticket, "answer").due_s) == 10
     assert minutes(clock(ticket, "fix").due_s) == 120
     assert minutes(clock(ticket, "team answer", "harbour-desk").due_s) == 5
-    mail = Outgoing.objects.get(ticket=ticket)
+    mail = Outgoing.objects.get(ticket=ticket, event_name="logged")
     assert mail.to == "maeve.tarrant@northmere.example"
     assert f"[Gannet {ticket.pk}]" in mail.subject and "today 09:56" in mail.body
 

@@ -99,6 +99,9 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("post", "/api/routines", {"name": "x", "for": "mine", "acts": [{"act": "take"}]}, DESK_WORKS),
     ("get", "/api/hints", None, DESK_WORKS),
     ("get", "/api/survey-questions", None, DESK_WORKS),
+    ("get", "/api/catalogue", None, EVERYBODY),
+    ("get", "/api/colleagues?q=in", None, EVERYBODY),
+    ("get", "/api/deputies", None, EVERYBODY),
     ("get", "/api/articles", None, DESK_READS),
     ("post", "/api/articles", {"title": "x", "body": "x"}, DESK_WORKS),
     ("get", "/api/notifications", None, EVERYBODY),
@@ -130,6 +133,11 @@ ELSEWHERE = {
     "api/articles/<int:number>", "api/articles/<int:number>/state",
     "api/notifications/<int:number>", "api/how/<str:token>", "api/tokens/<int:number>",
     "api/imports/<int:number>",
+    # Requests and approvals: tests/app/test_requests.py.
+    "api/catalogue/ask", "api/catalogue/<slug:key>/look", "api/decide/<str:token>",
+    "api/approvals/<int:approval>/ask-back", "api/approvals/<int:approval>/pass-on",
+    "api/portal/tickets/<int:number>/answers", "api/portal/outages/<int:number>/hit",
+    "api/deputies/<int:number>",
 }  # fmt: skip
 
 

@@ -461,7 +461,8 @@ def test_a_draft_is_compared_with_what_is_in_force_by_now(admin: Any) -> None:
     ask(admin, "post", "/api/rulebook/draft", {})
     last = Edition.objects.get(number=1)
     document = json.loads(json.dumps(last.document))
-    document["agreements"][0]["owner"] = "Changed meanwhile"
+    critical = next(one for one in document["agreements"] if one["key"] == "sailing-critical")
+    critical["owner"] = "Changed meanwhile"
     Edition.objects.create(
         number=2, document=document, published_at=NOW, starts_at_s=seconds_of(NOW)
     )
