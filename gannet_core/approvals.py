@@ -250,6 +250,8 @@ def _last(
 
 
 def _words(entry: Mapping[str, Any]) -> str:
+    if entry["who"] == "person":
+        return "named in the route"
     of = str(entry.get("of") or "")
     return f"{entry['who']} {of}".strip()
 

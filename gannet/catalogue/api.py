@@ -198,7 +198,7 @@ class LookView(GannetView):
         decides, problem = _decides(book, offer, cost, person, beneficiary, data["answers"])
         return Response(
             {
-                "offer": offers.offer_json(offer, is_bundle=is_bundle),
+                "offer": offers.offer_json(offer, is_bundle=is_bundle, items=book.items),
                 "promise": book.agreement_name(offer["delivery"]) if offer.get("delivery") else "",
                 "fields": offers.form_states(book, offer, data["answers"]),
                 "parts": parts,

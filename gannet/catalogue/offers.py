@@ -17,15 +17,21 @@ def offered(book: Book, person: Person) -> list[dict[str, Any]]:
     found: list[dict[str, Any]] = []
     for is_bundle, entries in ((True, book.bundles), (False, book.items)):
         found += [
-            offer_json(entry, is_bundle=is_bundle)
+            offer_json(entry, is_bundle=is_bundle, items=book.items)
             for entry in entries.values()
             if catalogue.may_ask(entry, facts) and entry.get("is_alone", True)
         ]
     return found
 
 
-def offer_json(entry: Mapping[str, Any], *, is_bundle: bool) -> dict[str, Any]:
+def offer_json(
+    entry: Mapping[str, Any], *, is_bundle: bool, items: Mapping[str, Mapping[str, Any]]
+) -> dict[str, Any]:
+    """An offer in short; a bundle costs at least what is always in it."""
     cost = catalogue.cost_of(entry)
+    for part in entry.get("parts") or ():
+        if part.get("is_required") and part["item"] in items:
+            cost += catalogue.cost_of(items[part["item"]])
     return {
         "key": entry["key"],
         "name": entry["name"],

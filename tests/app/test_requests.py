@@ -1,23 +1,32 @@
 """Requests: asked for, approved stage by stage, fulfilled, and never hanging."""
 
+import re
+import time
 from collections.abc import Callable
 from datetime import timedelta
+from email.message import EmailMessage
 from typing import Any
+from unittest.mock import patch
 
 import pytest
+from django.core import signing
 from jsonschema import Draft202012Validator
 
 from gannet.audit.log import verify
 from gannet.audit.models import Event, Kind
 from gannet.catalogue.asking import Line, Wish, ask_for, change_answers
 from gannet.catalogue.offers import is_a_slip, offered, search
+from gannet.messages.inbound import read_message
 from gannet.messages.models import Notification, Outgoing
+from gannet.messages.outbox import DECIDE_SALT, DECIDE_SECONDS
 from gannet.people.models import Deputy, Person
 from gannet.rulebook.book import current
 from gannet.rulebook.checking import findings_of
 from gannet.rulebook.schema import SCHEMA
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
+from gannet.tickets.actions.fulfilment import run_runbooks
+from gannet.tickets.actions.routes import fire_due_stages
 from gannet.tickets.models import Approval, Ask, StageState, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.instants import seconds_of
@@ -382,3 +391,212 @@ def test_several_things_go_their_own_ways(person: Any, by: By) -> None:
     assert fresh(whole).is_open
     actions.resolve(whole.children.get(item="headset").pk, by("Signe"), "There.")
     assert not fresh(whole).is_open
+
+
+# From the mail
+
+
+def link_of(mail: Outgoing) -> str:
+    found = re.search(r"/decide/(\S+)", mail.body)
+    assert found, mail.body
+    return f"/api/decide/{found[1]}"
+
+
+def asked_mail(ticket: Ticket) -> Outgoing:
+    return Outgoing.objects.filter(ticket=ticket, event_name="approval asked").latest("id")
+
+
+def test_the_link_of_the_mail_decides_once_and_looking_decides_nothing(
+    want: Any, client: Any
+) -> None:
+    ticket = want("Piotr", "laptop", LAPTOP)
+    link = link_of(asked_mail(ticket))
+    for _ in range(3):  # a scanner opens links, as often as it likes
+        seen = client.get(link).json()
+    assert seen["state"] == "pending" and seen["cost_pence"] == 89_000
+    assert (
+        client.post(
+            link, {"approves": False, "reason": ""}, content_type="application/json"
+        ).status_code
+        == 422
+    )
+    assert (
+        client.post(link, {"approves": True}, content_type="application/json").json()["state"]
+        == "approved"
+    )
+    again = client.post(link, {"approves": False, "reason": "x"}, content_type="application/json")
+    assert again.status_code == 409 and ticket.stages.get(key="manager").state == "approved"
+
+
+def test_a_link_that_is_old_changed_or_of_another_decides_nothing(
+    want: Any, client: Any, person: Any
+) -> None:
+    ticket = want("Piotr", "laptop", LAPTOP)
+    (asked,) = pending(ticket)
+    good = {"approval": asked.pk, "person": asked.asked_of_id, "nonce": asked.nonce}
+
+    def sent(said: dict[str, Any], salt: str = DECIDE_SALT, text: str = "") -> int:
+        token = text or signing.dumps(said, salt=salt)
+        got = client.post(
+            f"/api/decide/{token}", {"approves": True}, content_type="application/json"
+        )
+        return int(got.status_code)
+
+    assert sent(good, salt="another") == 404 and sent(good, text="nonsense:x:y") == 404
+    assert sent({**good, "nonce": "0" * 20}) == 409
+    assert sent({**good, "person": person("Piotr").pk}) == 404, "the requester's own request"
+    with patch("django.core.signing.time.time", return_value=time.time() - DECIDE_SECONDS - 60):
+        old = signing.dumps(good, salt=DECIDE_SALT)
+    assert sent(good, text=old) == 409
+    assert pending(ticket) == [asked]
+
+
+@pytest.mark.parametrize(("words", "state"), [
+    ("Approve\n\nThanks", "approved"), ("yes", "approved"),
+    ("Refuse: we have one in the stores", "refused"), ("no, too dear", "refused"),
+    ("Refuse", "pending"), ("I approve of the idea but when?", "pending"),
+])  # fmt: skip
+def test_answering_the_mail_decides(want: Any, words: str, state: str) -> None:
+    ticket = want("Piotr", "laptop", LAPTOP)
+    mail = asked_mail(ticket)
+    ref = re.search(r"ref-[0-9a-f]{20}", mail.body)
+    assert ref
+    (asked,) = pending(ticket)
+    answer = EmailMessage()
+    answer["From"], answer["Subject"] = asked.asked_of.email, f"Re: {mail.subject}"
+    answer["Message-ID"], answer["In-Reply-To"] = "<answer-1@sea.example>", mail.message_id
+    answer.set_content(f"{words}\n\nOn Monday Gannet wrote:\n> Leave this line in it: {ref[0]}\n")
+    read_message(bytes(answer), seconds_of(NOW) + 60)
+    asked.refresh_from_db()
+    assert asked.state == state
+    if words.startswith("Refuse:"):
+        assert asked.reason == "we have one in the stores"
+    stranger = EmailMessage()
+    stranger["From"], stranger["Subject"] = "piotr.dallow@northmere.example", "Re: x"
+    stranger["Message-ID"] = "<answer-2@sea.example>"
+    stranger.set_content(f"approve {ref[0]}")
+    read_message(bytes(stranger), seconds_of(NOW) + 90)
+    asked.refresh_from_db()
+    assert asked.state == state, "whoever asked cannot approve with the line of another"
+
+
+def test_time_to_decide_reminds_then_goes_to_the_fallback(want: Any, person: Any) -> None:
+    ticket = want("Piotr", "laptop", LAPTOP)
+    (asked,) = pending(ticket)
+    approvals.decide(
+        actions.Acting(person=asked.asked_of, now=NOW), asked.pk, approves=True, reason=""
+    )
+    stage = ticket.stages.get(key="budget")
+    (asked,) = pending(ticket)
+    mails = Outgoing.objects.filter(event_name="approval asked", person=asked.asked_of)
+    before = mails.count()
+    assert fire_due_stages(stage.remind_s) == 1 and mails.count() == before + 1
+    assert fire_due_stages(stage.remind_s) == 0, "reminded once"
+    assert fire_due_stages(stage.decide_by_s) == 1
+    (passed,) = pending(ticket)
+    assert passed.asked_of == person("Tomas") and passed.instead_of == asked.asked_of
+
+
+def test_who_leaves_is_replaced_when_the_stage_opens(want: Any, person: Any) -> None:
+    ticket = want("Piotr", "laptop", LAPTOP)
+    (asked,) = pending(ticket)
+    owner = person("Piotr").cost_centre.owner
+    Person.objects.filter(pk=owner.pk).update(is_active=False)
+    approvals.decide(
+        actions.Acting(person=asked.asked_of, now=NOW), asked.pk, approves=True, reason=""
+    )
+    (second,) = pending(ticket)
+    assert second.asked_of == owner.manager and second.instead_of == owner
+
+
+def test_automatic_tasks_run_with_their_log_and_end_the_request(want: Any) -> None:
+    ticket = want("Piotr", "password", {"account_name": "piotr.dallow"})
+    assert run_runbooks(seconds_of(NOW) + 60) == 1
+    after = fresh(ticket)
+    assert after.state == StateCode.RESOLVED and "Set a one-time password" in after.resolution
+    ran = Event.objects.get(ticket=ticket, kind=Kind.RUNBOOK_RAN)
+    assert "Looked up piotr.dallow" in ran.values["log"]
+    assert run_runbooks(seconds_of(NOW) + 61) == 0
+
+
+# Through the API
+
+
+def test_looking_at_a_bundle_says_what_it_comes_to(api: Any) -> None:
+    client = api("Piotr")
+    body = {"answers": NEWCOMER, "chosen": ["monitor", "remote-access"], "part_answers": PARTS}
+    seen = client.post("/api/catalogue/newcomer/look", body, content_type="application/json").json()
+    parts = {part["key"]: part for part in seen["parts"]}
+    assert parts["dock"]["is_chosen"] is False and parts["laptop"]["is_required"]
+    assert parts["laptop"]["filled"] == ["ship_to"]
+    assert seen["once_pence"] == (890 + 12 + 210) * 100
+    assert [one["is_skipped"] for one in seen["decides"]] == [False, False, True]
+    without = client.post(
+        "/api/catalogue/newcomer/look", {"answers": {}}, content_type="application/json"
+    ).json()
+    assert "dock" not in {part["key"] for part in without["parts"]}
+    assert (
+        client.post("/api/catalogue/nothing/look", {}, content_type="application/json").status_code
+        == 404
+    )
+
+
+def test_the_portal_offers_answers_before_forms_and_shows_the_path(api: Any, want: Any) -> None:
+    ticket = want("Piotr", "laptop", LAPTOP)
+    client = api("Piotr")
+    offered_now = client.get("/api/portal/offers?text=laptpo").json()
+    assert offered_now["items"][0]["key"] == "laptop"
+    shown = client.get(f"/api/portal/tickets/{ticket.pk}").json()
+    assert [step["label"] for step in shown["path"]][:2] == ["Asked", "Line manager"]
+    assert [step["is_now"] for step in shown["path"]].index(True) == 1
+    request = shown["request"]
+    assert request["stages"][0]["people"][0]["state"] == "pending"
+    assert {"Size": "15 inches"}.items() <= {
+        a["label"]: a["value"] for a in request["answers"]
+    }.items()
+    thing = client.get("/api/portal").json()["things"][0]
+    assert "decides" in thing["waits_for"]
+    assert api("Nuno").get(f"/api/portal/tickets/{ticket.pk}").status_code == 404
+
+
+def test_deputies_are_ones_own_to_name_and_colleagues_say_little(api: Any, person: Any) -> None:
+    client, now_s = api("Nuno"), seconds_of(NOW)
+    body = {"deputy": person("Lena").pk, "from_s": now_s, "to_s": now_s + 10**8}
+    made = client.post("/api/deputies", body, content_type="application/json")
+    assert made.status_code == 201 and made.json()["name"] == "Lena Okoro"
+    for wrong in ({"deputy": person("Nuno").pk}, {"to_s": now_s - 5}):
+        assert (
+            client.post(
+                "/api/deputies", {**body, **wrong}, content_type="application/json"
+            ).status_code
+            == 422
+        )
+    assert api("Ines").delete(f"/api/deputies/{made.json()['id']}").status_code == 404
+    assert api("Nuno").delete(f"/api/deputies/{made.json()['id']}").status_code == 204
+    found = api("Ines").get("/api/colleagues?q=okor").json()
+    assert found and set(found[0]) == {"id", "name", "department", "place"}
+    assert api("Ines").get("/api/colleagues?q=o").json() == []
+
+
+def test_an_outage_that_hits_me_too_tells_me_when_it_is_over(api: Any, log: Any, by: By) -> None:
+    ticket = log("Maeve", "Boarding gates")
+    client = api("Piotr")
+    assert client.post(f"/api/portal/outages/{ticket.pk}/hit").status_code == 404
+    actions.announce(
+        ticket.pk,
+        by("Signe"),
+        public_title="Gates reject barcodes",
+        next_news=NOW + timedelta(hours=1),
+    )
+    for _ in range(2):
+        assert client.post(f"/api/portal/outages/{ticket.pk}/hit").status_code == 204
+    outage = client.get("/api/portal").json()["outages"][0]
+    assert (outage["hits"], outage["hits_me"]) == (1, True)
+    assert client.get(f"/api/portal/tickets/{ticket.pk}").status_code == 404, (
+        "only its public words"
+    )
+    actions.resolve(ticket.pk, by("Signe"), "New head.")
+    assert (
+        Notification.objects.filter(person__name="Piotr Dallow", event_name="outage over").count()
+        == 1
+    )

@@ -142,7 +142,7 @@ def test_an_agents_morning(server: Server, screen: Open) -> None:
     signe.see("waits for Marit Osei")
     marit = screen("Marit")
     marit.press("Notifications")
-    marit.see("A new reader head · 120")
+    marit.see("A new reader head · £120")
     marit.press("Approve")
     marit.see("Approved.")
     signe.see("approved by Marit Osei", patience=20)

@@ -51,8 +51,8 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
     <div className="border-b border-line py-2 last:border-0">
       <p className="font-semibold">
         {approval.what}
-        {approval.cost_pence ? ` · ${money(approval.cost_pence)}` : ""}
-        {approval.monthly_pence ? ` + ${money(approval.monthly_pence)} a month` : ""}
+        {approval.cost_pence ? ` · £${money(approval.cost_pence)}` : ""}
+        {approval.monthly_pence ? ` + £${money(approval.monthly_pence)} a month` : ""}
       </p>
       <p className="text-[13px] text-ink-2">
         {approval.asked_by} asks, {when(approval.asked_s, serverNow())}

@@ -66,6 +66,8 @@ def things_json(tickets: list[Ticket]) -> list[dict[str, Any]]:
             "service": ticket.service.name if ticket.service else "",
             "team": ticket.team.name,
             "holder": ticket.holder.name if ticket.holder else "",
+            "waits_for": ticket.waiting_reason if ticket.waiting_on == "approval" else "",
+            "since_s": ticket.waiting_since_s or ticket.held_s or ticket.opened_s,
             "is_waiting_for_me": ticket.waiting_on == "requester" and bool(ticket.is_open),
             "fix_due_s": dues.get(ticket.pk),
             "path": requester_path(ticket),

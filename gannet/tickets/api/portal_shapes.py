@@ -35,6 +35,8 @@ class MyThingShape(Shape):
     service = serializers.CharField()
     team = serializers.CharField()
     holder = serializers.CharField()
+    waits_for = serializers.CharField()
+    since_s = serializers.IntegerField()
     is_waiting_for_me = serializers.BooleanField()
     fix_due_s = serializers.IntegerField(allow_null=True)
     path = PathStepShape(many=True)

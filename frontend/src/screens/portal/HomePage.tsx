@@ -106,7 +106,8 @@ export function HomePage() {
                     <span className="min-w-0 flex-1">
                       <b>{item.name}</b>
                       <span className="block text-[14px] text-ink-2">
-                        {item.plain} · {price(item.once_pence, item.monthly_pence)}
+                        {item.plain} · {item.is_bundle ? "from " : ""}
+                        {price(item.once_pence, item.monthly_pence)}
                       </span>
                     </span>
                     <span className="font-bold text-sea">Ask</span>
@@ -226,7 +227,7 @@ function Catalogue() {
                           <b className="font-semibold">{offer.name}</b>
                           <span className="block text-[14px] text-ink-2">{offer.plain}</span>
                         </span>
-                        <span className="shrink-0 text-[14px] text-ink-2">{offer.once_pence || offer.monthly_pence ? price(offer.once_pence, offer.monthly_pence) : ""}</span>
+                        <span className="shrink-0 text-[14px] text-ink-2">{offer.once_pence || offer.monthly_pence ? `${offer.is_bundle ? "from " : ""}${price(offer.once_pence, offer.monthly_pence)}` : ""}</span>
                       </Link>
                     </li>
                   ))}
@@ -286,7 +287,10 @@ function Thing({ thing, now }: { thing: MyThing; now: number }) {
         </span>
         <StepPath steps={thing.path} />
         <span className="w-[210px] text-right max-[820px]:w-auto max-[820px]:text-left">
-          <span className="block text-[14px] text-ink-2">{whoHasIt(thing)}</span>
+          <span className="block text-[14px] text-ink-2">
+            {whoHasIt(thing)}
+            {thing.is_open ? <span className="whitespace-nowrap">, since {when(thing.since_s, now)}</span> : null}
+          </span>
           {thing.is_waiting_for_me ? (
             <b>waits for your answer</b>
           ) : thing.is_open && thing.fix_due_s ? (

@@ -29,8 +29,9 @@ export function StepPath({ steps }: { steps: MyThing["path"] }) {
   );
 }
 
-export function whoHasIt(thing: { holder: string; team: string; is_open: boolean; state: string }): string {
+export function whoHasIt(thing: { holder: string; team: string; is_open: boolean; state: string; waits_for?: string }): string {
   if (!thing.is_open) return thing.state;
+  if (thing.waits_for) return thing.waits_for;
   return thing.holder ? `${thing.holder} has it` : `with ${thing.team}`;
 }
 
