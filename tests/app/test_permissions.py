@@ -135,6 +135,8 @@ ELSEWHERE = {
     "api/imports/<int:number>",
     # Requests and approvals: tests/app/test_requests.py.
     "api/catalogue/ask", "api/catalogue/<slug:key>/look", "api/decide/<str:token>",
+    # Administrators only, as the rest of the rulebook: tests/app/test_rulebook.py.
+    "api/rulebook/route-ends",
     "api/approvals/<int:approval>/ask-back", "api/approvals/<int:approval>/pass-on",
     "api/portal/tickets/<int:number>/answers", "api/portal/outages/<int:number>/hit",
     "api/deputies/<int:number>",

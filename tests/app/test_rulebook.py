@@ -501,3 +501,16 @@ def test_a_hostile_file_is_refused_and_harms_nothing(admin: Any) -> None:
         refused = ask(admin, "post", "/api/rulebook/draft/import", {"text": text}, 422)
         assert "Nothing has been changed" in refused["detail"]
     assert not Draft.objects.exists()
+
+
+def test_the_route_editor_hears_of_dead_ends_as_they_are_made(admin: Any, api: Any) -> None:
+    route = dict(next(one for one in book.edition(1).document["routes"] if one["key"] == "remote"))
+    seen = ask(admin, "post", "/api/rulebook/route-ends", {"route": route})
+    assert seen["wrong"] == [] and seen["is_complete"]
+    assert [end["stages"] for end in seen["ends"]] == [["Line manager", "Information Security"], []]
+    assert seen["ends"][0]["example"] == "Also from other countries?: yes"
+    broken = {**route, "stages": [{**route["stages"][0], "fallback": ""}]}
+    seen = ask(admin, "post", "/api/rulebook/route-ends", {"route": broken})
+    assert any("fallback" in words for words in seen["wrong"])
+    assert any("nobody" in end["problem"] for end in seen["ends"])
+    ask(api("Signe"), "post", "/api/rulebook/route-ends", {"route": route}, 403)

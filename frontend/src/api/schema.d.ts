@@ -1482,6 +1482,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rulebook/route-ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description All that an approval route can come to: the dead-end check, as it is being edited. */
+        post: operations["route_ends"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rulebook/schema": {
         parameters: {
             query?: never;
@@ -3714,6 +3731,8 @@ export interface components {
             service: string;
             team: string;
             holder: string;
+            waits_for: string;
+            since_s: number;
             is_waiting_for_me: boolean;
             fix_due_s: number | null;
             path: components["schemas"]["PathStepShape"][];
@@ -4290,6 +4309,25 @@ export interface components {
             failing: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        RouteEndShape: {
+            stages: string[];
+            example: string;
+            problem: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RouteEndsShape: {
+            ends: components["schemas"]["RouteEndShape"][];
+            combinations: number;
+            is_complete: boolean;
+            wrong: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RouteShapeRequest: {
+            route: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         RoutineActShape: {
             act: string;
             params?: {
@@ -4856,6 +4894,9 @@ export interface components {
             };
             services: string[];
             people: components["schemas"]["NamedKeyShape"][];
+            deciders: components["schemas"]["NamedKeyShape"][];
+            route_fields: components["schemas"]["VocabularyFieldShape"][];
+            person_fields: components["schemas"]["VocabularyFieldShape"][];
             roles: string[];
             person_roles: string[];
             events: string[];
@@ -7355,6 +7396,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    route_ends: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RouteShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteEndsShape"];
+                };
             };
         };
     };

@@ -214,6 +214,23 @@ class FromTicketShape(Shape):
     number = serializers.IntegerField()
 
 
+class RouteShape(Shape):
+    route = serializers.DictField()
+
+
+class RouteEndShape(Shape):
+    stages = serializers.ListField(child=serializers.CharField())
+    example = serializers.CharField()
+    problem = serializers.CharField()
+
+
+class RouteEndsShape(Shape):
+    ends = RouteEndShape(many=True)
+    combinations = serializers.IntegerField()
+    is_complete = serializers.BooleanField()
+    wrong = serializers.ListField(child=serializers.CharField())
+
+
 class CalculateShape(Shape):
     calendar = serializers.DictField()
     start = serializers.DateTimeField()
@@ -329,6 +346,9 @@ class VocabularyShape(Shape):
     team_members = serializers.DictField(child=NamedKeyShape(many=True))
     services = serializers.ListField(child=serializers.CharField())
     people = NamedKeyShape(many=True)
+    deciders = NamedKeyShape(many=True)
+    route_fields = VocabularyFieldShape(many=True)
+    person_fields = VocabularyFieldShape(many=True)
     roles = serializers.ListField(child=serializers.CharField())
     person_roles = serializers.ListField(child=serializers.CharField())
     events = serializers.ListField(child=serializers.CharField())

@@ -1,11 +1,13 @@
 """What can be named in a rulebook, and help with calendars: sums, years, holidays."""
 
+from collections.abc import Mapping
 from datetime import date, datetime, time, timedelta
 from functools import lru_cache
 from typing import Any
 from zoneinfo import ZoneInfo, available_timezones
 
 import holidays
+from django.db.models import Q
 from drf_spectacular.utils import extend_schema
 from icalendar import Calendar
 from rest_framework.request import Request
@@ -17,13 +19,15 @@ from gannet.messages.outbox import PLACEHOLDERS
 from gannet.people.models import Membership, Person, Role, Team
 from gannet.rulebook.api import shapes
 from gannet.rulebook.api.common import EditsRulebook, book_of
+from gannet.rulebook.book import Book
 from gannet.tickets import forms
 from gannet.tickets.api.lists import OPERATORS
 from gannet.tickets.fields import registry
 from gannet.tickets.orm_conditions import stored_values
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid
-from gannet_core import clocks
+from gannet_core import approvals, clocks
+from gannet_core.catalogue import FACTS
 from gannet_core.checks import ROLES
 from gannet_core.clocks import ClockEvent, EventKind
 from gannet_core.errors import GannetError
@@ -64,6 +68,8 @@ class VocabularyView(GannetView):
                 {"key": membership.person.email, "name": membership.person.name}
             )
         events = {entry["event"] for entry in book.notifications}
+        heads = Person.objects.filter(manager__isnull=False).values("manager")
+        deciders = Person.objects.filter(is_active=True).filter(~Q(roles=[]) | Q(pk__in=heads))
         return Response(
             {
                 "fields": fields,
@@ -75,6 +81,12 @@ class VocabularyView(GannetView):
                 "team_members": members,
                 "services": list(Service.objects.values_list("name", flat=True)),
                 "people": [{"key": one.email, "name": one.name} for one in people],
+                "deciders": [{"key": one.email, "name": one.name} for one in deciders],
+                "route_fields": [_field(name, about) for name, about in _facts(book).items()],
+                "person_fields": [
+                    _field(name, {"type": "choice", "label": label, "choices": _stored(name)})
+                    for name, label in _PERSON.items()
+                ],
                 "roles": list(ROLES),
                 "person_roles": [str(role) for role in Role.values],
                 "events": sorted(events),
@@ -91,6 +103,86 @@ class VocabularyView(GannetView):
                 ],
             }
         )
+
+
+_PERSON = {"department": "department", "job": "job", "place": "place"}
+
+
+def _stored(name: str) -> list[str]:
+    return list(Person.objects.values_list(name, flat=True).distinct().order_by(name))
+
+
+def _facts(book: Book) -> dict[str, Mapping[str, Any]]:
+    """What conditions of approval routes and of parts of bundles can ask about."""
+    has = {
+        f"has {key}": {"type": "yes/no", "label": f"has {item['name']}"}
+        for key, item in book.items.items()
+    }
+    return {**FACTS, **book.fields, **has}
+
+
+def _field(name: str, about: Mapping[str, Any]) -> dict[str, Any]:
+    kind = {"money": "number", "date": "text", "long text": "text", "several choices": "words"}
+    known = str(about["type"])
+    shown = kind.get(known, known)
+    return {
+        "name": name,
+        "label": str(about["label"]),
+        "type": shown,
+        "operators": list(OPERATORS.get(shown, OPERATORS["text"])),
+        "choices": [one for one in about.get("choices") or () if one],
+        "settable": False,
+    }
+
+
+class RouteEndsView(GannetView):
+    """All that an approval route can come to: the dead-end check, as it is being edited."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(
+        operation_id="route_ends", request=shapes.RouteShape, responses=shapes.RouteEndsShape
+    )
+    def post(self, request: Request) -> Response:
+        given = shapes.RouteShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        route = {"stages": [], **given.validated_data["route"]}
+        facts = _facts(book_of("draft"))
+        wrong = approvals.check_route(route)
+        try:
+            found = approvals.ends_of(route, facts)
+        except (GannetError, KeyError, TypeError) as error:
+            return Response(
+                {"ends": [], "combinations": 0, "is_complete": False, "wrong": [*wrong, str(error)]}
+            )
+        names = {stage["key"]: str(stage.get("name") or stage["key"]) for stage in route["stages"]}
+        labels = {name: str(about["label"]) for name, about in facts.items()}
+        return Response(
+            {
+                "ends": [
+                    {
+                        "stages": [names[key] for key in end.stages],
+                        "example": ", ".join(
+                            f"{labels.get(name, name)}: {_said(value)}"
+                            for name, value in end.example.items()
+                        ),
+                        "problem": end.problem,
+                    }
+                    for end in found.ends
+                ],
+                "combinations": found.combinations,
+                "is_complete": found.is_complete,
+                "wrong": wrong,
+            }
+        )
+
+
+def _said(value: object) -> str:
+    if value is None:
+        return "nothing"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return str(value)
 
 
 def _compiled(data: dict[str, Any]) -> ServiceCalendar:

@@ -7,6 +7,7 @@ import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { AgreementsEditor } from "./AgreementsEditor";
 import { Aside } from "./Aside";
+import { BundlesEditor, ItemsEditor, RoutesEditor } from "./CatalogueEditors";
 import { CalendarsEditor } from "./CalendarsEditor";
 import { BookContext, useDocument, useOverview, useReadAgain, useReview, useWords } from "./data";
 import { EditionsPage } from "./EditionsPage";
@@ -59,6 +60,14 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
       { path: "templates", label: "Templates", page: <TemplatesEditor /> },
       { path: "starters", label: "Starters", page: <StartersEditor /> },
       { path: "tasks", label: "Task templates", page: <TasksEditor /> },
+    ],
+  },
+  {
+    title: "Requests",
+    rooms: [
+      { path: "items", label: "Catalogue items", page: <ItemsEditor /> },
+      { path: "bundles", label: "Bundles", page: <BundlesEditor /> },
+      { path: "routes", label: "Approval routes", page: <RoutesEditor /> },
     ],
   },
   {
