@@ -23,11 +23,14 @@ from gannet.tickets.actions.routes import asked_of
 from gannet.tickets.api.list_shapes import ApprovalShape, NamedShape
 from gannet.tickets.api.portal import my_ticket_json
 from gannet.tickets.api.portal_shapes import MyTicketShape
+from gannet.tickets.api.request_shapes import BoardShape
 from gannet.tickets.api.shapes import FieldStateShape
+from gannet.tickets.board import board_json
 from gannet.tickets.directory import facts_of
 from gannet.tickets.models import Approval, Ask, Ticket
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Conflict, Invalid, Missing
+from gannet.web.permissions import DeskReads
 from gannet.web.shape import Shape
 from gannet_core import catalogue
 from gannet_core.conditions import fold
@@ -427,6 +430,22 @@ class DeputyView(GannetView):
         return Response(status=204)
 
 
+class BoardView(GannetView):
+    """The requests by phase, of a team or of all."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="board",
+        parameters=[OpenApiParameter("team", int)],
+        responses=BoardShape,
+    )
+    def get(self, request: Request) -> Response:
+        text = request.query_params.get("team", "")
+        team = int(text) if text.isdigit() else None
+        return Response(board_json(person_of(request), team, seconds_of(timezone.now())))
+
+
 class ByMailView(GannetView):
     """Deciding by the link of a mail: signed, for one person, once, for two weeks.
 
@@ -500,6 +519,7 @@ urlpatterns = [
     path("api/portal/tickets/<int:number>/answers", AnswersView.as_view()),
     path("api/approvals/<int:approval>/ask-back", AskBackView.as_view()),
     path("api/approvals/<int:approval>/pass-on", PassOnView.as_view()),
+    path("api/requests/board", BoardView.as_view()),
     path("api/colleagues", ColleaguesView.as_view()),
     path("api/deputies", DeputiesView.as_view()),
     path("api/deputies/<int:number>", DeputyView.as_view()),

@@ -46,6 +46,8 @@ def task_json(task: Task, states: dict[int, str]) -> dict[str, Any]:
         "state": task.state,
         "after": after,
         "is_ready": task.state == TaskState.OPEN and not waits,
+        "phase": task.phase,
+        "is_automatic": bool(task.runbook),
         "estimate_minutes": task.estimate_minutes,
         "cost_pence": task.cost_pence,
         "due_s": task.due_s,

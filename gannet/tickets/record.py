@@ -13,6 +13,7 @@ from gannet.tickets import around, forms, policies, promises, routing
 from gannet.tickets.actions.frame import WITH_RELATED
 from gannet.tickets.actions.survey import said_of
 from gannet.tickets.actions.timers import closes_at
+from gannet.tickets.board import plan_json
 from gannet.tickets.history import happenings, row_of
 from gannet.tickets.models import Attachment, Clock, MoveCode, StageState, StateCode, Ticket
 from gannet.tickets.request_json import request_json
@@ -135,6 +136,7 @@ class Reading:
             "fields": self._fields(),
             "tags": list(ticket.tags),
             "tasks": around.tasks_json(ticket),
+            "plan": plan_json(ticket, self.policy, self.now_s),
             "open_children": list(
                 policies.visible_to(self.reader)
                 .filter(parent=ticket, is_open=1)

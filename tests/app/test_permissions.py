@@ -100,6 +100,7 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("get", "/api/hints", None, DESK_WORKS),
     ("get", "/api/survey-questions", None, DESK_WORKS),
     ("get", "/api/catalogue", None, EVERYBODY),
+    ("get", "/api/requests/board", None, DESK_READS),
     ("get", "/api/colleagues?q=in", None, EVERYBODY),
     ("get", "/api/deputies", None, EVERYBODY),
     ("get", "/api/articles", None, DESK_READS),

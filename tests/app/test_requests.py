@@ -600,3 +600,43 @@ def test_an_outage_that_hits_me_too_tells_me_when_it_is_over(api: Any, log: Any,
         Notification.objects.filter(person__name="Piotr Dallow", event_name="outage over").count()
         == 1
     )
+
+
+def test_the_board_has_each_request_in_the_phase_of_its_next_task(
+    api: Any, want: Any, by: By
+) -> None:
+    waits, plain = (
+        want("Piotr", "laptop", LAPTOP),
+        want("Maeve", "guest-wifi", {"until": "2026-12-01"}),
+    )
+    account = want("Ines", "mail-account", {"account_name": "ines"})
+
+    def columns() -> dict[str, list[int]]:
+        seen = api("Signe").get("/api/requests/board").json()["columns"]
+        return {one["name"]: [card["id"] for card in one["cards"]] for one in seen}
+
+    found = columns()
+    assert found["Waiting for approval"] == [waits.pk] and account.pk in found["Prepare"]
+    assert plain.pk in found["Under way"] + found["To begin"]
+    run_runbooks(seconds_of(NOW))
+    assert account.pk in columns()["Hand over"]
+    assert list(found).index("Prepare") < list(found).index("There this week")
+    log_id = api("Piotr").get("/api/requests/board").status_code
+    assert log_id == 403
+
+
+def test_the_plan_draws_when_each_task_can_and_must_begin(want: Any, api: Any) -> None:
+    ticket = want("Maeve", "till", {"terminal": "Kestrel Point", "counter": "3"})
+    while pending(ticket):
+        (asked,) = pending(ticket)
+        approvals.decide(
+            actions.Acting(person=asked.asked_of, now=NOW), asked.pk, approves=True, reason=""
+        )
+    plan = api("Signe").get(f"/api/tickets/{ticket.pk}").json()["plan"]
+    rows = {row["title"]: row for row in plan["rows"]}
+    assert plan["length_minutes"] == 180 + 120
+    assert rows["Order it"]["slack_minutes"] == 150 and not rows["Order it"]["is_critical"]
+    assert rows["Pull the cable"]["is_critical"] and rows["Set it up at the counter"][
+        "earliest"
+    ] == [180, 300]
+    assert rows["Order it"]["earliest_s"] < rows["Order it"]["latest_s"]

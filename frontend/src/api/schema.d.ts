@@ -990,6 +990,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/requests/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The requests by phase, of a team or of all. */
+        get: operations["board"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/routines": {
         parameters: {
             query?: never;
@@ -2852,6 +2869,12 @@ export interface components {
             is_capped: boolean;
             count: number;
         };
+        /** @description The requests by phase. */
+        BoardShape: {
+            columns: components["schemas"]["ColumnShape"][];
+            is_capped: boolean;
+            now_s: number;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         ByMailShapeRequest: {
             approves: boolean;
@@ -2885,6 +2908,22 @@ export interface components {
             key: string;
             name: string;
             spans: number[][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        CardShape: {
+            id: number;
+            title: string;
+            for_whom: string;
+            holder: string;
+            team: string;
+            due_s: number | null;
+            late_from_s: number | null;
+            waits: string;
+            task: string;
+            open_tasks: number;
+            all_tasks: number;
+            parent: number | null;
+            is_whole: boolean;
         };
         CellShape: {
             kept: number;
@@ -2962,6 +3001,11 @@ export interface components {
             name: string;
             department: string;
             place: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ColumnShape: {
+            name: string;
+            cards: components["schemas"]["CardShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ComingShape: {
@@ -4063,6 +4107,23 @@ export interface components {
             is_pinned: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        PlanRowShape: {
+            task: number;
+            title: string;
+            earliest: number[];
+            latest: number[];
+            earliest_s: number;
+            latest_s: number;
+            slack_minutes: number;
+            is_critical: boolean;
+        };
+        /** @description When each open task can and must run, in minutes from now and as instants. */
+        PlanShape: {
+            length_minutes: number;
+            ends_s: number;
+            rows: components["schemas"]["PlanRowShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         PreferencesAnswerShape: {
             events: {
                 [key: string]: string;
@@ -4649,6 +4710,8 @@ export interface components {
             state: string;
             after: number[];
             is_ready: boolean;
+            phase: string;
+            is_automatic: boolean;
             estimate_minutes: number;
             cost_pence: number;
             due_s: number | null;
@@ -4733,6 +4796,7 @@ export interface components {
             statuses: components["schemas"]["ChoiceShape"][];
             tags: string[];
             tasks: components["schemas"]["TaskOutShape"][];
+            plan: components["schemas"]["PlanShape"] | null;
             open_children: number[];
             time: components["schemas"]["TimeShape"];
             approvals: components["schemas"]["ApprovalShape"][];
@@ -6707,6 +6771,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PromisesReportShape"];
+                };
+            };
+        };
+    };
+    board: {
+        parameters: {
+            query?: {
+                team?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardShape"];
                 };
             };
         };

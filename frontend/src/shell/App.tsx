@@ -25,6 +25,7 @@ const OfferPage = lazy(() => import("../screens/portal/OfferPage").then((m) => (
 const BasketPage = lazy(() => import("../screens/portal/BasketPage").then((m) => ({ default: m.BasketPage })));
 const ApprovalsPage = lazy(() => import("../screens/portal/ApprovalsPage").then((m) => ({ default: m.ApprovalsPage })));
 const DecidePage = lazy(() => import("../screens/how/DecidePage").then((m) => ({ default: m.DecidePage })));
+const BoardPage = lazy(() => import("../screens/board/BoardPage").then((m) => ({ default: m.BoardPage })));
 const HowPage = lazy(() => import("../screens/how/HowPage").then((m) => ({ default: m.HowPage })));
 const TokensPage = lazy(() => import("../screens/tokens/TokensPage").then((m) => ({ default: m.TokensPage })));
 const ImportsPage = lazy(() => import("../screens/imports/ImportsPage").then((m) => ({ default: m.ImportsPage })));
@@ -168,6 +169,7 @@ export const router = createBrowserRouter([
           { path: "rulebook/:room?", element: <RulebookPage /> },
           { path: "articles", element: <ArticlesPage /> },
           { path: "articles/:number", element: <ArticlePage /> },
+          { path: "requests", element: <BoardPage /> },
           { path: "ready", element: <ReadyPage /> },
           { path: "tokens", element: <TokensPage /> },
           { path: "import", element: <ImportsPage /> },

@@ -24,6 +24,7 @@ export function useSections(): Section[] {
   const sections: Section[] = [];
   if (me?.is_on_desk) sections.push({ to: "/desk/lookout", label: "Lookout" });
   if (me?.reads_desk) sections.push({ to: "/desk/queue", label: "Queue" });
+  if (me?.reads_desk) sections.push({ to: "/desk/requests", label: "Requests" });
   if (me?.reads_desk) sections.push({ to: "/desk/articles", label: "Knowledge" });
   if (me?.reads_desk) sections.push({ to: "/desk/reports", label: "Reports" });
   if (me?.roles.includes("administrator")) sections.push({ to: "/desk/rulebook", label: "Rulebook" });

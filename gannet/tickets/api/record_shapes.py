@@ -77,6 +77,8 @@ class TaskOutShape(Shape):
     state = serializers.CharField()
     after = serializers.ListField(child=serializers.IntegerField())
     is_ready = serializers.BooleanField()
+    phase = serializers.CharField()
+    is_automatic = serializers.BooleanField()
     estimate_minutes = serializers.IntegerField()
     cost_pence = serializers.IntegerField()
     due_s = serializers.IntegerField(allow_null=True)

@@ -80,3 +80,51 @@ class BeforeShape(Shape):
     ticket = serializers.IntegerField()
     decided_s = serializers.IntegerField(allow_null=True)
     by = serializers.CharField()
+
+
+class PlanRowShape(Shape):
+    task = serializers.IntegerField()
+    title = serializers.CharField()
+    earliest = serializers.ListField(child=serializers.IntegerField())
+    latest = serializers.ListField(child=serializers.IntegerField())
+    earliest_s = serializers.IntegerField()
+    latest_s = serializers.IntegerField()
+    slack_minutes = serializers.IntegerField()
+    is_critical = serializers.BooleanField()
+
+
+class PlanShape(Shape):
+    """When each open task can and must run, in minutes from now and as instants."""
+
+    length_minutes = serializers.IntegerField()
+    ends_s = serializers.IntegerField()
+    rows = PlanRowShape(many=True)
+
+
+class CardShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    for_whom = serializers.CharField()
+    holder = serializers.CharField()
+    team = serializers.CharField()
+    due_s = serializers.IntegerField(allow_null=True)
+    late_from_s = serializers.IntegerField(allow_null=True)
+    waits = serializers.CharField()
+    task = serializers.CharField()
+    open_tasks = serializers.IntegerField()
+    all_tasks = serializers.IntegerField()
+    parent = serializers.IntegerField(allow_null=True)
+    is_whole = serializers.BooleanField()
+
+
+class ColumnShape(Shape):
+    name = serializers.CharField()
+    cards = CardShape(many=True)
+
+
+class BoardShape(Shape):
+    """The requests by phase."""
+
+    columns = ColumnShape(many=True)
+    is_capped = serializers.BooleanField()
+    now_s = serializers.IntegerField()

@@ -4,7 +4,7 @@ from rest_framework import serializers
 
 from gannet.tickets.api import record_shapes as around
 from gannet.tickets.api.list_shapes import ApprovalShape, NamedShape, RowShape
-from gannet.tickets.api.request_shapes import RequestShape
+from gannet.tickets.api.request_shapes import PlanShape, RequestShape
 from gannet.web.shape import Shape
 
 
@@ -239,6 +239,7 @@ class TicketShape(Shape):
     fields_ = FieldStateShape(many=True)
     tags = serializers.ListField(child=serializers.CharField())
     tasks = around.TaskOutShape(many=True)
+    plan = PlanShape(allow_null=True)
     open_children = serializers.ListField(child=serializers.IntegerField())
     time = around.TimeShape()
     approvals = ApprovalShape(many=True)

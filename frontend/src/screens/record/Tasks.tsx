@@ -48,6 +48,8 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
                 <span className="block text-[13px] text-ink-2">
                   {[
                     task.person?.name ?? task.team?.name ?? "nobody's",
+                    task.phase,
+                    task.is_automatic && task.state === "open" ? "runs by itself" : "",
                     task.state === "skipped" ? "skipped" : "",
                     task.done_by ? `done by ${task.done_by}` : "",
                     waits.length > 0 ? `after ${waits.join(", ")}` : "",
@@ -68,6 +70,7 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
           );
         })}
       </ul>
+      {ticket.plan ? <Plan plan={ticket.plan} /> : null}
       {canEdit ? (
         <Button tone="quiet" className="-ml-2" onClick={() => setEditing("new")}>
           + Task
@@ -75,6 +78,35 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
       ) : null}
       {editing ? <TaskDialog ticket={ticket} task={editing === "new" ? null : editing} onClose={() => setEditing(null)} /> : null}
     </Panel>
+  );
+}
+
+/** When each task can and must begin, drawn; those that decide the end stand out. */
+function Plan({ plan }: { plan: NonNullable<Ticket["plan"]> }) {
+  const now = useNow();
+  const share = (minutes: number) => `${(100 * minutes) / Math.max(1, plan.length_minutes)}%`;
+  return (
+    <details className="mt-1">
+      <summary className="cursor-pointer text-[13px] text-ink-2">
+        Plan: {plan.length_minutes} min, there {when(plan.ends_s, now)} at the earliest
+      </summary>
+      <ul className="mt-1 flex flex-col gap-1" aria-label="Plan of the tasks">
+        {plan.rows.map((row) => (
+          <li key={row.task} className="text-[13px]">
+            <span className="flex justify-between gap-2">
+              <span className={`truncate ${row.is_critical ? "font-bold" : ""}`}>{row.title}</span>
+              <span className="shrink-0 text-ink-2">
+                {row.is_critical ? `${when(row.earliest_s, now)}, decides the end` : `${when(row.earliest_s, now)} to ${when(row.latest_s, now)}`}
+              </span>
+            </span>
+            <span aria-hidden="true" className="relative block h-[9px] rounded-[3px] bg-note">
+              <span className="absolute h-full rounded-[3px] border border-dotted border-line-2" style={{ left: share(row.earliest[0] ?? 0), width: share((row.latest[1] ?? 0) - (row.earliest[0] ?? 0)) }} />
+              <span className={`absolute h-full rounded-[3px] ${row.is_critical ? "bg-crown" : "bg-sea"}`} style={{ left: share(row.earliest[0] ?? 0), width: share((row.earliest[1] ?? 0) - (row.earliest[0] ?? 0)) }} />
+            </span>
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 
