@@ -28,6 +28,16 @@ VIEWS = [
     ("portal", "Ines", "/", "My things", 1280, 800),
     ("portal-report-phone", "Ines", "/report", "Who is stopped", 390, 844),
     ("portal-ticket", "Ines", "/my/{link}", "has it", 1280, 800),
+    ("portal-bundle", "Lena", "/ask/newcomer", "What is in it", 1280, 800),
+    ("requests", "Signe", "/desk/requests?team=all", "Waiting for approval", 1280, 800),
+    (
+        "rulebook-route",
+        "Anneke",
+        "/desk/rulebook/routes?open=newcomer",
+        "What it can come to",
+        1280,
+        800,
+    ),
     ("rulebook", "Anneke", "/desk/rulebook/agreements", "would be due earlier", 1280, 800),
     (
         "rulebook-calendar",

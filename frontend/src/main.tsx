@@ -20,6 +20,8 @@ const queries = new QueryClient({
       gcTime: 15 * 60_000,
       retry: (count, error) => count < 2 && error instanceof Problem && (error.status === 0 || error.status >= 500),
     },
+    // What cannot be sent says so and stays where it was typed; nothing goes out by itself later.
+    mutations: { networkMode: "always" },
   },
 });
 

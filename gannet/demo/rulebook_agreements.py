@@ -171,7 +171,7 @@ def agreements() -> list[dict[str, Any]]:
                 "3": {"team answer": HOUR, "team": 6 * HOUR, "calendar": "terminals"},
                 "4": {"team answer": 4 * HOUR, "team": 12 * HOUR, "calendar": "terminals"},
             },
-            "pauses_on": ["requester", "supplier", "date"],
+            "pauses_on": ["requester", "supplier", "date", "approval"],
             "steps": [
                 _step(
                     "hold-nearly-gone",
@@ -196,7 +196,7 @@ def agreements() -> list[dict[str, Any]]:
                 "3": {"team answer": 2 * HOUR, "team": 10 * HOUR},
                 "4": {"team answer": 6 * HOUR, "team": 3 * TERMINAL_DAY},
             },
-            "pauses_on": ["requester", "supplier", "date"],
+            "pauses_on": ["requester", "supplier", "date", "approval"],
         },
         {
             "key": "brightmast",

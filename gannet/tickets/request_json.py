@@ -49,6 +49,9 @@ def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
             }
             for child in sees.filter(parent=ticket).select_related("team", "holder").order_by("id")
         ],
+        "covered_by": ticket.parent_id
+        if ticket.parent_id and ticket.parent and ticket.parent.is_bundle
+        else None,
         "may_ask_again": ticket.approval == "refused" and ticket.requester_id == reader.pk,
         "may_change_answers": bool(ticket.is_open and offer.get("form"))
         and ticket.requester_id == reader.pk,

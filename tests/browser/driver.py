@@ -103,6 +103,25 @@ class Screen:
     def press(self, name: str) -> None:
         self.until(f"should press {name!r}", lambda: self._click(self.find(name)))
 
+    def press_beside(self, words: str, name: str) -> None:
+        """Press the button of a name in the smallest part of the page that says some words."""
+        script = """
+            const [words, name] = arguments;
+            const all = [...document.querySelectorAll('button')].filter((e) => e.innerText.trim() === name);
+            let best = null, size = Infinity;
+            for (const button of all)
+              for (let e = button; e; e = e.parentElement)
+                if (e.innerText.includes(words)) {
+                  if (e.innerText.length < size) { best = button; size = e.innerText.length; }
+                  break;
+                }
+            return best;
+        """
+        self.until(
+            f"should press {name!r} beside {words!r}",
+            lambda: self._click(self.driver.execute_script(script, words, name)),
+        )
+
     def _click(self, element: WebElement) -> bool:
         self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
         element.click()

@@ -4331,6 +4331,7 @@ export interface components {
             again: components["schemas"]["AgainShape"];
             stages: components["schemas"]["StageShape"][];
             parts: components["schemas"]["PartShape"][];
+            covered_by: number | null;
             may_ask_again: boolean;
             may_change_answers: boolean;
         };

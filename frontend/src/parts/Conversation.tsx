@@ -136,6 +136,7 @@ function words(entry: Entry, requester: string, now: number): string {
     case "handed over":
       return `${who} handed it to ${[details.team, details.person].filter(Boolean).join(", ")}${quote}`;
     case "waiting": {
+      if (details.on === "approval") return `waiting for a decision${quote}`;
       const on = details.on === "requester" ? requester : details.on === "supplier" ? details.supplier : "a date";
       const until = details.until ? ` until ${when(Number(details.until), now)}` : "";
       return `waiting on ${on}${until}${quote}`;
@@ -177,7 +178,19 @@ function words(entry: Entry, requester: string, now: number): string {
     case "approval asked":
       return `${who} asked ${text(details.name)} to approve: ${text(details.what)}`;
     case "approval decided":
-      return `${who}: ${text(details.state)} “${text(details.what)}”${quote}`;
+      return `${who} ${details.name ? `(${text(details.name)}) ` : ""}: ${text(details.state)} “${text(details.what)}”${quote}`.replace(" :", ":");
+    case "route began":
+      return "it has to be decided first";
+    case "route ended":
+      return details.what === "refused" ? `not approved${quote}` : details.what === "approved" ? "approved: it goes ahead" : text(details.what);
+    case "asked back":
+      return `${who} asks before deciding${quote}`;
+    case "passed on":
+      return `${who} passed the decision on to ${text(details.name)}${quote}`;
+    case "answers changed":
+      return `${who} changed the answers`;
+    case "child ended":
+      return `${text(details.title)} is ${details.state === "resolved" ? "there" : text(details.state)}: ${text(details.by)}`;
     case "time logged":
       return `${who} logged ${text(details.minutes)} min${details.what ? `, ${details.what}` : ""}`;
     case "set unwanted":

@@ -7,7 +7,7 @@ const MARKS: Record<string, string> = { approved: "✓", refused: "✕", skipped
 
 /** The approval route as a path: skipped and why, decided by whom, waiting on whom since when. */
 export function RequestPath({ request, now }: { request: RequestFacts; now: number }) {
-  if (request.stages.length === 0) return <p className="text-ink-2">Pre-approved: nobody need decide.</p>;
+  if (request.stages.length === 0) return <p className="text-ink-2">{request.covered_by ? `Approved with the whole, request ${request.covered_by}.` : "Pre-approved: nobody need decide."}</p>;
   return (
     <ol aria-label="Approval route" className="flex flex-col gap-1.5">
       {request.stages.map((stage) => (

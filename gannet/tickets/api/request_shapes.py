@@ -72,6 +72,7 @@ class RequestShape(Shape):
     again = AgainShape()
     stages = StageShape(many=True)
     parts = PartShape(many=True)
+    covered_by = serializers.IntegerField(allow_null=True)
     may_ask_again = serializers.BooleanField()
     may_change_answers = serializers.BooleanField()
 

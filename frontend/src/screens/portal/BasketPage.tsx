@@ -13,7 +13,7 @@ export function BasketPage() {
   const [done, setDone] = useState<{ id: number; title: string; approval: string; waiting: string } | null>(null);
   const send = useMutation({
     mutationFn: () =>
-      ok(api.POST("/api/catalogue/ask", { body: { lines: basket.lines.map(({ key, answers }) => ({ key, answers })), reason: basket.reason, chosen: [], part_answers: {}, attachments: [] } as never })),
+      ok(api.POST("/api/catalogue/ask", { body: { lines: basket.lines.map(({ key, answers }) => ({ key, answers: answers as never })), reason: basket.reason, chosen: [], part_answers: {}, attachments: [] } })),
     onSuccess: (found) => {
       setDone(found);
       basket.clear();

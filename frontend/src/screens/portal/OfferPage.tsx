@@ -66,7 +66,14 @@ export function OfferPage() {
       if (body.forOther && !body.who) throw new Problem(422, "invalid", "Choose whom it is for.", { beneficiary: "Choose somebody of the list." });
       return ok(
         api.POST("/api/catalogue/ask", {
-          body: { ...asked, lines: [{ key, answers: asked.answers }], reason: body.reason, attachments: [] } as never,
+          body: {
+            lines: [{ key, answers: asked.answers as never }],
+            beneficiary,
+            chosen: asked.chosen,
+            part_answers: asked.part_answers as never,
+            reason: body.reason,
+            attachments: [],
+          },
         }),
       );
     },

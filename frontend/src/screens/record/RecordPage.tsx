@@ -279,9 +279,9 @@ function Record({ ticket }: { ticket: Ticket }) {
           ) : null}
         </div>
         <div className="flex min-w-0 flex-col gap-3">
+          <Asked ticket={ticket} />
           <Facts ticket={ticket} />
           <Approvals ticket={ticket} canEdit={may.has("changed")} />
-          <Asked ticket={ticket} />
           <Tasks ticket={ticket} canEdit={may.has("changed")} />
           {may.has("noted") ? <Time ticket={ticket} /> : null}
           <Links ticket={ticket} canEdit={may.has("noted")} onAct={(name) => setAct(name === "link" ? "links" : "merge")} />

@@ -1,0 +1,176 @@
+"""Requests in the real browser: asked for, decided by four people in four ways, brought."""
+
+import re
+from collections.abc import Callable
+
+from tests.browser.conftest import Server
+from tests.browser.driver import Screen
+
+Open = Callable[..., Screen]
+FIND = "from gannet.tickets.models import Ticket\n"
+
+
+def link_for(server: Server, number: int, name: str) -> str:
+    """The link of the mail by which somebody decides."""
+    body = server.run(
+        "from gannet.messages.models import Outgoing\n"
+        f"print(Outgoing.objects.filter(ticket={number}, event_name='approval asked', "
+        f"person__name__startswith={name!r}).latest('id').body)"
+    )
+    found = re.search(r"(/decide/\S+)", body)
+    assert found, body
+    return found[1]
+
+
+def asked_number(screen: Screen) -> int:
+    screen.see("Thank you. It is request")
+    found = re.search(r"It is request (\d+)", screen.text())
+    assert found
+    return int(found[1])
+
+
+def test_a_newcomer_from_asking_to_everything_there(server: Server, screen: Open) -> None:
+    lena = screen("Lena")
+    lena.fill("What do you need", "new startr")
+    lena.press("Everything somebody new needs")
+    lena.see("What is in it")
+    lena.tick("For somebody else")
+    lena.fill("For whom", "Ines Corr")
+    lena.until("she is found", lambda: "Ines Corrado" in lena.first_offered())
+    lena.press("Ines Corrado Sailing")
+    lena.see("Rosalind Hathersage")
+    lena.fill("Their name", "Petra Voss")
+    lena.field("First day").send_keys("12012026")
+    lena.fill("Name in the address", "petra.journey")
+    lena.choose("Where to bring it", "Kestrel Point")
+    lena.choose("Which doors", "Terminal")
+    lena.choose("Works from home too", "yes")
+
+    # A monitor brings the dock into view; the total runs along; Back loses nothing.
+    assert "Docking station" not in lena.text()
+    lena.tick("Monitor")
+    lena.see("Docking station")
+    lena.see("£1,112")
+    lena.driver.back()
+    lena.see("My things")
+    lena.driver.forward()
+    lena.until(
+        "what was typed is still there",
+        lambda: lena.field("Their name").get_attribute("value") == "Petra Voss",
+    )
+    lena.press("Ask for it")
+    lena.see("Some of the parts need an answer.")
+    lena.choose("Size (needed)", "15 inches")
+    lena.press("Ask for it")
+    number = asked_number(lena)
+
+    # The line manager by the link of the mail, signed out; the same link does it once.
+    link = link_for(server, number, "Rosalind")
+    mailed = screen()
+    mailed.open(link)
+    mailed.see("petra.journey")
+    mailed.press("Approve")
+    mailed.see("This is approved.")
+    mailed.open(link)
+    mailed.see("This is approved.")
+
+    # The budget line is Rosalind's too: she passes it on to Tomas, whose deputy decides.
+    rosalind = screen("Rosalind")
+    rosalind.open("/approvals")
+    rosalind.see("Budget line: A newcomer's first day for Ines Corrado")
+    rosalind.press_beside("first day for Ines", "Pass on…")
+    rosalind.fill("To whom", "Tomas Wr")
+    rosalind.until("he is found", lambda: "Tomas Wray" in rosalind.first_offered())
+    rosalind.press("Tomas Wray")
+    rosalind.fill("Why them", "He keeps the plan.")
+    rosalind.press("Pass on")
+    rosalind.see("Passed on to Tomas Wray.")
+    marit = screen("Marit")
+    marit.open("/approvals")
+    marit.see("you decide for Tomas Wray")
+    marit.press_beside("first day for Ines", "Approve")
+    marit.see("Approved.")
+
+    # Its parts are requests of their own; the whole ends with the last of them.
+    lena.open(f"/my/{number}")
+    lena.see("Parts: 0 of 4 there")
+    lena.see("passed on")
+    lena.see("approved by Marit Osei")
+    server.run(
+        f"""{FIND}
+from django.utils import timezone
+from gannet.people.models import Person
+from gannet.tickets.actions import Acting, resolve
+who = Acting(person=Person.objects.get(name='Signe Hallam'), now=timezone.now())
+for child in Ticket.objects.filter(parent={number}, is_open=True).order_by('id'):
+    resolve(child.pk, who, 'It is there.')"""
+    )
+    lena.see("Parts: 4 of 4 there", patience=30)
+    lena.see("Everything that was asked for is there.")
+    for who in (lena, rosalind, marit, mailed):
+        assert who.complaints() == []
+
+
+def test_no_goes_straight_on_yes_asks_and_a_refusal_can_be_asked_again(
+    server: Server, screen: Open
+) -> None:
+    ines = screen("Ines")
+    ines.open("/ask/remote-access")
+    ines.choose("Also from other countries", "yes")
+    ines.see("Line manager: Rosalind Hathersage")
+    ines.choose("Also from other countries", "no")
+    ines.see("Nobody need decide: it goes straight on.")
+    ines.press("Ask for it")
+    straight = asked_number(ines)
+    ines.see("It goes straight to those who bring it.")
+    assert server.run(f"{FIND}print(Ticket.objects.get(pk={straight}).approval)") == "automatic"
+
+    ines.open("/ask/tablet")
+    ines.choose("Where to bring it", "Orrin Bay")
+    ines.fill("Why", "For the rounds.")
+    ines.press("Ask for it")
+    number = asked_number(ines)
+    rosalind = screen("Rosalind")
+    rosalind.press("Notifications")
+    rosalind.see("Line manager: Tablet")
+    rosalind.press("Refuse…")
+    rosalind.fill("Why not", "Please use the bridge tablet.")
+    rosalind.press("Refuse")
+    rosalind.see("Refused.")
+    ines.open(f"/my/{number}")
+    ines.see("Please use the bridge tablet.")
+    ines.see("Not approved")
+    ines.press("Ask again, answers kept")
+    ines.until(
+        "the answers are kept",
+        lambda: ines.field("Where to bring it").get_attribute("value") == "Orrin Bay",
+    )
+    ines.press("Ask for it")
+    assert asked_number(ines) != number
+    assert ines.complaints() == [] and rosalind.complaints() == []
+
+
+def test_a_password_from_the_phone_and_no_barriers(server: Server, screen: Open) -> None:
+    ines = screen("Ines", width=390, height=844)
+    ines.fill("What do you need", "passwrod")
+    ines.see("New password")
+    assert ines.violations() == []
+    ines.press("New password")
+    ines.fill("Name in the address", "ines.corrado")
+    assert ines.violations() == []
+    wide = "return document.documentElement.scrollWidth <= window.innerWidth"
+    assert ines.driver.execute_script(wide)
+    ines.press("Ask for it")
+    number = asked_number(ines)
+    ines.open(f"/my/{number}")
+    ines.see("All its tasks are done", patience=40)
+    for path in ("/approvals", "/basket", "/ask/newcomer", f"/my/{number}"):
+        ines.open(path)
+        ines.until("drawn", lambda: "Loading" not in ines.text())
+        assert ines.violations() == [], path
+        assert ines.driver.execute_script(wide), path
+    signe = screen("Signe")
+    signe.open("/desk/requests?team=all")
+    signe.see("Waiting for approval")
+    assert signe.violations() == []
+    assert ines.complaints() == [] and signe.complaints() == []
