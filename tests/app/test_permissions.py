@@ -139,7 +139,8 @@ ELSEWHERE = {
     # Administrators only, as the rest of the rulebook: tests/app/test_rulebook.py.
     "api/rulebook/route-ends",
     "api/approvals/<int:approval>/ask-back", "api/approvals/<int:approval>/pass-on",
-    "api/portal/tickets/<int:number>/answers", "api/portal/outages/<int:number>/hit",
+    "api/portal/tickets/<int:number>/answers", "api/portal/tickets/<int:number>/share",
+    "api/portal/outages/<int:number>/hit",
     "api/deputies/<int:number>",
 }  # fmt: skip
 

@@ -26,7 +26,7 @@ from gannet.rulebook.schema import SCHEMA
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.actions.fulfilment import run_runbooks
-from gannet.tickets.actions.routes import fire_due_stages
+from gannet.tickets.actions.routes import fire_due_stages, replace_leavers
 from gannet.tickets.models import Approval, Ask, StageState, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.instants import seconds_of
@@ -507,6 +507,37 @@ def test_who_leaves_is_replaced_when_the_stage_opens(want: Any, person: Any) -> 
     )
     (second,) = pending(ticket)
     assert second.asked_of == owner.manager and second.instead_of == owner
+
+
+def test_who_leaves_while_being_asked_is_replaced(want: Any, person: Any) -> None:
+    ticket = want("Piotr", "laptop", LAPTOP)
+    (asked,) = pending(ticket)
+    leaver = asked.asked_of
+    Person.objects.filter(pk=leaver.pk).update(is_active=False)
+    assert replace_leavers(seconds_of(NOW) + 60) == 1 and replace_leavers(seconds_of(NOW) + 61) == 0
+    (now,) = pending(ticket)
+    assert now.asked_of == leaver.manager and now.instead_of == leaver
+    assert now.asked_of.name in fresh(ticket).waiting_reason
+    approvals.decide(actions.Acting(person=now.asked_of, now=NOW), now.pk, approves=True, reason="")
+    assert ticket.stages.get(key="manager").state == "approved"
+
+
+def test_a_thing_is_shared_with_a_colleague_by_whom_it_belongs_to(
+    want: Any, api: Any, person: Any
+) -> None:
+    ticket = want("Piotr", "headset", {"ship_to": "Orrin Bay"})
+    path, body = f"/api/portal/tickets/{ticket.pk}", {"person": person("Maeve").pk}
+    assert api("Maeve").get(path).status_code == 404
+    assert (
+        api("Nuno").post(f"{path}/share", body, content_type="application/json").status_code == 404
+    )
+    assert (
+        api("Piotr").post(f"{path}/share", body, content_type="application/json").status_code == 200
+    )
+    assert api("Maeve").get(path).status_code == 200
+    shared = api("Maeve").get("/api/portal").json()["shared"]
+    assert [one["id"] for one in shared] == [ticket.pk]
+    assert api("Piotr").get("/api/portal").json()["shared"] == []
 
 
 def test_automatic_tasks_run_with_their_log_and_end_the_request(want: Any) -> None:

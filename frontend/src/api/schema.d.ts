@@ -885,6 +885,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portal/tickets/{number}/share": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Let a colleague follow one of my things. */
+        post: operations["share_mine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portal/tickets/{number}/write": {
         parameters: {
             query?: never;
@@ -3376,6 +3393,7 @@ export interface components {
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         HomeShape: {
+            shared: components["schemas"]["MyThingShape"][];
             things: components["schemas"]["MyThingShape"][];
             outages: components["schemas"]["OutageShape"][];
             now_s: number;
@@ -4535,6 +4553,10 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         SetAsideShapeRequest: {
             is_set_aside: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ShareShapeRequest: {
+            person: number;
         };
         SignInRequest: {
             /** Format: email */
@@ -6561,6 +6583,31 @@ export interface operations {
         requestBody?: {
             content: {
                 "application/json": components["schemas"]["ReasonShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MyTicketShape"];
+                };
+            };
+        };
+    };
+    share_mine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareShapeRequest"];
             };
         };
         responses: {

@@ -8,8 +8,9 @@ from gannet_core.lifecycle import Act
 
 
 def follow(ticket_id: int, acting: Acting, person: Person) -> Ticket:
-    """Let somebody follow a ticket; the desk may add others, anybody themselves."""
-    act = None if acting.person == person else Act.NOTED
+    """Let somebody follow a ticket: anybody themselves, requesters and the desk others too."""
+    is_theirs = Ticket.objects.filter(pk=ticket_id, requester=acting.person_id).exists()
+    act = None if acting.person == person or is_theirs else Act.NOTED
     with working(ticket_id, acting, act) as work:
         _, is_new = Follower.objects.get_or_create(ticket=work.ticket, person=person)
         if is_new:

@@ -289,6 +289,50 @@ def fire_due_stages(now_s: int, most: int = 40) -> int:
     return len(rows)
 
 
+def replace_leavers(now_s: int, most: int = 20) -> int:
+    """Who left while being asked is replaced as the route says; nothing waits for them."""
+    gone = Approval.objects.filter(
+        state=Ask.PENDING, stage__isnull=False, asked_of__is_active=False
+    )
+    rows = list(gone.order_by("id").values_list("pk", "ticket_id")[:most])
+    for key, number in rows:
+        with working(number, Acting(person=None, now=instant_of(now_s))) as work:
+            _replace(work, Approval.objects.select_related("stage", "asked_of").get(pk=key))
+    return len(rows)
+
+
+def _replace(work: Work, left: Approval) -> None:
+    ticket, stage = work.ticket, left.stage
+    if stage is None or left.state != Ask.PENDING:
+        return
+    book = edition(ticket.edition)
+    route = route_in_ids(dict(book.routes[ticket.route]))
+    entry = next(one for one in route["stages"] if one["key"] == stage.key)
+    around = directory_of(ticket)
+    # Whom they passed it on to, or who stands for them now.
+    alone = {**entry, "approvers": [{"who": "left", "of": str(left.asked_of_id)}], "if": None}
+    known = core.Directory(
+        lambda who, of: [int(of)], around.manager, around.is_here, around.keepers
+    )
+    found = core.ask(alone, route, case_of(ticket, book), known)
+    left.state, left.decided_s, left.nonce = Ask.PASSED_ON, work.acting.now_s, ""
+    left.reason = "left"
+    left.save()
+    notices.gone(work.acting.now_s, about=f"approval:{left.pk}")
+    asked = set(
+        stage.asked.filter(round=stage.round, state=Ask.PENDING).values_list(
+            "asked_of_id", flat=True
+        )
+    )
+    people = Person.objects.in_bulk(found.people)
+    for one in found.approvers:
+        if one.person not in asked:
+            person = people[one.person]
+            ask_one(work, stage, person, f"{left.asked_of.name} left", left.asked_of_id)
+            _wait(work, f"{person.name} decides: {stage.name}")
+    count(ticket)
+
+
 def run_due(stage: RouteStage, work: Work) -> None:
     """A stage's reminder or its time to decide has come."""
     now_s, ticket = work.acting.now_s, work.ticket

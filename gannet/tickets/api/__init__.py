@@ -82,6 +82,7 @@ urlpatterns = [
     path("api/portal/report", portal.ReportView.as_view()),
     path("api/portal/tickets/<int:number>", portal.MyTicketView.as_view()),
     path("api/portal/tickets/<int:number>/write", portal.WriteView.as_view()),
+    path("api/portal/tickets/<int:number>/share", portal.ShareView.as_view()),
     path("api/portal/tickets/<int:number>/reopen", portal.ReopenView.as_view()),
     path("api/portal/tickets/<int:number>/cancel", portal.CancelView.as_view()),
 ]

@@ -14,7 +14,7 @@ from gannet.knowledge.search import find_articles
 from gannet.messages import notices
 from gannet.people.models import Person
 from gannet.rulebook.book import current
-from gannet.tickets import actions, queries
+from gannet.tickets import actions, policies, queries
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.api import portal_shapes, shapes
 from gannet.tickets.api.lists import accepted, find_item, find_service, logged_json
@@ -43,10 +43,42 @@ class HomeView(GannetView):
         return Response(
             {
                 "things": things_json([*open_things, *rest]),
+                "shared": things_json(_shared_with(person)),
                 "outages": queries.outages(now_s, person),
                 "now_s": now_s,
             }
         )
+
+
+def _shared_with(person: Person) -> list[Ticket]:
+    """Open things of others that somebody follows; what they only decide on is not one."""
+    found = policies.visible_to(person).filter(followers__person=person, is_open=1)
+    rest = found.exclude(requester=person).exclude(approvals__asked_of=person)
+    if person.is_on_desk:
+        return []  # the desk follows in its own lists
+    return list(rest.select_related("service", "team", "holder").order_by("-opened_s")[:20])
+
+
+class ShareView(GannetView):
+    """Let a colleague follow one of my things."""
+
+    @extend_schema(
+        operation_id="share_mine",
+        request=portal_shapes.ShareShape,
+        responses=portal_shapes.MyTicketShape,
+    )
+    def post(self, request: Request, number: int) -> Response:
+        given = portal_shapes.ShareShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        person = person_of(request)
+        ticket = find(number, person)
+        if ticket.requester_id != person.pk:
+            raise Missing("There is no such ticket, or it is not for you to see.")
+        other = Person.objects.filter(pk=given.validated_data["person"], is_active=True).first()
+        if other is None or other.pk == person.pk:
+            raise Invalid("Choose a colleague.", fields={"person": "Choose a colleague."})
+        actions.follow(number, acting(request), other)
+        return Response(my_ticket_json(number, person))
 
 
 def things_json(tickets: list[Ticket]) -> list[dict[str, Any]]:

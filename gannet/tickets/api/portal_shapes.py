@@ -42,7 +42,12 @@ class MyThingShape(Shape):
     path = PathStepShape(many=True)
 
 
+class ShareShape(Shape):
+    person = serializers.IntegerField()
+
+
 class HomeShape(Shape):
+    shared = MyThingShape(many=True)
     things = MyThingShape(many=True)
     outages = OutageShape(many=True)
     now_s = serializers.IntegerField()

@@ -160,6 +160,16 @@ export function HomePage() {
           <Thing key={thing.id} thing={thing} now={now} />
         ))}
       </ul>
+      {home.data && home.data.shared.length > 0 ? (
+        <>
+          <h2 className="mb-3 mt-9 text-[17px] font-bold">Shared with me</h2>
+          <ul className="flex flex-col gap-2.5">
+            {home.data.shared.map((thing) => (
+              <Thing key={thing.id} thing={thing} now={now} />
+            ))}
+          </ul>
+        </>
+      ) : null}
       {isAsking ? null : <Catalogue />}
       {done.length > 0 ? (
         <details className="mt-4">

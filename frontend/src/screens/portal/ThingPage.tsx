@@ -1,7 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
+import { toast } from "sonner";
 import { api, type MyTicket, ok, Problem, type RequestFacts, sentence } from "../../api/client";
+import { ColleaguePicker } from "../../parts/ColleaguePicker";
 import { Composer } from "../../parts/Composer";
 import { Conversation } from "../../parts/Conversation";
 import { useDraft, useNow } from "../../parts/hooks";
@@ -18,6 +20,7 @@ export function ThingPage() {
   const queries = useQueryClient();
   const now = useNow();
   const [ask, setAsk] = useState<"reopen" | "cancel" | null>(null);
+  const [isSharing, setSharing] = useState(false);
   const { data: thing, error } = useQuery({
     queryKey: ["my-ticket", number],
     queryFn: () => ok(api.GET("/api/portal/tickets/{number}", { params: { path: { number } } })),
@@ -76,6 +79,7 @@ export function ThingPage() {
       <div className="mt-4 flex flex-wrap gap-2">
         {may.has("reopened") ? <Button onClick={() => setAsk("reopen")}>{thing.kind === "request" ? "It is not there…" : "It is not solved…"}</Button> : null}
         {may.has("cancelled") ? <Button onClick={() => setAsk("cancel")}>I no longer need it…</Button> : null}
+        {thing.is_mine && thing.is_open ? <Button onClick={() => setSharing(true)}>Share it…</Button> : null}
       </div>
       {may.has("requester wrote") && thing.is_open ? (
         <div className="mt-4">
@@ -89,6 +93,7 @@ export function ThingPage() {
           />
         </div>
       ) : null}
+      {isSharing ? <ShareDialog thing={thing} onClose={() => setSharing(false)} /> : null}
       {ask ? <WhyDialog thing={thing} act={ask} onClose={() => setAsk(null)} onDone={settle} /> : null}
     </div>
   );
@@ -138,6 +143,38 @@ function promise(thing: MyTicket, now: number): string {
   if (thing.request?.approval === "pending") return "waits for a decision";
   if (thing.fix_due_s) return thing.fix_due_s > now ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}` : "later than promised";
   return "";
+}
+
+/** A colleague may follow it: they see where it is and what is said, and hear of it. */
+function ShareDialog({ thing, onClose }: { thing: MyTicket; onClose: () => void }) {
+  const [who, setWho] = useState({ id: 0, name: "" });
+  const send = useMutation({
+    mutationFn: () => ok(api.POST("/api/portal/tickets/{number}/share", { params: { path: { number: thing.id } }, body: { person: who.id } })),
+    onSuccess: () => {
+      toast(`${who.name} can see it now.`);
+      onClose();
+    },
+  });
+  return (
+    <Dialog title="Share it with a colleague" about="They see where it is and what is said, and can answer." isOpen onClose={onClose}>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          send.mutate();
+        }}
+      >
+        <ColleaguePicker label="Colleague" takesFocus name={who.name} onName={(name) => setWho({ id: 0, name })} onPick={(person) => setWho({ id: person.id, name: person.name ?? "" })} />
+        {send.error ? <ErrorNote>{sentence(send.error)}</ErrorNote> : null}
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Not now</Button>
+          <Button type="submit" tone="sea" disabled={!who.id || send.isPending}>
+            Share it
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
 }
 
 interface WhyDialogProps {
