@@ -52,6 +52,8 @@ class Part:
     is_chosen: bool
     cost: Cost
     answers: Mapping[str, Any]
+    # The fields that the bundle's common answers fill, answered already or not.
+    filled: tuple[str, ...] = ()
 
 
 def may_ask(offer: Offer, person: Mapping[str, Any]) -> bool:
@@ -109,6 +111,7 @@ def parts_of(
                 for field, common in (one.get("fill") or {}).items()
                 if answers.get(common) not in (None, "", [])
             },
+            filled=tuple(one.get("fill") or ()),
         )
         for one in entries
     )

@@ -238,7 +238,7 @@ def _part_json(
         "is_chosen": part.is_chosen,
         "once_pence": part.cost.once_pence,
         "monthly_pence": part.cost.monthly_pence,
-        "filled": sorted(part.answers),
+        "filled": sorted(part.filled),
         "fields": offers.form_states(book, item, answers) if part.is_chosen else [],
     }
 

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from django.db.models import Q
+from django.db.models import Q, QuerySet
 
 from gannet.knowledge.models import Article, ArticleState
 from gannet.people.models import Person
@@ -10,6 +10,7 @@ from gannet.rulebook.book import current
 from gannet.tickets import policies, search
 from gannet.tickets.models import (
     Approval,
+    Ask,
     Hint,
     Link,
     LinkKind,
@@ -107,6 +108,22 @@ def approval_json(asked: Approval, reader: Person) -> dict[str, Any]:
         "is_mine": asked.asked_of_id == reader.pk,
         **asked_json(asked, reader, current()),
     }
+
+
+def to_decide(person: Person, now_s: int) -> QuerySet[Approval]:
+    """What somebody is asked to decide, or decides beside whom they deputise for now."""
+    mine = Q(asked_of=person) | Q(
+        stage__isnull=False,
+        asked_of__deputies__deputy=person,
+        asked_of__deputies__from_s__lte=now_s,
+        asked_of__deputies__to_s__gt=now_s,
+    )
+    found = Approval.objects.filter(mine, state=Ask.PENDING)
+    found = found.exclude(ticket__requester=person).exclude(
+        stage__isnull=False, ticket__beneficiary=person
+    )
+    related = ("asked_of", "asked_by", "instead_of", "ticket__requester", "ticket__beneficiary")
+    return found.distinct().select_related(*related).order_by("asked_s", "id")
 
 
 def approvals_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:

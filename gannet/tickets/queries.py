@@ -5,12 +5,11 @@ from datetime import datetime
 from typing import Any
 
 from django.db.models import Case, Count, IntegerField, Q, QuerySet, Value, When
+from django.utils import timezone
 
 from gannet.people.models import Person
 from gannet.tickets import around, policies
 from gannet.tickets.models import (
-    Approval,
-    Ask,
     HitToo,
     MoveCode,
     StateCode,
@@ -20,6 +19,7 @@ from gannet.tickets.models import (
 )
 from gannet.tickets.orm_conditions import to_q
 from gannet_core.conditions import Context, check, leaves
+from gannet_core.instants import seconds_of
 
 PAGE = 50
 HOUR = 3600
@@ -165,11 +165,7 @@ def _around(person: Person) -> dict[str, Any]:
         .order_by("due_s", "id")
     )
     reminders = person.reminders.filter(done_s=None).select_related("ticket").order_by("at_s")
-    asked = (
-        Approval.objects.filter(asked_of=person, state=Ask.PENDING)
-        .select_related("asked_of", "asked_by", "ticket__requester")
-        .order_by("asked_s")
-    )
+    asked = around.to_decide(person, seconds_of(timezone.now()))
     return {
         "tasks": [_task_line(task) for task in tasks[:_MOST_AROUND]],
         "reminders": [around.reminder_json(row) for row in reminders[:_MOST_AROUND]],

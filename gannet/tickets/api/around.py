@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from typing import Any
 
-from django.db.models import Q
 from django.utils import timezone
 from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
@@ -15,7 +14,7 @@ from gannet.tickets.api import record_shapes as shapes
 from gannet.tickets.api.list_shapes import ApprovalShape, ReminderShape
 from gannet.tickets.api.records import ticket_json
 from gannet.tickets.api.shapes import TaskStateShape, TicketShape
-from gannet.tickets.models import Approval, Ask, Reminder
+from gannet.tickets.models import Approval, Reminder
 from gannet.tickets.outward import RUNBOOKS
 from gannet.tickets.record import find
 from gannet.web.base import GannetView, acting, person_of
@@ -190,21 +189,8 @@ class ApprovalsView(GannetView):
     @extend_schema(operation_id="approvals", responses=ApprovalShape(many=True))
     def get(self, request: Request) -> Response:
         person = person_of(request)
-        now_s = seconds_of(timezone.now())
-        mine = Q(asked_of=person) | Q(
-            stage__isnull=False,
-            asked_of__deputies__deputy=person,
-            asked_of__deputies__from_s__lte=now_s,
-            asked_of__deputies__to_s__gt=now_s,
-        )
-        rows = (
-            Approval.objects.filter(mine, state=Ask.PENDING)
-            .exclude(ticket__requester=person)
-            .exclude(ticket__beneficiary=person)
-            .distinct()
-            .select_related("asked_of", "asked_by", "ticket__requester", "ticket__beneficiary")
-        )
-        return Response([around.approval_json(row, person) for row in rows.order_by("asked_s")])
+        rows = around.to_decide(person, seconds_of(timezone.now()))
+        return Response([around.approval_json(row, person) for row in rows])
 
 
 class DecideView(GannetView):

@@ -38,6 +38,8 @@ class HomeView(GannetView):
     def get(self, request: Request) -> Response:
         person, now_s = person_of(request), seconds_of(timezone.now())
         mine = queries.asked_by(person).select_related("service", "team", "holder")
+        # The parts of a request of mine stand on its own page.
+        mine = mine.exclude(parent__kind="request", parent__requester=person)
         open_things = list(mine.filter(is_open=1)[:50])
         rest = list(mine.filter(is_open=0)[:_CLOSED_SHOWN])
         return Response(

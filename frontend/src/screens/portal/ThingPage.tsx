@@ -138,7 +138,7 @@ function RequestBlock({ thing, request, now }: { thing: MyTicket; request: Reque
 function promise(thing: MyTicket, now: number): string {
   if (!thing.is_open) return thing.resolved_s ? when(thing.resolved_s, now) : "";
   if (thing.waiting?.on === "requester") return "waits for you";
-  if (thing.answered_s === null && thing.answer_due_s)
+  if (thing.kind !== "request" && thing.answered_s === null && thing.answer_due_s)
     return thing.answer_due_s > now ? `you hear by ${when(thing.answer_due_s, now)}` : "later than promised";
   if (thing.request?.approval === "pending") return "waits for a decision";
   if (thing.fix_due_s) return thing.fix_due_s > now ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}` : "later than promised";
