@@ -74,8 +74,8 @@ def _sort_path(name: str) -> tuple[str, bool]:
 
 
 def is_sortable(field: Field) -> bool:
-    """Whether a field has one value that has an order."""
-    return field.type not in ("words", "several choices") and field.through is None
+    """Whether a field has a value that has an order; several choices are read as one."""
+    return field.type != "words" and field.through is None
 
 
 def page(
@@ -144,7 +144,8 @@ def _column(name: str) -> Any:
         raise Invalid(f"{name!r} cannot be a column.", fields={"columns": "Not a column."})
     if field.is_custom:
         return F(f"values__{name}")
-    return F(field.path)
+    # As they were written, not as they are compared.
+    return F("tags") if name == "tags" else F(field.path)
 
 
 def _row(row: Sequence[Any], columns: Sequence[str], sorts: int) -> dict[str, Any]:
@@ -157,6 +158,8 @@ def shown(field: Field, value: Any) -> Any:
     """A stored value as people see it."""
     if value is None:
         return None
+    if isinstance(value, list):
+        return ", ".join(map(str, value))
     if field.choices is not None and not field.is_custom:
         labels = {code: label for label, code in field.choices.items()}
         return labels.get(value, value)

@@ -17,6 +17,7 @@ from gannet.tickets import actions, listing, queries, search, sheets
 from gannet.tickets.actions import views
 from gannet.tickets.list_fields import list_registry
 from gannet.tickets.models import Follower, Mark, TeamView, Ticket
+from gannet.tickets.setting import set_tags
 from gannet.web.errors import Invalid, Missing, Refused
 from gannet_core.conditions import has_words, words_of
 from gannet_core.instants import seconds_of
@@ -83,7 +84,7 @@ def test_every_order_pages_through_every_ticket_once(many: None) -> None:
     ("sort", "columns", "cursor"),
     [
         ("nonsense", "", ""),
-        ("tags", "", ""),
+        ("follower", "", ""),
         ("words", "", ""),
         ("due,opened,number,title,service,team", "", ""),
         ("due", "nonsense", ""),
@@ -108,6 +109,21 @@ def test_groups_count_what_the_list_has(many: None) -> None:
     assert {group["value"]: group["count"] for group in groups} == plain
     states = {group["value"] for group in listing.groups(Ticket.objects.all(), "state")}
     assert states <= {"new", "in hand", "waiting", "resolved", "closed", "cancelled"}
+
+
+def test_tags_are_a_column_an_order_and_a_group_as_they_were_written(many: None) -> None:
+    first, other, *_ = Ticket.objects.order_by("pk")
+    set_tags(first, ["Vital", "Ships"])
+    first.save()
+    set_tags(other, ["vital"])
+    other.save()
+    both = Ticket.objects.filter(pk__in=[first.pk, other.pk])
+    rows = listing.page(both, "tags", ["tags"]).rows
+    assert [row["cells"]["tags"] for row in rows] == ["vital", "Vital, Ships"]
+    found = {
+        group["value"]: group["count"] for group in listing.groups(Ticket.objects.all(), "tags")
+    }
+    assert found["Vital, Ships"] == found["vital"] == 1
 
 
 TEXTS = ["Straße am Kai", "naïve Café", "gate-3 blank", "票 42", "", "…—", "O'Neill's e-mail"]
