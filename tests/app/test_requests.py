@@ -371,6 +371,27 @@ def test_parts_follow_each_other_and_unknown_things_are_refused(want: Any) -> No
     assert Event.objects.filter(kind=Kind.LOGGED).count() == 1, "what was refused left nothing"
 
 
+def test_nothing_is_closed_over_unfinished_parts_silently(want: Any, by: By) -> None:
+    def whole() -> Ticket:
+        return ask_for(
+            by("Piotr").person,
+            Wish(
+                lines=[Line(key="headset", answers={"ship_to": "Orrin Bay"}), Line(key="crew-wifi")]
+            ),
+            by("Piotr"),
+        )
+
+    first = whole()
+    with pytest.raises(Invalid, match="Still to come: Headset"):
+        actions.resolve(first.pk, by("Signe"), "done")
+    actions.cancel(first.pk, by("Piotr"), "I sail tomorrow.")
+    assert {child.state for child in first.children.all()} == {StateCode.CANCELLED}
+    second = whole()
+    for child in second.children.all():
+        actions.cancel(child.pk, by("Piotr"), "Not needed.")
+    assert fresh(second).state == StateCode.CANCELLED, "a whole without parts does not stay open"
+
+
 def test_several_things_go_their_own_ways(person: Any, by: By) -> None:
     wish = Wish(
         lines=[

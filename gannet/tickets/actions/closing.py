@@ -50,6 +50,7 @@ def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None 
     """Resolve one ticket, within an act that has been checked."""
     ticket, acting = work.ticket, work.acting
     check_stage(work, "resolving")
+    _check_parts(work)
     facts: dict[str, Any] = {}
     if ticket.holder_id is None and acting.person is not None:
         ticket.holder = acting.person
@@ -70,6 +71,25 @@ def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None 
     work.tell(ticket.requester, "resolved", what.strip())
     _end_announcement(work)
     tell_whole(work)
+
+
+def _check_parts(work: Work) -> None:
+    """Nothing is closed over unfinished parts silently."""
+    if not work.ticket.parts:
+        return
+    left = work.ticket.children.filter(is_open=1).order_by("id")
+    names = [f"{child.item_name} ({child.pk})" for child in left]
+    if names:
+        raise Invalid(
+            f"Still to come: {', '.join(names)}. It resolves by itself with the last of them.",
+            fields={"what": "Some of its parts are not there yet."},
+            code="not-ready",
+        )
+
+
+def _cancel_parts(parent: Ticket, acting: Acting, why: str) -> None:
+    for child in parent.children.filter(is_open=1).order_by("id"):
+        cancel(child.pk, acting, f"Request {parent.pk} was cancelled: {why}")
 
 
 def tell_whole(work: Work) -> None:
@@ -138,6 +158,8 @@ def cancel(ticket_id: int, acting: Acting, why: str, seen_version: int | None = 
     with working(ticket_id, acting, Act.CANCELLED, seen_version) as work:
         ticket = work.ticket
         drop_route(work)
+        if ticket.parts:
+            work.afterwards(lambda: _cancel_parts(ticket, acting, why.strip()))
         work.record(Kind.CANCELLED, text=why.strip(), audience=Audience.EVERYBODY)
         end_wait(work)
         tell_whole(work)

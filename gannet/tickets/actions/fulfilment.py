@@ -123,6 +123,7 @@ def part_over(child: Ticket, acting: Acting) -> None:
     """A part has arrived or was dropped: with none left open the whole is there."""
     from gannet.tickets.actions.closing import set_resolved
     from gannet.tickets.actions.frame import working
+    from gannet.tickets.actions.talk import end_wait
 
     parent = child.parent
     if parent is None or not parent.is_open or not parent.parts:
@@ -144,5 +145,16 @@ def part_over(child: Ticket, acting: Acting) -> None:
             return
         done = work.ticket.children.filter(state__in=(StateCode.RESOLVED, StateCode.CLOSED))
         if not done.exists():
+            words = "None of its parts goes ahead."
+            end_wait(work)
+            work.record(
+                Kind.CANCELLED,
+                text=words,
+                by_desk=False,
+                is_automatic=True,
+                audience=Audience.EVERYBODY,
+            )
+            work.ticket.closed_s = acting.now_s
+            work.tell(work.ticket.requester, "cancelled", words)
             return
         set_resolved(work, "Everything that was asked for is there.")
