@@ -46,9 +46,17 @@ def offer_json(
     }
 
 
+_COMMON = frozenset(
+    "the a an of on in to is it and or not for with my our no at from i we can will does do "
+    "cannot need want please new get have has any some".split()
+)
+# A beginning of four letters or a slip names a thing; a shorter beginning does not.
+_A_SLIP = 0.5
+
+
 def search(book: Book, person: Person, text: str, most: int = 6) -> list[dict[str, Any]]:
     """What fits some words: whole words first, then their beginnings, then one slip."""
-    wanted = [word for word in words_of(text) if len(word) > 1]
+    wanted = [word for word in words_of(text) if len(word) > 1 and word not in _COMMON]
     if not wanted:
         return []
     scored = []
@@ -59,7 +67,9 @@ def search(book: Book, person: Person, text: str, most: int = 6) -> list[dict[st
         )
         named = set(words_of(source["name"]))
         score = sum(_fits(word, known) + _fits(word, named) for word in wanted)
-        if score > 0:
+        # Named, or what most of the words are about; one word in passing is neither.
+        is_named = any(_fits(word, named) >= _A_SLIP for word in wanted)
+        if is_named or score >= len(wanted) / 2:
             scored.append((score, entry))
     scored.sort(key=lambda pair: -pair[0])
     return [entry for _, entry in scored[:most]]
@@ -72,7 +82,7 @@ def _fits(word: str, known: Iterable[str]) -> float:
         if other == word:
             return 1.0
         if len(word) >= 3 and other.startswith(word):
-            best = max(best, 0.7)
+            best = max(best, 0.7 if len(word) > 4 or len(other) - len(word) < 2 else 0.4)
         elif len(word) >= 4 and len(other) >= 4 and is_a_slip(word, other):
             best = max(best, 0.5)
     return best
