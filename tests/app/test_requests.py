@@ -228,6 +228,9 @@ def test_ask_back_stops_and_the_answer_brings_it_back(want: Any, person: Any, by
     actions.requester_writes(ticket.pk, by("Piotr"), "Yes, if the battery is new.")
     after = fresh(ticket)
     assert after.waiting_on == "approval" and pending(after)[0].question == ""
+    for nothing in ({}, {"question": "  "}, {"until": NOW - timedelta(minutes=1)}):
+        with pytest.raises(Invalid):
+            approvals.ask_back(acting, asked.pk, **nothing)
     approvals.ask_back(acting, asked.pk, until=NOW + timedelta(days=3))
     assert fresh(ticket).waiting_on == "date"
     actions.resume(ticket.pk, actions.Acting(person=None, now=NOW + timedelta(days=3)))

@@ -148,6 +148,10 @@ def ask_back(
     words = question.strip()
     if not words and until is None:
         raise Invalid("Ask something, or say until when.", fields={"question": "This is empty."})
+    if not words and until is not None and until <= acting.now:
+        raise Invalid(
+            "That moment has passed already.", fields={"until": "Choose a later date or time."}
+        )
     with working(asked.ticket_id, acting) as work:
         ticket = work.ticket
         asked.refresh_from_db()

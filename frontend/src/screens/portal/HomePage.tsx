@@ -10,6 +10,7 @@ import { ErrorNote, Loading } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { useBasket } from "./basket";
 import { price } from "./OfferPage";
+import { REPORT_EMPTY } from "./report";
 import { OutageLine, StepPath, whoHasIt } from "./parts";
 
 /** One question; everything that fits is offered while typing. */
@@ -279,8 +280,6 @@ function HitToo({ outage }: { outage: Outage }) {
     </p>
   );
 }
-
-export const REPORT_EMPTY = { title: "", text: "", service: "", ci: "", place: "", who: "", work: "", files: [] as unknown[], values: {} as Record<string, unknown> };
 
 function Thing({ thing, now }: { thing: MyThing; now: number }) {
   return (

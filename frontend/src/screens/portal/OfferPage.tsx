@@ -9,6 +9,7 @@ import { useDebounced, useDraft } from "../../parts/hooks";
 import { OfferIcon } from "../../parts/OfferIcon";
 import { Button, Empty, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
 import { useBasket } from "./basket";
+import { REPORT_EMPTY } from "./report";
 
 type Answers = Record<string, unknown>;
 interface Asked {
@@ -36,6 +37,7 @@ export function OfferPage() {
   const queries = useQueryClient();
   const draft = useDraft(`ask-${key}`, OFFER_EMPTY);
   const basket = useBasket();
+  const words = useDraft("report", REPORT_EMPTY);
   const [done, setDone] = useState<Asked | null>(null);
   const body = draft.body;
   const beneficiary = body.forOther && body.who ? body.who : null;
@@ -80,6 +82,11 @@ export function OfferPage() {
     onSuccess: (found) => {
       setDone(found);
       draft.clear();
+      // The words that led here have done their work; a report that was begun stays.
+      const { title, ...rest } = words.body;
+      const { title: _none, ...empty } = REPORT_EMPTY;
+      const isOnlyWords = Object.entries(rest).every(([name, value]) => JSON.stringify(value) === JSON.stringify(empty[name as keyof typeof empty]));
+      if (title && isOnlyWords) words.clear();
       void queries.invalidateQueries({ queryKey: ["portal"] });
     },
   });

@@ -10,7 +10,7 @@ import { when } from "../../parts/time";
 import { Button, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { useFormStates } from "../../parts/useFormStates";
 import { useSession } from "../../shell/session";
-import { REPORT_EMPTY } from "./HomePage";
+import { REPORT_EMPTY } from "./report";
 import { OutageLine } from "./parts";
 
 // What the page draws itself; the rest of the form comes as its states say.
