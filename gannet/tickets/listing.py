@@ -15,6 +15,7 @@ from django.db.models.fields.json import KeyTextTransform
 from django.db.models.functions import Cast
 
 from gannet.tickets.fields import Field
+from gannet.tickets.joined import joined_names
 from gannet.tickets.list_fields import list_registry
 from gannet.tickets.models import Ticket
 from gannet.tickets.queries import PAGE, ROW_FIELDS, row_shown
@@ -74,8 +75,8 @@ def _sort_path(name: str) -> tuple[str, bool]:
 
 
 def is_sortable(field: Field) -> bool:
-    """Whether a field has a value that has an order; several choices are read as one."""
-    return field.type != "words" and field.through is None
+    """Whether a field has a value that has an order; several of them are read as one."""
+    return field.type != "words"
 
 
 def page(
@@ -131,19 +132,23 @@ def _ordered(
 
 
 def _expression(path: str, name: str) -> Any:
-    if not path.startswith(("values__", "values_folded__")):
+    field = list_registry().get(name)
+    if field is not None and field.through is not None:
+        return joined_names(field, is_folded=True)
+    if field is None or not path.startswith(("values__", "values_folded__")):
         return F(path)
-    field = list_registry()[name]
     read = KeyTextTransform(name, path.partition("__")[0])
     return Cast(read, FloatField()) if field.type == "number" else read
 
 
 def _column(name: str) -> Any:
     field = list_registry().get(name)
-    if field is None or field.type == "words" or field.through is not None:
+    if field is None or field.type == "words":
         raise Invalid(f"{name!r} cannot be a column.", fields={"columns": "Not a column."})
     if field.is_custom:
         return F(f"values__{name}")
+    if field.through is not None:
+        return joined_names(field)
     # As they were written, not as they are compared.
     return F("tags") if name == "tags" else F(field.path)
 

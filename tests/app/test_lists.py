@@ -12,6 +12,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from gannet.demo.history import History
+from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets import actions, listing, queries, search, sheets
 from gannet.tickets.actions import views
@@ -45,6 +46,7 @@ SORTS = [
     "resolved",
     "title",
     "cause in words",
+    "follower",
 ]
 
 
@@ -84,7 +86,6 @@ def test_every_order_pages_through_every_ticket_once(many: None) -> None:
     ("sort", "columns", "cursor"),
     [
         ("nonsense", "", ""),
-        ("follower", "", ""),
         ("words", "", ""),
         ("due,opened,number,title,service,team", "", ""),
         ("due", "nonsense", ""),
@@ -124,6 +125,29 @@ def test_tags_are_a_column_an_order_and_a_group_as_they_were_written(many: None)
         group["value"]: group["count"] for group in listing.groups(Ticket.objects.all(), "tags")
     }
     assert found["Vital, Ships"] == found["vital"] == 1
+
+
+def test_several_people_of_a_ticket_are_a_column_an_order_and_a_group(many: None) -> None:
+    one, two, three, *_ = Ticket.objects.order_by("pk")
+    Follower.objects.all().delete()
+    people = {p.name: p for p in Person.objects.filter(name__in=["Signe Hallam", "Marit Osei"])}
+    assert len(people) == 2
+    for ticket, names in ((one, ["Signe Hallam", "Marit Osei"]), (two, ["Marit Osei"])):
+        for name in names:
+            Follower.objects.create(ticket=ticket, person=people[name])
+    three_of = Ticket.objects.filter(pk__in=[one.pk, two.pk, three.pk])
+    rows = listing.page(three_of, "follower", ["follower"]).rows
+    assert [row["cells"]["follower"] for row in rows] == [
+        "Marit Osei",
+        "Marit Osei, Signe Hallam",
+        None,
+    ]
+    groups = listing.groups(three_of, "follower")
+    assert groups == [
+        {"value": "Marit Osei", "count": 1},
+        {"value": "Marit Osei, Signe Hallam", "count": 1},
+        {"value": None, "count": 1},
+    ]
 
 
 TEXTS = ["Straße am Kai", "naïve Café", "gate-3 blank", "票 42", "", "…—", "O'Neill's e-mail"]

@@ -262,8 +262,8 @@ def _field_json(field: Field) -> dict[str, Any]:
         "sortable": listing.is_sortable(field),
         "groupable": listing.is_sortable(field)
         and not field.is_instant
-        and field.name not in ("number", "title"),
-        "columnable": field.type != "words" and field.through is None,
+        and field.name != "number",
+        "columnable": field.type != "words",
     }
 
 
