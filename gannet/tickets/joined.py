@@ -4,6 +4,8 @@ SQLite joins values of a subquery with GROUP_CONCAT, in the order in which the s
 gives them; another database would say STRING_AGG here.
 """
 
+from typing import Any
+
 from django.db.models import CharField, F, OuterRef, Subquery
 
 from gannet.tickets.fields import Field
@@ -11,6 +13,10 @@ from gannet.tickets.fields import Field
 
 class _Joined(Subquery):
     template = "(SELECT GROUP_CONCAT(each_of.joined, ', ') FROM (%(subquery)s) AS each_of)"
+
+    def get_group_by_cols(self) -> list[Any]:
+        """Grouped by what it says; Django would group by the ticket that it is said of."""
+        return [self]
 
 
 def joined_names(field: Field, is_folded: bool = False) -> Subquery:

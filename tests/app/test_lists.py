@@ -128,23 +128,25 @@ def test_tags_are_a_column_an_order_and_a_group_as_they_were_written(many: None)
 
 
 def test_several_people_of_a_ticket_are_a_column_an_order_and_a_group(many: None) -> None:
-    one, two, three, *_ = Ticket.objects.order_by("pk")
+    one, two, three, four, *_ = Ticket.objects.order_by("pk")
     Follower.objects.all().delete()
     people = {p.name: p for p in Person.objects.filter(name__in=["Signe Hallam", "Marit Osei"])}
     assert len(people) == 2
     for ticket, names in ((one, ["Signe Hallam", "Marit Osei"]), (two, ["Marit Osei"])):
         for name in names:
             Follower.objects.create(ticket=ticket, person=people[name])
-    three_of = Ticket.objects.filter(pk__in=[one.pk, two.pk, three.pk])
-    rows = listing.page(three_of, "follower", ["follower"]).rows
+    Follower.objects.create(ticket=four, person=people["Marit Osei"])
+    some = Ticket.objects.filter(pk__in=[one.pk, two.pk, three.pk, four.pk])
+    rows = listing.page(some, "follower", ["follower"]).rows
     assert [row["cells"]["follower"] for row in rows] == [
+        "Marit Osei",
         "Marit Osei",
         "Marit Osei, Signe Hallam",
         None,
     ]
-    groups = listing.groups(three_of, "follower")
+    groups = listing.groups(some, "follower")
     assert groups == [
-        {"value": "Marit Osei", "count": 1},
+        {"value": "Marit Osei", "count": 2},
         {"value": "Marit Osei, Signe Hallam", "count": 1},
         {"value": None, "count": 1},
     ]

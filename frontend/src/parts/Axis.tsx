@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Row } from "../api/client";
 import { api, ok } from "../api/client";
-import { closedParts, nowAt, nowLabel, place, ticks } from "./horizon";
+import { closedParts, ground, nowAt, nowLabel, place, ticks } from "./horizon";
 import { dueWords, urgencyOf } from "./state";
 import { exact } from "./time";
 
@@ -43,6 +43,8 @@ export function AxisHead({ width, now }: { width: number; now: number }) {
   );
 }
 
+const ALWAYS_OPEN: [number, number][] = [];
+
 interface TrackProps {
   row: Row;
   width: number;
@@ -64,18 +66,12 @@ export function Track({ row, width, height, now, openSpans }: TrackProps) {
       : place(now + Math.max(0, row.waiting_until_s ? row.waiting_until_s - now : (row.left_s ?? 0)), now) * width;
   const textWidth = words.length * 6.7 + 8;
   const fitsBeside = end + textWidth < width;
-  const textX = urgency === "late" ? nowX + 5 : fitsBeside ? end + 6 : Math.max(nowX + 5, end - textWidth);
-  const closed = openSpans ? closedParts(openSpans, now) : [];
+  const textX = urgency === "late" ? nowX + 5 : fitsBeside ? Math.max(nowX + 5, end + 6) : Math.max(nowX + 5, end - textWidth);
+  const backgroundImage = ground(ticks(now, width), openSpans ? closedParts(openSpans, now) : ALWAYS_OPEN);
   const title = row.due_s !== null ? `${row.due_kind} due ${exact(row.due_s)}` : words;
   return (
-    <div className="relative h-full">
+    <div className="relative h-full" style={{ width, backgroundImage }}>
       <svg width={width} height={height} className="absolute inset-0" aria-hidden="true">
-        {closed.map(([from, to]) => (
-          <rect key={from} x={from * width} y={0} width={(to - from) * width} height={height} className="fill-closed" />
-        ))}
-        {ticks(now, width).map((tick) => (
-          <line key={tick.at} x1={tick.x} x2={tick.x} y1={0} y2={height} className="stroke-line" strokeDasharray="2 3" />
-        ))}
         {urgency === "late" ? (
           <rect x={Math.min(end, nowX - 8)} y={middle - 6} width={nowX - Math.min(end, nowX - 8)} height={12} rx={2} className="fill-rust" />
         ) : null}

@@ -34,6 +34,8 @@ export interface Tick {
 /** The ticks of the axis, far enough apart to be read. */
 export const ticks = lately(ticksOf);
 export const closedParts = lately(closedPartsOf);
+/** Ticks and closed hours as the background of a row: one picture for all rows, no elements. */
+export const ground = lately(groundOf);
 
 /** Every row of a list asks for the same: the last dozen answers are kept. */
 function lately<One, Other, Answer>(make: (one: One, other: Other) => Answer): (one: One, other: Other) => Answer {
@@ -83,6 +85,13 @@ function closedPartsOf(spans: number[][], now: number): [number, number][] {
   }
   if (at < end) parts.push([place(at, now), place(end, now)]);
   return parts.filter(([from, to]) => to - from > 0.004);
+}
+
+function groundOf(lines: Tick[], parts: [number, number][]): string {
+  const marks = lines.map(({ x }) => `transparent ${x - 0.5}px, var(--color-line) ${x - 0.5}px ${x + 0.5}px, transparent ${x + 0.5}px`);
+  const shades = parts.map(([from, to]) => `transparent ${from * 100}%, var(--color-closed) ${from * 100}% ${to * 100}%, transparent ${to * 100}%`);
+  const layers = [marks, shades].filter((stops) => stops.length > 0);
+  return layers.map((stops) => `linear-gradient(to right, ${stops.join(", ")})`).join(", ") || "none";
 }
 
 export function nowLabel(now: number): string {

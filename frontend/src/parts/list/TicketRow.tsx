@@ -52,7 +52,7 @@ export const TicketRow = memo(function TicketRow(props: TicketRowProps) {
       aria-rowindex={props.index + 2}
       aria-selected={props.canChoose ? props.isChosen : undefined}
       aria-current={props.isOpen ? "true" : undefined}
-      className={`group absolute left-0 right-0 grid cursor-pointer items-center gap-2 border-b border-line px-2.5 ${look} ${props.isFresh ? "glow" : ""} ${props.isGone ? "opacity-60" : ""}`}
+      className={`group absolute left-0 right-0 grid [contain:strict] cursor-pointer items-center gap-2 border-b border-line px-2.5 ${look} ${props.isFresh ? "glow" : ""} ${props.isGone ? "opacity-60" : ""}`}
       style={{ height, transform: `translateY(${props.top}px)`, gridTemplateColumns: props.template }}
       onClick={(event) => {
         const on = event.target as HTMLElement;

@@ -67,6 +67,7 @@ export function TicketTable(props: TicketTableProps) {
     count: items.length,
     estimateSize: (index) => (items[index]?.row ? rowHeight : HEAD_HEIGHT),
     overscan: 4,
+    useFlushSync: false,
     scrollMargin: top,
   });
   useEffect(() => virtual.measure(), [virtual, rowHeight, items]);
