@@ -75,6 +75,14 @@ def works_on(person: Person, ticket: Ticket) -> bool:
     )
 
 
+def reads_as_desk(person: Person, ticket: Ticket) -> bool:
+    """Whether a person reads what the desk keeps to itself on a ticket: never on a
+    confidential one of their own."""
+    return reads_desk(person) and (
+        not ticket.is_confidential or works_on(person, ticket) or person.pk != ticket.requester_id
+    )
+
+
 def may_wait(person: Person | None, on: str, book: Book) -> Decision:
     """Whether somebody may stop a ticket on a reason: the rulebook says who, for each."""
     entries = [entry for entry in book.waits if entry["on"] == on and entry.get("is_on", True)]

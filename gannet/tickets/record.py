@@ -3,78 +3,25 @@
 All of it is read from the event log and computed by the core at the moment of asking.
 """
 
-from collections.abc import Sequence
 from typing import Any
 
-from gannet.audit.models import Audience, Event, Kind
-from gannet.people.models import Person, Team
+from gannet.audit.models import Event, Kind
+from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import around, forms, policies, promises, routing
 from gannet.tickets.actions.frame import WITH_RELATED
 from gannet.tickets.actions.survey import said_of
 from gannet.tickets.actions.timers import closes_at
 from gannet.tickets.board import plan_json
+from gannet.tickets.conversation import Names, conversation, quiet
 from gannet.tickets.history import happenings, row_of
-from gannet.tickets.models import Attachment, Clock, MoveCode, StageState, StateCode, Ticket
+from gannet.tickets.models import Clock, MoveCode, StateCode, Ticket
 from gannet.tickets.request_json import request_json
+from gannet.tickets.requester_path import requester_path
 from gannet.web.errors import Missing
-from gannet.web.markdown import as_html
 from gannet_core import lifecycle
 from gannet_core.clocks import Ledger
 from gannet_core.lifecycle import Act
-
-# What stands in the conversation; the rest is history (drawn in the lifeline).
-_MESSAGES = {Kind.LOGGED, Kind.REPLIED, Kind.NOTED, Kind.REQUESTER_WROTE}
-_QUIET = {Kind.OPENED, Kind.PROMISED, Kind.MAILED, Kind.DENIED}
-# What an automatic event says of itself, for the desk.
-_TOLD_VALUES = (
-    "name",
-    "when",
-    "did",
-    "why",
-    "by",
-    "set",
-    "titles",
-    "title",
-    "state",
-    "people",
-    "edition",
-    "minutes",
-    "what",
-    "how",
-    "other",
-    "into",
-    "system",
-    "key",
-    "log",
-    "score",
-    "answers",
-    "cost_pence",
-    "sender",
-    "copies",
-    "outside",
-    "to_requester",
-    "cause",
-    "article",
-    "alert",
-)
-_FOR_REQUESTER = (
-    Kind.LOGGED,
-    Kind.TAKEN,
-    Kind.HANDED_OVER,
-    Kind.REPLIED,
-    Kind.REQUESTER_WROTE,
-    Kind.WAITING,
-    Kind.RESUMED,
-    Kind.RESOLVED,
-    Kind.REOPENED,
-    Kind.CLOSED,
-    Kind.CANCELLED,
-    Kind.ROUTE_ENDED,
-    Kind.ASKED_BACK,
-    Kind.ANSWERS_CHANGED,
-    Kind.CHILD_ENDED,
-)
 
 
 def find(number: int, person: Person) -> Ticket:
@@ -95,14 +42,11 @@ class Reading:
         self.now_s = now_s
         self.book: Book = edition(ticket.edition)
         self.policy: Book = current()
-        self.is_desk = policies.reads_desk(reader) and (
-            not ticket.is_confidential
-            or policies.works_on(reader, ticket)
-            or reader.pk != ticket.requester_id
-        )
+        self.is_desk = policies.reads_as_desk(reader, ticket)
         self.events = list(
             Event.objects.filter(ticket=ticket).select_related("actor").order_by("id")
         )
+        self.names = Names(self.events)
         self.history = happenings(row_of(event) for event in self.events)
         self.clocks = list(Clock.objects.filter(ticket=ticket).order_by("id"))
         self.ledgers: list[tuple[Clock, Ledger]] = [
@@ -178,7 +122,7 @@ class Reading:
                 {"id": follower.person_id, "name": follower.person.name}
                 for follower in ticket.followers.select_related("person").order_by("id")
             ],
-            "conversation": self.conversation(),
+            "conversation": self._conversation(),
             "lifeline": self.lifeline(),
             "may": [str(act) for act in Act if self._may(act)],
             "undo_event": self._undoable(),
@@ -208,86 +152,21 @@ class Reading:
             "answered_s": ticket.answered_s,
             "fix_due_s": fix.due if fix else None,
             "is_mine": ticket.requester_id == self.reader.pk,
-            "conversation": self.conversation(only_public=True),
+            "conversation": self._conversation(only_public=True),
             "path": requester_path(ticket),
             "request": request_json(ticket, self.reader, self.policy, self.now_s),
             "may": [str(act) for act in Act if self._may_as_requester(act)],
         }
 
-    def conversation(self, *, only_public: bool = False) -> list[dict[str, Any]]:
-        """Messages and happenings in order; what was taken back is shown as such."""
-        undone = {e.facts["event"] for e in self.events if e.kind == Kind.UNDONE}
-        files = self._files()
-        shown = []
-        for event in self.events:
-            if event.kind in _QUIET:
-                continue
-            if only_public and not self._is_public(event, undone):
-                continue
-            shown.append(self._entry(event, files.get(event.id, []), is_undone=event.id in undone))
-        return shown
-
-    def _is_public(self, event: Event, undone: set[int]) -> bool:
-        is_told = event.audience == Audience.EVERYBODY or event.kind in _FOR_REQUESTER[1:3]
-        return event.kind in _FOR_REQUESTER and is_told and event.id not in undone
-
-    def _entry(
-        self, event: Event, files: list[dict[str, Any]], *, is_undone: bool
-    ) -> dict[str, Any]:
-        is_message = event.kind in _MESSAGES
-        text = event.text
-        if event.kind == Kind.HANDED_OVER and not self.is_desk:
-            text = ""  # the reason is for the new holder
-        return {
-            "id": event.id,
-            "at_s": event.at_s,
-            "kind": event.kind,
-            "is_message": is_message,
-            "is_desk_only": event.audience == Audience.DESK and event.kind == Kind.NOTED,
-            "by_desk": bool(event.by_desk),
-            "is_automatic": bool(event.is_automatic),
-            "is_undone": is_undone,
-            "is_redacted": event.redacted_by is not None,
-            "actor": event.actor.name if event.actor else "Gannet",
-            "actor_id": event.actor_id,
-            "text": text,
-            "html": as_html(text) if is_message and text else "",
-            "details": self._details(event),
-            "files": files,
-        }
-
-    def _details(self, event: Event) -> dict[str, Any]:
-        details = {**event.facts}
-        if self.is_desk:
-            details["changes"] = event.values.get("changes", {})
-            for name in _TOLD_VALUES:
-                if name in event.values:
-                    details[name] = event.values[name]
-        if event.kind == Kind.LOGGED:
-            details["channel"] = event.values.get("channel", self.ticket.channel)
-        teams = self._team_names()
-        for key in ("team", "from_team"):
-            if details.get(key):
-                details[key] = teams.get(details[key], details[key])
-        if details.get("person"):
-            details["person"] = self._person_name(details["person"])
-        return details
-
-    def _team_names(self) -> dict[str, str]:
-        if not hasattr(self, "_teams"):
-            self._teams = dict(Team.objects.values_list("key", "name"))
-        return self._teams
-
-    def _person_name(self, key: str) -> str:
-        if not hasattr(self, "_people"):
-            keys = {
-                int(e.facts[name])
-                for e in self.events
-                for name in ("person", "from_person")
-                if e.facts.get(name)
-            }
-            self._people = dict(Person.objects.filter(pk__in=keys).values_list("id", "name"))
-        return self._people.get(int(key), "somebody")
+    def _conversation(self, *, only_public: bool = False) -> list[dict[str, Any]]:
+        return conversation(
+            self.ticket,
+            self.events,
+            self.names,
+            self.reader,
+            is_desk=self.is_desk,
+            only_public=only_public,
+        )
 
     def lifeline(self) -> dict[str, Any]:
         """Who held it, what the clocks did, what happened – on one real time axis."""
@@ -298,7 +177,7 @@ class Reading:
             "marks": [
                 {"at_s": event.at_s, "kind": event.kind}
                 for event in self.events
-                if event.kind not in _QUIET
+                if not quiet(event)
             ],
         }
 
@@ -321,14 +200,14 @@ class Reading:
                 {
                     "from_s": happening.at,
                     "to_s": None,
-                    "team": self._team_names().get(team or "", team or ""),
-                    "person": self._person_name(person) if person else "",
+                    "team": self.names.team(team or ""),
+                    "person": self.names.person(person) if person else "",
                 }
             )
         return [span for span in spans if span["to_s"] is None or span["to_s"] > span["from_s"]]
 
     def _clock(self, clock: Clock, ledger: Ledger) -> dict[str, Any]:
-        holder = self._team_names().get(clock.holder, clock.holder)
+        holder = self.names.team(clock.holder)
         kind = self.book.clock_kinds.get(clock.kind, {"label": clock.kind})
         late_from = promises.late_from(clock, edition(clock.edition)) if ledger.due else None
         return {
@@ -501,76 +380,6 @@ class Reading:
             is_mine = event.actor_id == self.reader.pk and event.kind in UNDOABLE
             return event.id if is_fresh and is_mine else None
         return None
-
-    def _files(self) -> dict[int, list[dict[str, Any]]]:
-        found: dict[int, list[dict[str, Any]]] = {}
-        for file in Attachment.objects.filter(ticket=self.ticket, event_id__isnull=False):
-            found.setdefault(file.event_id or 0, []).append(file_json(file))
-        return found
-
-
-def requester_path(ticket: Ticket) -> list[dict[str, Any]]:
-    """The steps that a requester sees: done, now, to come."""
-    if ticket.kind == "request":
-        return _request_path(ticket)
-    is_waiting = ticket.state == StateCode.WAITING and ticket.waiting_on == "requester"
-    with_whom = "Waiting for you" if is_waiting else f"With {ticket.team.name}"
-    steps = [("Reported", ticket.opened_s), ("Answered", ticket.answered_s)]
-    if ticket.state == StateCode.CANCELLED:
-        return _as_path([*steps, ("Cancelled", ticket.closed_s)], None)
-    done = ticket.resolved_s if not ticket.is_open else None
-    return _as_path([*steps, (with_whom, done)], ("Solved", done))
-
-
-def _request_path(ticket: Ticket) -> list[dict[str, Any]]:
-    asked: list[tuple[str, int | None]] = [("Asked", ticket.opened_s)]
-    stages = list(ticket.stages.exclude(state__in=(StageState.SKIPPED, StageState.DROPPED)))
-    for stage in stages:
-        done = stage.ended_s if stage.state == StageState.APPROVED else None
-        label = f"{stage.name} refused" if stage.state == StageState.REFUSED else stage.name
-        asked.append((label, done or (stage.ended_s if not ticket.is_open else None)))
-    if ticket.state == StateCode.CANCELLED:
-        ending = "Not approved" if ticket.approval == "refused" else "Cancelled"
-        return _as_path([*asked, (ending, ticket.closed_s)], None)
-    is_waiting = ticket.state == StateCode.WAITING and ticket.waiting_on == "requester"
-    if is_waiting:
-        asked = [step for step in asked if step[1]] + [("Waiting for you", None)]
-        return _as_path(asked, ("There", None))
-    done = ticket.resolved_s if not ticket.is_open else None
-    if ticket.approval == "pending":
-        first = next((n for n, step in enumerate(asked) if step[1] is None), len(asked) - 1)
-        path = _as_path([*asked, (f"With {ticket.team.name}", None)], ("There", None))
-        for index, step in enumerate(path):
-            step["is_now"], step["is_done"] = index == first, index < first
-        return path
-    return _as_path([*asked, (f"With {ticket.team.name}", done)], ("There", done))
-
-
-def _as_path(
-    steps: Sequence[tuple[str, int | None]], last: tuple[str, int | None] | None
-) -> list[dict[str, Any]]:
-    listed = [*steps, last] if last else list(steps)
-    is_done = bool(listed[-1][1])
-    current = len(listed) - 1 if is_done else len(listed) - (2 if last else 1)
-    return [
-        {
-            "label": label,
-            "at_s": at_s,
-            "is_done": is_done or (index < current and at_s is not None),
-            "is_now": not is_done and index == current,
-        }
-        for index, (label, at_s) in enumerate(listed)
-    ]
-
-
-def file_json(file: Attachment) -> dict[str, Any]:
-    return {
-        "id": str(file.pk),
-        "name": file.name,
-        "size": file.size,
-        "content_type": file.content_type,
-        "is_picture": file.content_type.startswith("image/"),
-    }
 
 
 def _named(thing: Any) -> dict[str, Any] | None:

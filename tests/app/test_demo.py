@@ -180,7 +180,7 @@ def test_the_requester_sees_a_path_of_steps(
     person: Callable[[str], Any],
 ) -> None:
     from gannet.tickets import actions
-    from gannet.tickets.record import requester_path
+    from gannet.tickets.requester_path import requester_path
 
     def path(number: int) -> list[tuple[str, bool, bool]]:
         found = Ticket.objects.select_related("team").get(pk=number)

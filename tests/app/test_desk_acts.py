@@ -28,6 +28,7 @@ from gannet.tickets.models import (
     Ticket,
     TimeEntry,
 )  # fmt: skip
+from gannet.tickets.record import Reading, find
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.instants import instant_of, seconds_of
 from gannet_core.lifecycle import Waiting
@@ -258,6 +259,12 @@ def test_a_duplicate_goes_on_as_the_other(log: Log, by: By, person: Any) -> None
     told = Outgoing.objects.filter(person=person("Piotr"), event_name="merged").get()
     assert str(one.pk) in told.body
     assert Event.objects.filter(ticket=twin, text="We look into it.").exists(), "kept in place"
+    read = Reading(find(one.pk, person("Signe")), person("Signe"), seconds_of(NOW)).as_desk_sees()
+    woven = [(said["of"], said["text"]) for said in read["conversation"] if said["is_message"]]
+    assert (twin.pk, "We look into it.") in woven and woven[0][0] is None
+    hers = Reading(find(one.pk, person("Maeve")), person("Maeve"), seconds_of(NOW))
+    told_her = hers.as_requester_sees()["conversation"]
+    assert all(said["of"] is None for said in told_her), "what was said to another is not hers"
     with pytest.raises(Conflict):
         actions.merge(log("Ines", "Boarding gates").pk, by("Signe"), twin.pk)
 

@@ -3170,6 +3170,7 @@ export interface components {
                 [key: string]: unknown;
             };
             files: components["schemas"]["FileShape"][];
+            of: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         EscalateShapeRequest: {

@@ -1,4 +1,5 @@
 import { Paperclip } from "lucide-react";
+import { Link } from "react-router";
 import type { Entry } from "../api/client";
 import { exact, when } from "./time";
 
@@ -46,12 +47,24 @@ function Message({ entry, now, isPortal, onRemove }: { entry: Entry; now: number
   return (
     <article className={`group max-w-[88%] rounded-card px-3.5 py-2.5 ${look} ${isDesk !== isPortal ? "ml-auto" : ""} w-full`}>
       <header className="flex flex-wrap justify-between gap-x-4 text-[13px] text-ink-2">
-        <span className="font-bold">{entry.actor}</span>
+        <span>
+          <span className="font-bold">{entry.actor}</span>
+          {entry.of !== null ? (
+            <>
+              {" "}
+              on{" "}
+              <Link className="font-mono underline" to={`/desk/tickets/${entry.of}`}>
+                {entry.of}
+              </Link>
+              , merged into this
+            </>
+          ) : null}
+        </span>
         <span>
           <time title={exact(entry.at_s)}>{when(entry.at_s, now)}</time>
           {tag}
           {entry.is_undone ? " · taken back, not sent" : ""}
-          {onRemove && entry.text && !entry.is_redacted ? (
+          {onRemove && entry.of === null && entry.text && !entry.is_redacted ? (
             <button type="button" className="ml-2 min-h-[24px] underline opacity-0 hover:text-ink focus:opacity-100 group-hover:opacity-100 [@media(hover:none)]:opacity-100" aria-label={`Remove what ${entry.actor} wrote`} onClick={() => onRemove(entry)}>
               remove…
             </button>
@@ -113,7 +126,7 @@ function Files({ entry, onRemove }: { entry: Entry; onRemove: ConversationProps[
               {file.name} · {Math.max(1, Math.round(file.size / 1024))} KB
             </span>
           </a>
-          {onRemove && file.size > 0 ? (
+          {onRemove && entry.of === null && file.size > 0 ? (
             <button type="button" className="min-h-[24px] text-[13px] text-ink-2 underline" aria-label={`Remove the file ${file.name}`} onClick={() => onRemove(entry, file.id)}>
               remove…
             </button>

@@ -44,8 +44,8 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
     """Merge a duplicate into another ticket, which goes on for both.
 
     The duplicate is cancelled and points to the other; its requester and followers follow
-    the other, and hear of it. Its conversation stays readable in place: the other shows it
-    beside its own. Returns the ticket that goes on.
+    the other, and hear of it. Its conversation stays in place; the other shows its messages
+    among its own, in the order in which they were said. Returns the ticket that goes on.
     """
     if ticket_id == into_id:
         raise Invalid("It cannot be merged into itself.", fields={"into": "Choose another."})

@@ -260,9 +260,7 @@ def _field_json(field: Field) -> dict[str, Any]:
         "settable": field.is_settable,
         "choices": choices if field.name != "ci" else choices[:200],
         "sortable": listing.is_sortable(field),
-        "groupable": listing.is_sortable(field)
-        and not field.is_instant
-        and field.name != "number",
+        "groupable": listing.is_sortable(field) and not field.is_instant and field.name != "number",
         "columnable": field.type != "words",
     }
 

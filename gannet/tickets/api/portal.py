@@ -20,7 +20,8 @@ from gannet.tickets.api import portal_shapes, shapes
 from gannet.tickets.api.lists import accepted, find_item, find_service, logged_json
 from gannet.tickets.classify import suggest_services
 from gannet.tickets.models import Channel, Clock, HitToo, StateCode, Ticket
-from gannet.tickets.record import Reading, find, requester_path
+from gannet.tickets.record import Reading, find
+from gannet.tickets.requester_path import requester_path
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Invalid, Missing
 from gannet_core.conditions import fold

@@ -19,9 +19,10 @@ from gannet.tickets import actions, policies
 from gannet.tickets.actions import Acting
 from gannet.tickets.api import record_shapes as around
 from gannet.tickets.api import shapes
+from gannet.tickets.conversation import file_json
 from gannet.tickets.files import keep_upload
 from gannet.tickets.models import Attachment, Draft, Presence
-from gannet.tickets.record import Reading, file_json, find
+from gannet.tickets.record import Reading, find
 from gannet.tickets.why import why
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Invalid, Missing, Stale

@@ -82,6 +82,8 @@ class EntryShape(Shape):
     html = serializers.CharField()
     details = serializers.DictField()
     files = FileShape(many=True)
+    # The duplicate it was said on, where that was merged into the ticket shown.
+    of = serializers.IntegerField(allow_null=True)
 
 
 class LedgerRowShape(Shape):
