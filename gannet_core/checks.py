@@ -6,14 +6,14 @@ a `warning` does not.
 """
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
 from datetime import date, datetime, time
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from gannet_core import approvals, catalogue, conditions, lifecycle, tasks
+from gannet_core import checks_requests, conditions, lifecycle
 from gannet_core.errors import GannetError
 from gannet_core.escalation import UNTOUCHED, amount_of, check_step, span_words
+from gannet_core.findings import ERROR, WARNING, Finding, World, say
 from gannet_core.forms import check_form
 from gannet_core.logic import implies, is_impossible
 from gannet_core.routing import MODES
@@ -21,7 +21,6 @@ from gannet_core.rulebook import Document, name_of
 from gannet_core.rules import check_rule
 from gannet_core.servicetime import ServiceCalendar
 
-ERROR, WARNING = "error", "warning"
 # Who can be told or made to follow, besides people by their address and teams by name.
 ROLES = (
     "holder",
@@ -35,42 +34,10 @@ ROLES = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class World:
-    """What exists outside the rulebook and is named in it."""
-
-    fields: Mapping[str, Mapping[str, Any]]
-    teams: frozenset[str] = frozenset()
-    people: frozenset[str] = frozenset()
-    services: frozenset[str] = frozenset()
-    clock_kinds: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
-    # Why a webhook may not be posted to its address; None when it may.
-    refused_hook: Callable[[str], str | None] = lambda url: None
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """One thing to mend: where, what is wrong, why it matters, what to do."""
-
-    severity: str
-    section: str
-    key: str
-    name: str
-    says: str
-    why: str
-    do: str
-
-
 def check_document(document: Document, world: World, today: date) -> list[Finding]:
     """Every finding of every check, errors first, in the order of the sections."""
     found = [finding for one in _CHECKS for finding in one(document, world, today)]
     return sorted(found, key=lambda finding: finding.severity != ERROR)
-
-
-def _say(
-    section: str, one: Mapping[str, Any], says: str, why: str, do: str, severity: str = ERROR
-) -> Finding:
-    return Finding(severity, section, str(one.get("key", "")), name_of(section, one), says, why, do)
 
 
 def _calendars(document: Document, world: World, today: date) -> Iterator[Finding]:
@@ -78,13 +45,13 @@ def _calendars(document: Document, world: World, today: date) -> Iterator[Findin
         try:
             compiled = ServiceCalendar.from_json(one)
         except GannetError as error:
-            yield _say(
+            yield say(
                 "calendars", one, str(error), "No time can be counted on it.", "Mend that place."
             )
             continue
         start = datetime.combine(today, time(), ZoneInfo(one["zone"]))
         if compiled.next_opening(start) is None and not compiled.is_open(start):
-            yield _say(
+            yield say(
                 "calendars",
                 one,
                 "It never opens again.",
@@ -99,7 +66,7 @@ def _matrix(document: Document, world: World, today: date) -> Iterator[Finding]:
     levels = {axis: len(matrix.get(axis) or ()) for axis in ("impact", "urgency")}
     cells = matrix.get("cells") or []
     if len(cells) != levels["impact"] or any(len(row) != levels["urgency"] for row in cells):
-        yield _say(
+        yield say(
             "matrix",
             label,
             "The grid has not one cell for each impact and urgency.",
@@ -112,7 +79,7 @@ def _matrix(document: Document, world: World, today: date) -> Iterator[Finding]:
         axis = question.get("sets")
         for choice in question.get("choices") or ():
             if axis in reach and choice.get("level") not in reach[axis]:
-                yield _say(
+                yield say(
                     "questions",
                     question,
                     f"“{choice.get('label')}” sets {axis} {choice.get('level')}.",
@@ -125,7 +92,7 @@ def _matrix(document: Document, world: World, today: date) -> Iterator[Finding]:
                 continue
             where = f"{matrix['impact'][row]} × {matrix['urgency'][column]}"
             if _can_be_answered(document, row + 1, column + 1):
-                yield _say(
+                yield say(
                     "matrix",
                     label,
                     f"{where} is empty.",
@@ -182,11 +149,11 @@ def _scope(one: Mapping[str, Any], world: World) -> Iterator[Finding]:
     try:
         conditions.check(one.get("scope"), world.fields)
     except GannetError as error:
-        yield _say("agreements", one, str(error), "Its scope cannot be read.", "Mend the scope.")
+        yield say("agreements", one, str(error), "Its scope cannot be read.", "Mend the scope.")
         return
     yield from _values(one["scope"], "agreements", one, world)
     if is_impossible(one["scope"], world.fields):
-        yield _say(
+        yield say(
             "agreements",
             one,
             "Its scope can never match.",
@@ -200,7 +167,7 @@ def _targets(
 ) -> Iterator[Finding]:
     named = {one.get("calendar"), *(row.get("calendar") for row in one["targets"].values())}
     for key in sorted(str(key) for key in named - calendars if key):
-        yield _say(
+        yield say(
             "agreements",
             one,
             f"There is no calendar “{key}”.",
@@ -210,7 +177,7 @@ def _targets(
     if one.get("status") == "retired":
         return
     if not one.get("calendar"):
-        yield _say(
+        yield say(
             "agreements",
             one,
             "It has no calendar.",
@@ -219,7 +186,7 @@ def _targets(
         )
     for priority in priorities:
         if str(priority) not in one["targets"] and one["kind"] == "customer":
-            yield _say(
+            yield say(
                 "agreements",
                 one,
                 f"P{priority} has no targets.",
@@ -232,7 +199,7 @@ def _targets(
                 continue
             about = world.clock_kinds.get(kind)
             if about is None or about["of"] != one["kind"]:
-                yield _say(
+                yield say(
                     "agreements",
                     one,
                     f"P{priority} has a target for “{kind}”.",
@@ -240,7 +207,7 @@ def _targets(
                     "Choose another clock.",
                 )
             elif not isinstance(seconds, int) or seconds <= 0:
-                yield _say(
+                yield say(
                     "agreements",
                     one,
                     f"P{priority} {kind} has the target {seconds!r}.",
@@ -255,14 +222,14 @@ def _steps(document: Document, one: Mapping[str, Any], world: World) -> Iterator
         try:
             check_step(step, f"step “{name}”", world.fields)
         except (GannetError, KeyError) as error:
-            yield _say("agreements", one, str(error), "The step cannot run.", "Mend the step.")
+            yield say("agreements", one, str(error), "The step cannot run.", "Mend the step.")
             continue
         yield from _actions(document, step["then"], "agreements", one, world)
         if step["clock"] == UNTOUCHED:
             continue
         targets = [row[step["clock"]] for row in one["targets"].values() if step["clock"] in row]
         if not targets:
-            yield _say(
+            yield say(
                 "agreements",
                 one,
                 f"Step “{name}” can never fire.",
@@ -270,7 +237,7 @@ def _steps(document: Document, one: Mapping[str, Any], world: World) -> Iterator
                 "Give it a target, or let the step follow another clock.",
             )
         elif all(amount_of(step, target) is None for target in targets):
-            yield _say(
+            yield say(
                 "agreements",
                 one,
                 f"Step “{name}” can never fire.",
@@ -285,12 +252,12 @@ def _rules(document: Document, world: World, today: date) -> Iterator[Finding]:
         try:
             check_rule(one, world.fields)
         except GannetError as error:
-            yield _say("rules", one, str(error), "The rule cannot run.", "Mend that place.")
+            yield say("rules", one, str(error), "The rule cannot run.", "Mend that place.")
             continue
         yield from _values(one["if"], "rules", one, world)
         yield from _actions(document, one["then"], "rules", one, world)
         if is_impossible(one["if"], world.fields):
-            yield _say(
+            yield say(
                 "rules",
                 one,
                 "It can never run.",
@@ -326,7 +293,7 @@ def _hidden(
             except (GannetError, KeyError, TypeError):
                 continue
             if is_hidden:
-                yield _say(
+                yield say(
                     section,
                     later,
                     "It can never apply." if section == "agreements" else "It can never run.",
@@ -354,7 +321,7 @@ def _actions(
     for action in actions:
         for part, known in named.items():
             if part in action and action[part] and action[part] not in known:
-                yield _say(
+                yield say(
                     section,
                     one,
                     f"It names the {part} “{action[part]}”.",
@@ -363,7 +330,7 @@ def _actions(
                 )
         for key in action.get("tasks") or ():
             if key not in tasks:
-                yield _say(
+                yield say(
                     section,
                     one,
                     f"It adds the tasks “{key}”.",
@@ -372,7 +339,7 @@ def _actions(
                 )
         for who in action.get("who") or ():
             if who not in ROLES and who not in world.people and who not in world.teams:
-                yield _say(
+                yield say(
                     section,
                     one,
                     f"It tells “{who}”.",
@@ -403,7 +370,7 @@ def _values(
         for member in value if isinstance(value, list) else [value]:
             if isinstance(member, str) and member and conditions.fold(member) not in known:
                 label = world.fields[leaf["field"]].get("label", leaf["field"])
-                yield _say(
+                yield say(
                     section,
                     one,
                     f"It asks for {label} “{member}”.",
@@ -419,10 +386,10 @@ def _forms(document: Document, world: World, today: date) -> Iterator[Finding]:
         try:
             check_form(one, _form_fields(document, world))
         except GannetError as error:
-            yield _say("forms", one, str(error), "The form cannot be filled in.", "Mend the form.")
+            yield say("forms", one, str(error), "The form cannot be filled in.", "Mend the form.")
     for one in document["templates"]:
         if one.get("form") and one["form"] not in forms:
-            yield _say(
+            yield say(
                 "templates",
                 one,
                 f"There is no form “{one['form']}”.",
@@ -431,7 +398,7 @@ def _forms(document: Document, world: World, today: date) -> Iterator[Finding]:
             )
         for key in one.get("tasks") or ():
             if key not in tasks:
-                yield _say(
+                yield say(
                     "templates",
                     one,
                     f"There is no task template “{key}”.",
@@ -454,7 +421,7 @@ def _routing(document: Document, world: World, today: date) -> Iterator[Finding]
     named = {entry.get("team") for entry in routing.get("teams") or ()}
     named |= {team for entry in routing.get("chains") or () for team in entry.get("teams") or ()}
     for team in sorted(str(team) for team in named - world.teams):
-        yield _say(
+        yield say(
             "routing",
             label,
             f"It names the team “{team}”.",
@@ -463,7 +430,7 @@ def _routing(document: Document, world: World, today: date) -> Iterator[Finding]
         )
     for entry in routing.get("chains") or ():
         if entry.get("service") not in world.services:
-            yield _say(
+            yield say(
                 "routing",
                 label,
                 f"It names the service “{entry.get('service')}”.",
@@ -472,7 +439,7 @@ def _routing(document: Document, world: World, today: date) -> Iterator[Finding]
             )
     for entry in routing.get("teams") or ():
         if entry.get("mode") not in MODES:
-            yield _say(
+            yield say(
                 "routing",
                 label,
                 f"{entry.get('team')} routes “{entry.get('mode')}”.",
@@ -483,7 +450,7 @@ def _routing(document: Document, world: World, today: date) -> Iterator[Finding]
             try:
                 conditions.check(entry["exempt"], world.fields)
             except GannetError as error:
-                yield _say(
+                yield say(
                     "routing",
                     label,
                     f"{entry.get('team')}: {error}",
@@ -492,7 +459,7 @@ def _routing(document: Document, world: World, today: date) -> Iterator[Finding]
                 )
     for one in document["categories"]:
         if one.get("team") and one["team"] not in world.teams:
-            yield _say(
+            yield say(
                 "categories",
                 one,
                 f"It names the team “{one['team']}”.",
@@ -505,7 +472,7 @@ def _closing(document: Document, world: World, today: date) -> Iterator[Finding]
     closing = document["closing"]
     label = {"key": "", "name": "Conditions for closing"}
     if closing.get("calendar") not in {one["key"] for one in document["calendars"]}:
-        yield _say(
+        yield say(
             "closing",
             label,
             f"There is no calendar “{closing.get('calendar')}”.",
@@ -516,14 +483,14 @@ def _closing(document: Document, world: World, today: date) -> Iterator[Finding]
         try:
             conditions.check(entry.get("if"), world.fields)
         except GannetError as error:
-            yield _say("closing", label, str(error), "The condition cannot be read.", "Mend it.")
+            yield say("closing", label, str(error), "The condition cannot be read.", "Mend it.")
 
 
 def _messages(document: Document, world: World, today: date) -> Iterator[Finding]:
     keys = {one["key"] for one in document["messages"]}
     for one in document["notifications"]:
         if one["message"] not in keys:
-            yield _say(
+            yield say(
                 "notifications",
                 one,
                 f"There is no message “{one['message']}”.",
@@ -533,7 +500,7 @@ def _messages(document: Document, world: World, today: date) -> Iterator[Finding
     for one in document["hooks"]:
         refused = world.refused_hook(str(one.get("url", "")))
         if refused:
-            yield _say(
+            yield say(
                 "hooks",
                 one,
                 f"It posts to “{one.get('url')}”.",
@@ -547,7 +514,7 @@ def _waits(document: Document, world: World, today: date) -> Iterator[Finding]:
     seen = {one.get("on") for one in document["waits"]}
     for one in document["waits"]:
         if one.get("on") not in reasons:
-            yield _say(
+            yield say(
                 "waits",
                 one,
                 f"It waits on “{one.get('on')}”.",
@@ -567,109 +534,13 @@ def _waits(document: Document, world: World, today: date) -> Iterator[Finding]:
     stages = {str(state) for state in lifecycle.State}
     for one in document["states"]:
         if one.get("stage") not in stages:
-            yield _say(
+            yield say(
                 "states",
                 one,
                 f"Its stage is “{one.get('stage')}”.",
                 "Nothing follows from that.",
                 f"Choose {', '.join(sorted(stages))}.",
             )
-
-
-def _offered(document: Document, world: World, today: date) -> Iterator[Finding]:
-    """Items and bundles name things that are there, and what they ask for fits."""
-    known = {
-        "form": ({one["key"] for one in document["forms"]}, "form"),
-        "route": ({one["key"] for one in document["routes"]}, "approval route"),
-        "team": (world.teams, "team"),
-        "service": (world.services, "service"),
-        "delivery": ({one["key"] for one in document["agreements"]}, "agreement"),
-    }
-    templates = {one["key"] for one in document["tasks"]}
-    for section in ("items", "bundles"):
-        for one in document[section]:
-            for part, (names, word) in known.items():
-                if one.get(part) and names and one[part] not in names:
-                    yield _say(
-                        section,
-                        one,
-                        f"There is no {word} “{one[part]}”.",
-                        "It could not be fulfilled as it says.",
-                        "Choose another one.",
-                    )
-            for key in one.get("tasks") or ():
-                if key not in templates:
-                    yield _say(
-                        section,
-                        one,
-                        f"There is no task template “{key}”.",
-                        "Its tasks could not be added.",
-                        "Choose another one.",
-                    )
-            try:
-                conditions.check(one.get("who") or {"all": []})
-            except GannetError as error:
-                yield _say(section, one, f"{error}", "Nobody could be offered it.", "Mend it.")
-    for one in document["bundles"]:
-        for says in catalogue.wrong_parts(one, document["items"]):
-            yield _say("bundles", one, says, "It could not be asked for.", "Mend its parts.")
-    for one in document["tasks"]:
-        try:
-            tasks.plan(catalogue.plan_of(one))
-        except GannetError as error:
-            yield _say("tasks", one, f"{error}", "Its tasks could never begin.", "Mend the order.")
-
-
-def _routes(document: Document, world: World, today: date) -> Iterator[Finding]:
-    """Nothing waits for nobody: the dead-end check."""
-    fields = {**world.fields, **catalogue.FACTS}
-    for one in document["routes"]:
-        for says in approvals.check_route(one):
-            yield _say(
-                "routes", one, says, "A request could wait for nobody, for ever.", "Mend the route."
-            )
-        named = [one.get("owner"), *(stage.get("fallback") for stage in one["stages"])]
-        named += [
-            entry.get("of")
-            for stage in one["stages"]
-            for entry in stage.get("approvers") or ()
-            if entry["who"] == "person"
-        ]
-        for person in sorted({name for name in named if name} - set(world.people)):
-            if world.people:
-                yield _say(
-                    "routes",
-                    one,
-                    f"{person} does not work here.",
-                    "They could never decide.",
-                    "Choose somebody who does.",
-                )
-        try:
-            ends = approvals.ends_of(one, fields)
-        except GannetError:
-            continue
-        for end in ends.ends:
-            if end.problem:
-                yield _say(
-                    "routes",
-                    one,
-                    f"{end.problem}, for example with {_example(end.example)}.",
-                    "Such a request would hang.",
-                    "Add a fallback.",
-                )
-        if not ends.is_complete:
-            yield _say(
-                "routes",
-                one,
-                f"{ends.combinations} combinations are too many: all pairs of answers were tried.",
-                "A dead end of three answers could be missed.",
-                "Ask for less in its conditions.",
-                severity=WARNING,
-            )
-
-
-def _example(facts: Mapping[str, Any]) -> str:
-    return ", ".join(f"{name} = {value}" for name, value in facts.items()) or "any answers"
 
 
 _CHECKS = (
@@ -682,6 +553,7 @@ _CHECKS = (
     _closing,
     _messages,
     _waits,
-    _offered,
-    _routes,
+    checks_requests.offered,
+    checks_requests.task_templates,
+    checks_requests.routes,
 )

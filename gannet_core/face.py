@@ -243,6 +243,11 @@ def _plan(case: Case) -> dict[str, Any]:
     }
 
 
+def _flow(case: Case) -> dict[str, Any]:
+    says = tasks.wrong_flow(case["tasks"])
+    return {"wrong": len(says), "says": says}
+
+
 def _settle(case: Case) -> dict[str, Any]:
     decisions = [
         approvals.Decision(entry["by"], entry["decision"] == "approve", parse_instant(entry["at"]))
@@ -256,6 +261,7 @@ def _settle(case: Case) -> dict[str, Any]:
 OPERATIONS: Mapping[str, Operation] = {
     "approvals.stage": _settle,
     "tasks.plan": _plan,
+    "tasks.flow": _flow,
     "servicetime.elapsed": _elapsed,
     "servicetime.due": _due,
     "servicetime.next_opening": _next_opening,

@@ -2,9 +2,11 @@
 
 The order is a directed acyclic graph. Times are whole minutes from the beginning of the
 plan; the application maps them to dates on a service calendar. Earliest times come from a
-forward pass, latest from a backward one (the critical path method of PERT/CPM).
+forward pass, latest from a backward one (the critical path method of PERT/CPM). What doing
+one task yields, such as an asset tag, can be read by those that wait for it.
 """
 
+import re
 from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -120,3 +122,61 @@ def _checked(tasks: Sequence[Task]) -> dict[Any, Task]:
             if name not in by_name:
                 raise TaskError(f"Task {task.id} waits for {name}, which is not there.")
     return by_name
+
+
+_NAMED = re.compile(r"\{([^{}]{1,60})\}")
+
+
+def reads(words: str) -> list[str]:
+    """The names in braces in the words of an input: "{asset tag}" reads the asset tag."""
+    return list(dict.fromkeys(_NAMED.findall(words)))
+
+
+def filled(words: str, values: Mapping[str, str]) -> tuple[str, list[str]]:
+    """The words with every name that has a value replaced by it, and the names without one.
+
+    Names are a closed set and are replaced once: a value that looks like a name is text.
+    """
+    lacking = [name for name in reads(words) if not values.get(name)]
+    return _NAMED.sub(lambda found: values.get(found[1]) or found[0], words), lacking
+
+
+def wrong_flow(entries: Sequence[Mapping[str, Any]]) -> list[str]:
+    """What is wrong with what tasks hand on to each other, in sentences.
+
+    Each entry has a `title`, and may have `after` (titles), `inputs` (name -> words that
+    may read names) and `outputs` (names that doing it fills). Two tasks may not give the
+    same name, and a task may read what another gives only when it waits for it, directly
+    or through others; names that no task gives are answers of the form, and free. The
+    order itself is `plan`'s to check.
+    """
+    found: list[str] = []
+    giver: dict[str, str] = {}
+    for entry in entries:
+        for name in entry.get("outputs") or ():
+            if name in giver:
+                found.append(f"Both “{giver[name]}” and “{entry['title']}” give “{name}”.")
+            giver.setdefault(name, entry["title"])
+    after = {entry["title"]: tuple(entry.get("after") or ()) for entry in entries}
+    for entry in entries:
+        earlier = _before(entry["title"], after)
+        words = " ".join(map(str, (entry.get("inputs") or {}).values()))
+        found += [
+            f"“{entry['title']}” reads “{name}”, but does not wait for “{giver[name]}”, which"
+            " gives it."
+            for name in reads(words)
+            if name in giver and giver[name] not in earlier
+        ]
+    return found
+
+
+def _before(title: str, after: Mapping[str, tuple[str, ...]]) -> set[str]:
+    """Everything that a task waits for, directly or not; safe on a circle."""
+    found: set[str] = set()
+    waiting = list(after.get(title, ()))
+    while waiting:
+        name = waiting.pop()
+        if name not in found:
+            found.add(name)
+            waiting.extend(after.get(name, ()))
+    return found

@@ -356,11 +356,14 @@ TASKS = [
         "key": "laptop",
         "name": "A laptop",
         "tasks": [
-            _task("Take one from the stores", "Quayside Support", phase="Prepare", estimate_minutes=20),
-            _task("Set it up", "Platforms", phase="Prepare", estimate_minutes=90, after=["Take one from the stores"]),
+            _task("Take one from the stores", "Quayside Support", phase="Prepare", estimate_minutes=20,
+                  outputs=["asset tag"]),
+            _task("Set it up", "Platforms", phase="Prepare", estimate_minutes=90, after=["Take one from the stores"],
+                  mode="in turn", inputs={"asset tag": "{asset tag}", "for": "{person}"}),
             _task("Collect the old one", "Quayside Support", phase="Hand over", estimate_minutes=20,
                   **{"if": _leaf("old_laptop", "is", True)}),
-            _task("Hand it over", "Quayside Support", phase="Hand over", estimate_minutes=30, after=["Set it up"]),
+            _task("Hand it over", "Quayside Support", phase="Hand over", estimate_minutes=30, after=["Set it up"],
+                  inputs={"asset tag": "{asset tag}", "where": "{place}"}),
         ],
     },
     {
@@ -380,8 +383,9 @@ TASKS = [
         "name": "An account",
         "tasks": [
             _task("Create the account", "Platforms", phase="Prepare", estimate_minutes=5,
-                  runbook="create-account", inputs={"account": "{account_name}"}),
-            _task("Tell the person", "Platforms", phase="Hand over", estimate_minutes=10, after=["Create the account"]),
+                  runbook="create-account", inputs={"account": "{account_name}"}, outputs=["address"]),
+            _task("Tell the person", "Platforms", phase="Hand over", estimate_minutes=10, after=["Create the account"],
+                  inputs={"address": "{address}"}),
         ],
     },
     {

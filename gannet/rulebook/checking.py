@@ -13,8 +13,9 @@ from gannet.people.models import Person, Team
 from gannet.rulebook.book import Book, of_document
 from gannet.tickets.fields import registry
 from gannet.tickets.orm_conditions import stored_values
-from gannet_core.checks import Finding, World, check_document
+from gannet_core.checks import check_document
 from gannet_core.difference import Difference, compare
+from gannet_core.findings import Finding, World
 
 # Fields whose choices are closed: a name that is not among them can never match.
 _CLOSED = ("service", "category", "team", "care tier", "supplier", "kind", "channel", "waiting on")

@@ -20,8 +20,8 @@ from gannet.rulebook.checking import findings_of
 from gannet.rulebook.models import Draft, DraftEdit, Edition
 from gannet.web.errors import Conflict, Invalid, Missing, Refused, Stale
 from gannet_core import rulebook
-from gannet_core.checks import ERROR
 from gannet_core.errors import DocumentError
+from gannet_core.findings import ERROR
 from gannet_core.instants import seconds_of
 
 

@@ -184,7 +184,9 @@ _SECTIONS: dict[str, Schema] = {
                     cost_pence=_WHOLE,
                     after=_list(_SHORT),
                     runbook=_TEXT,
+                    mode={"enum": list(MODES)},
                     inputs={"type": "object", "additionalProperties": _TEXT},
+                    outputs=_list(_SHORT),
                     **{"if": {"anyOf": [_CONDITION, {"type": "null"}]}},
                 )
             ),

@@ -18,8 +18,6 @@ from gannet.tickets.models import (
     Outward,
     Reminder,
     StateCode,
-    Task,
-    TaskState,
     Ticket,
     TimeEntry,
 )
@@ -28,33 +26,6 @@ from gannet.tickets.request_json import asked_json
 _DAY = 86_400
 _LIKELY_DAYS = 21
 _MOST = 6
-
-
-def tasks_json(ticket: Ticket) -> list[dict[str, Any]]:
-    rows = ticket.tasks.select_related("team", "person", "done_by").prefetch_related("after")
-    states = {task.pk: task.state for task in rows}
-    return [task_json(task, states) for task in rows]
-
-
-def task_json(task: Task, states: dict[int, str]) -> dict[str, Any]:
-    after = [other.pk for other in task.after.all()]
-    waits = any(states.get(key) == TaskState.OPEN for key in after)
-    return {
-        "id": task.pk,
-        "title": task.title,
-        "team": named(task.team),
-        "person": named(task.person),
-        "state": task.state,
-        "after": after,
-        "is_ready": task.state == TaskState.OPEN and not waits,
-        "phase": task.phase,
-        "is_automatic": bool(task.runbook),
-        "estimate_minutes": task.estimate_minutes,
-        "cost_pence": task.cost_pence,
-        "due_s": task.due_s,
-        "done_s": task.done_s,
-        "done_by": task.done_by.name if task.done_by else "",
-    }
 
 
 def named(thing: Any) -> dict[str, Any] | None:

@@ -47,6 +47,7 @@ _TOLD_VALUES = (
     "cause",
     "article",
     "alert",
+    "outputs",
 )
 _FOR_REQUESTER = (
     Kind.LOGGED,

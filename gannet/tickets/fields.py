@@ -335,6 +335,7 @@ _FIELDS = [
     ),
     Field("minutes", "number", "minutes logged", "minutes", lambda t: t.minutes),
     Field("cost", "number", "cost in pence", "cost_pence", lambda t: t.cost_pence),
+    Field("spent", "number", "spent in pence", "spent_pence", lambda t: t.spent_pence),
     Field("score", "number", "satisfaction", "score", lambda t: t.score, is_nullable=True),
     Field(
         "parent", "number", "part of number", "parent_id", lambda t: t.parent_id, is_nullable=True

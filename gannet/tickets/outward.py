@@ -19,6 +19,8 @@ class Reply:
     state: str
     log: list[str] = field(default_factory=list)
     is_over: bool = False
+    # What it yielded, by name, for what comes after it.
+    outputs: Mapping[str, str] = field(default_factory=dict)
 
 
 class System(Protocol):
@@ -38,6 +40,7 @@ class Runbook:
     about: str
     inputs: Mapping[str, str]
     steps: tuple[str, ...]
+    outputs: Mapping[str, str] = field(default_factory=dict)
 
 
 RUNBOOKS: Mapping[str, Runbook] = {
@@ -63,6 +66,7 @@ RUNBOOKS: Mapping[str, Runbook] = {
             "Makes the account and its mailbox.",
             {"account": "Name in the address"},
             ("Checked that {account} is free", "Made the account", "Made the mailbox"),
+            {"address": "{account}@northmere.example"},
         ),
         Runbook(
             "restart-till",
@@ -122,7 +126,8 @@ class RunbookSimulator:
             first = book.steps[0].format(**named)
             return secrets.token_hex(6), Reply("failed", [f"{first}: not found"], is_over=True)
         steps = [step.format(**named) for step in book.steps]
-        return secrets.token_hex(6), Reply("done", steps, is_over=True)
+        outputs = {name: words.format(**named) for name, words in book.outputs.items()}
+        return secrets.token_hex(6), Reply("done", steps, is_over=True, outputs=outputs)
 
     def look(self, key: str, inputs: Mapping[str, str], age_s: int) -> Reply:
         return Reply("done", is_over=True)

@@ -184,6 +184,7 @@ def _task_line(task: Task) -> dict[str, Any]:
         "team": task.team.name if task.team else "",
         "due_s": task.due_s,
         "waits_for": waits,
+        "outputs": list(task.outputs),
     }
 
 

@@ -18,6 +18,7 @@ from gannet.tickets.history import happenings, row_of
 from gannet.tickets.models import Clock, MoveCode, StateCode, Ticket
 from gannet.tickets.request_json import request_json
 from gannet.tickets.requester_path import requester_path
+from gannet.tickets.task_json import tasks_json
 from gannet.web.errors import Missing
 from gannet_core import lifecycle
 from gannet_core.clocks import Ledger
@@ -79,7 +80,7 @@ class Reading:
             "statuses": self._statuses(),
             "fields": self._fields(),
             "tags": list(ticket.tags),
-            "tasks": around.tasks_json(ticket),
+            "tasks": tasks_json(ticket),
             "plan": plan_json(ticket, self.policy, self.now_s),
             "open_children": list(
                 policies.visible_to(self.reader)

@@ -59,10 +59,27 @@ def choose_person(
     exempt = book.teams.get(team.name, {}).get("exempt")
     if exempt and evaluate(exempt, record_of(ticket, book)).result:
         return PersonChoice(None, sentence=f"{team.name} keeps such tickets for work by hand")
+    needs = book.categories.get(ticket.category, {}).get("skills", ())
+    return _choose(book, team, mode, needs, at_s, ignores_load=ignores_load)
+
+
+def choose_for_task(book: Book, team: Team, mode: str, at_s: int) -> PersonChoice:
+    """The person of a team who gets a task of a ticket by the task's own mode."""
+    return _choose(book, team, mode, (), at_s)
+
+
+def _choose(
+    book: Book,
+    team: Team,
+    mode: str,
+    needs: Sequence[str],
+    at_s: int,
+    *,
+    ignores_load: bool = False,
+) -> PersonChoice:
     members = _members(book, team, at_s)
     needs_load = mode == routing.LEAST_LOADED and not ignores_load
     candidates = _candidates(book, members, at_s, needs_load=needs_load, ignores=ignores_load)
-    needs = book.categories.get(ticket.category, {}).get("skills", ())
     picked = routing.pick(mode, candidates, needs, book.routing.get("weights"))
     names = {str(member.person_id): member.name for member in members}
     why = picked.explain(mode, names)

@@ -23,7 +23,7 @@ from gannet.messages import hooks, inbound, outbox
 from gannet.rulebook.jobs import revive
 from gannet.tickets import search
 from gannet.tickets.actions import Acting, close, escalate_step, resume, route_again, working
-from gannet.tickets.actions.fulfilment import run_runbooks
+from gannet.tickets.actions.fulfilment import route_tasks, run_runbooks
 from gannet.tickets.actions.outward import look_outside
 from gannet.tickets.actions.own import fire_reminders
 from gannet.tickets.actions.routes import fire_due_stages, replace_leavers
@@ -168,6 +168,7 @@ def step(now_s: int) -> int:
     done += fire_due_stages(now_s)
     done += replace_leavers(now_s)
     done += run_runbooks(now_s)
+    done += route_tasks(now_s)
     done += look_outside(now_s, Acting(person=None, now=instant_of(now_s)))
     done += outbox.send_due(now_s)
     done += hooks.send_due(now_s)

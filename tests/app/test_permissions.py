@@ -137,7 +137,7 @@ ELSEWHERE = {
     # Requests and approvals: tests/app/test_requests.py.
     "api/catalogue/ask", "api/catalogue/<slug:key>/look", "api/decide/<str:token>",
     # Administrators only, as the rest of the rulebook: tests/app/test_rulebook.py.
-    "api/rulebook/route-ends",
+    "api/rulebook/route-ends", "api/rulebook/task-plan",
     "api/approvals/<int:approval>/ask-back", "api/approvals/<int:approval>/pass-on",
     "api/portal/tickets/<int:number>/answers", "api/portal/tickets/<int:number>/share",
     "api/portal/outages/<int:number>/hit",

@@ -12,10 +12,12 @@ import pytest
 
 from gannet_core.face import OPERATIONS, answer, answer_lines
 
-FOLDER = Path(__file__).parent / "vectors"
+# The shared cases, and those of this project in the same form.
+FOLDERS = [Path(__file__).parent / name for name in ("vectors", "own_vectors")]
 CASES = [
     json.loads(line)
-    for path in sorted(FOLDER.glob("*.jsonl"))
+    for folder in FOLDERS
+    for path in sorted(folder.glob("*.jsonl"))
     for line in path.read_text(encoding="utf-8").splitlines()
 ]
 ANSWERED = [case for case in CASES if case["op"] in OPERATIONS]

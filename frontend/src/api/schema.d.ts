@@ -1550,6 +1550,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rulebook/task-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description When the tasks of a template could run at the earliest, as it is being edited. */
+        post: operations["task_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rulebook/try": {
         parameters: {
             query?: never;
@@ -2886,6 +2903,8 @@ export interface components {
             is_capped: boolean;
             count: number;
         };
+        /** @enum {unknown} */
+        BlankEnum: "";
         /** @description The requests by phase. */
         BoardShape: {
             columns: components["schemas"]["ColumnShape"][];
@@ -3783,6 +3802,8 @@ export interface components {
             is_marked: boolean;
             reminders: components["schemas"]["ReminderShape"][];
         };
+        /** @enum {string} */
+        ModeEnum: "by hand" | "in turn" | "least loaded";
         /** @description A serializer that refuses what it does not know, naming it. */
         MyThingShape: {
             id: number;
@@ -4100,6 +4121,11 @@ export interface components {
             /** Format: int64 */
             cost_pence?: number;
             due_s?: number | null;
+            /** Format: int64 */
+            spent_pence?: number | null;
+            phase?: string;
+            mode?: components["schemas"]["ModeEnum"] | components["schemas"]["BlankEnum"];
+            outputs?: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PathStepShape: {
@@ -4141,6 +4167,13 @@ export interface components {
             length_minutes: number;
             ends_s: number;
             rows: components["schemas"]["PlanRowShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PlannedTaskShape: {
+            title: string;
+            earliest: number[];
+            latest: number[];
+            is_critical: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PreferencesAnswerShape: {
@@ -4510,6 +4543,14 @@ export interface components {
             };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        RunbookWordShape: {
+            key: string;
+            name: string;
+            inputs: {
+                [key: string]: string;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         SayShapeRequest: {
             score?: number | null;
             /** @default  */
@@ -4713,6 +4754,11 @@ export interface components {
             /** Format: int64 */
             cost_pence?: number;
             due_s?: number | null;
+            /** Format: int64 */
+            spent_pence?: number | null;
+            phase?: string;
+            mode?: components["schemas"]["ModeEnum"] | components["schemas"]["BlankEnum"];
+            outputs?: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TaskLineShape: {
@@ -4724,6 +4770,7 @@ export interface components {
             team: string;
             due_s: number | null;
             waits_for: string[];
+            outputs: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TaskOutShape: {
@@ -4738,13 +4785,34 @@ export interface components {
             is_automatic: boolean;
             estimate_minutes: number;
             cost_pence: number;
+            spent_pence: number | null;
+            mode: string;
+            inputs: components["schemas"]["ValueShape"][];
+            outputs: components["schemas"]["ValueShape"][];
             due_s: number | null;
             done_s: number | null;
             done_by: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        TaskPlanAskShapeRequest: {
+            tasks: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TaskPlanShape: {
+            length_minutes: number;
+            rows: components["schemas"]["PlannedTaskShape"][];
+            wrong: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         TaskStateShapeRequest: {
             state: components["schemas"]["TaskStateShapeStateEnum"];
+            outputs?: {
+                [key: string]: string;
+            };
+            /** Format: int64 */
+            spent_pence?: number | null;
         };
         /** @enum {string} */
         TaskStateShapeStateEnum: "open" | "done" | "skipped";
@@ -4923,6 +4991,11 @@ export interface components {
             /** @default true */
             remembers: boolean;
         };
+        /** @description What a task reads or yields; the value is empty until it is known. */
+        ValueShape: {
+            name: string;
+            value: string;
+        };
         /** @description What a view keeps: the filter, words, order, columns with widths, grouping, form. */
         ViewBodyShape: {
             filter?: unknown | null;
@@ -4997,6 +5070,7 @@ export interface components {
                 [key: string]: string[];
             };
             modes: string[];
+            runbooks: components["schemas"]["RunbookWordShape"][];
             zones: string[];
             field_types: string[];
             clocks: components["schemas"]["ClockKindShape"][];
@@ -7573,6 +7647,29 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+        };
+    };
+    task_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TaskPlanAskShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskPlanShape"];
                 };
             };
         };

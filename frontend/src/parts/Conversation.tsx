@@ -225,7 +225,7 @@ function words(entry: Entry, requester: string, now: number): string {
     case "tasks added":
       return `tasks added: ${list(entry.details.titles)}`;
     case "task done":
-      return `${who} set the task “${details.title ?? ""}” to ${details.state ?? "done"}`;
+      return `${who} set the task “${details.title ?? ""}” to ${details.state ?? "done"}${yielded(entry.details.outputs)}`;
     case "child opened":
       return `a child record was opened: ${details.title ?? ""}`;
     case "major suggested":
@@ -241,6 +241,13 @@ function words(entry: Entry, requester: string, now: number): string {
     default:
       return `${who}: ${entry.kind}${quote}`;
   }
+}
+
+/** What doing a task yielded: ", asset tag NF-2210". */
+function yielded(value: unknown): string {
+  return Object.entries((value ?? {}) as Record<string, string>)
+    .map(([name, one]) => `, ${name} ${one}`)
+    .join("");
 }
 
 function changes(entry: Entry): string {

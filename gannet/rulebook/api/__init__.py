@@ -28,6 +28,7 @@ urlpatterns = [
     path("api/rulebook/preview-form", trying.PreviewFormView.as_view()),
     path("api/rulebook/hooks", trying.HooksView.as_view()),
     path("api/rulebook/words", words.VocabularyView.as_view()),
+    path("api/rulebook/task-plan", words.TaskPlanView.as_view()),
     path("api/rulebook/route-ends", words.RouteEndsView.as_view()),
     path("api/rulebook/calculate", words.CalculateView.as_view()),
     path("api/rulebook/year", words.YearView.as_view()),

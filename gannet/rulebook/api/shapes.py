@@ -231,6 +231,23 @@ class RouteEndsShape(Shape):
     wrong = serializers.ListField(child=serializers.CharField())
 
 
+class TaskPlanAskShape(Shape):
+    tasks = serializers.ListField(child=serializers.DictField(), max_length=60)
+
+
+class PlannedTaskShape(Shape):
+    title = serializers.CharField()
+    earliest = serializers.ListField(child=serializers.IntegerField())
+    latest = serializers.ListField(child=serializers.IntegerField())
+    is_critical = serializers.BooleanField()
+
+
+class TaskPlanShape(Shape):
+    length_minutes = serializers.IntegerField()
+    rows = PlannedTaskShape(many=True)
+    wrong = serializers.ListField(child=serializers.CharField())
+
+
 class CalculateShape(Shape):
     calendar = serializers.DictField()
     start = serializers.DateTimeField()
@@ -337,6 +354,12 @@ class ClockKindShape(Shape):
     of = serializers.CharField()
 
 
+class RunbookWordShape(Shape):
+    key = serializers.CharField()
+    name = serializers.CharField()
+    inputs = serializers.DictField(child=serializers.CharField())
+
+
 class VocabularyShape(Shape):
     """Everything that can be named in a rulebook, for the editors' lists."""
 
@@ -357,6 +380,7 @@ class VocabularyShape(Shape):
     moments = serializers.ListField(child=serializers.CharField())
     actions = serializers.DictField(child=serializers.ListField(child=serializers.CharField()))
     modes = serializers.ListField(child=serializers.CharField())
+    runbooks = RunbookWordShape(many=True)
     zones = serializers.ListField(child=serializers.CharField())
     field_types = serializers.ListField(child=serializers.CharField())
     clocks = ClockKindShape(many=True)

@@ -24,10 +24,11 @@ from gannet.tickets import forms
 from gannet.tickets.api.lists import OPERATORS
 from gannet.tickets.fields import registry
 from gannet.tickets.orm_conditions import stored_values
+from gannet.tickets.outward import RUNBOOKS
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid
-from gannet_core import approvals, clocks
-from gannet_core.catalogue import FACTS
+from gannet_core import approvals, clocks, tasks
+from gannet_core.catalogue import FACTS, plan_of
 from gannet_core.checks import ROLES
 from gannet_core.clocks import ClockEvent, EventKind
 from gannet_core.errors import GannetError
@@ -95,6 +96,10 @@ class VocabularyView(GannetView):
                 "moments": list(WHEN),
                 "actions": {name: list(parts) for name, parts in ACTIONS.items()},
                 "modes": list(MODES),
+                "runbooks": [
+                    {"key": one.key, "name": one.name, "inputs": dict(one.inputs)}
+                    for one in RUNBOOKS.values()
+                ],
                 "zones": sorted(available_timezones()),
                 "field_types": list(FIELD_TYPES),
                 "clocks": [
@@ -133,6 +138,40 @@ def _field(name: str, about: Mapping[str, Any]) -> dict[str, Any]:
         "choices": [one for one in about.get("choices") or () if one],
         "settable": False,
     }
+
+
+class TaskPlanView(GannetView):
+    """When the tasks of a template could run at the earliest, as it is being edited."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(
+        operation_id="task_plan", request=shapes.TaskPlanAskShape, responses=shapes.TaskPlanShape
+    )
+    def post(self, request: Request) -> Response:
+        given = shapes.TaskPlanAskShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        entries = given.validated_data["tasks"]
+        try:
+            found = tasks.plan(plan_of({"tasks": entries}))
+            wrong = tasks.wrong_flow(entries)
+        except (GannetError, KeyError, TypeError, ValueError) as error:
+            return Response({"length_minutes": 0, "rows": [], "wrong": [str(error)]})
+        return Response(
+            {
+                "length_minutes": found.length,
+                "rows": [
+                    {
+                        "title": title,
+                        "earliest": list(span),
+                        "latest": list(found.latest[title]),
+                        "is_critical": title in found.critical,
+                    }
+                    for title, span in found.earliest.items()
+                ],
+                "wrong": wrong,
+            }
+        )
 
 
 class RouteEndsView(GannetView):

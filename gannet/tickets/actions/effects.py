@@ -14,8 +14,9 @@ from gannet.messages import hooks
 from gannet.people.models import Membership, Person, Role, Team
 from gannet.tickets import intake, routing
 from gannet.tickets.actions.frame import Work
+from gannet.tickets.actions.from_template import add_from_template
 from gannet.tickets.fields import record_of
-from gannet.tickets.models import Follower, StateCode, Task
+from gannet.tickets.models import Follower, StateCode
 from gannet.tickets.setting import RETARGETS, set_tags
 from gannet_core import rules
 from gannet_core.lifecycle import Act, State, can
@@ -248,33 +249,8 @@ def _suggest_major(work: Work, by: str) -> None:
 def add_tasks(work: Work, key: str, by: str) -> None:
     """Add the tasks of a task template to the ticket."""
     template = work.policy.task_templates.get(key)
-    if template is None:
-        return
-    teams = {team.name: team for team in Team.objects.all()}
-    rows = [
-        Task(
-            title=str(entry["title"])[:200],
-            team=teams.get(entry.get("team", "")),
-            position=index,
-            made_s=work.acting.now_s,
-        )
-        for index, entry in enumerate(template["tasks"])
-    ]
-
-    def save() -> None:
-        for row in rows:
-            row.ticket = work.ticket
-        Task.objects.bulk_create(rows)
-
-    work.ticket.all_tasks += len(rows)
-    work.ticket.open_tasks += len(rows)
-    work.record(
-        Kind.TASKS_ADDED,
-        is_automatic=True,
-        by_desk=False,
-        values={"template": template["name"], "titles": [row.title for row in rows], "by": by},
-    )
-    work.afterwards(save)
+    if template is not None:
+        add_from_template(work, template, record_of(work.ticket, work.policy), by)
 
 
 def _open_child(work: Work, parts: Mapping[str, Any], by: str) -> None:

@@ -6,10 +6,12 @@ from django.db import transaction
 
 from gannet.audit.models import Kind
 from gannet.tickets.actions.frame import Acting, working
-from gannet.tickets.models import Outward, OutwardKind, Ticket
-from gannet.tickets.outward import RUNBOOKS, system
+from gannet.tickets.models import Outward, OutwardKind, Task, Ticket
+from gannet.tickets.outward import RUNBOOKS, Reply, system
+from gannet.tickets.task_json import values_for
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.lifecycle import Act
+from gannet_core.tasks import filled
 
 _MAX_INPUT = 200
 
@@ -21,6 +23,29 @@ def pass_out(
     given = {name: " ".join(str(value).split())[:_MAX_INPUT] for name, value in inputs.items()}
     if kind == OutwardKind.RUNBOOK:
         _check_runbook(given)
+    _start(ticket_id, acting, kind, given, title)
+    return Ticket.objects.get(pk=ticket_id)
+
+
+def run_for_task(task: Task, acting: Acting) -> dict[str, str]:
+    """Run a task's runbook with its inputs as they read now; what it yielded, by name.
+
+    A runbook that lacks an input, or fails, is refused: somebody has to do it by hand.
+    """
+    values = values_for(task.ticket)
+    inputs = {name: filled(str(words), values) for name, words in task.inputs.items()}
+    lacking = [name for _, names in inputs.values() for name in names]
+    if lacking:
+        raise Invalid(f"It needs {', '.join(lacking)}, which nobody has said.")
+    given = {"runbook": task.runbook, **{name: words for name, (words, _) in inputs.items()}}
+    _check_runbook(given)
+    answer = _start(task.ticket_id, acting, OutwardKind.RUNBOOK, given, "")
+    if answer.state == "failed":
+        raise Invalid("; ".join(answer.log))
+    return {name: value for name, value in answer.outputs.items() if name in task.outputs}
+
+
+def _start(ticket_id: int, acting: Acting, kind: str, given: dict[str, str], title: str) -> Reply:
     with working(ticket_id, acting, Act.NOTED) as work:
         ticket = work.ticket
         words = " ".join(title.split())[:200] or ticket.title
@@ -45,7 +70,7 @@ def pass_out(
             said["key"] = key
         is_runbook = kind == OutwardKind.RUNBOOK
         work.record(Kind.RUNBOOK_RAN if is_runbook else Kind.PASSED_OUT, values=said)
-    return work.ticket
+    return answer
 
 
 def end_remote(ticket_id: int, acting: Acting, outward_id: int) -> Ticket:

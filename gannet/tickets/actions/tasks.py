@@ -6,16 +6,19 @@ from typing import Any
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
 from gannet.people.models import Person, Team
-from gannet.tickets import policies
+from gannet.tickets import policies, routing
 from gannet.tickets.actions.closing import check_stage, tell_whole
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.models import StateCode, Task, TaskState, Ticket
 from gannet.web.errors import Invalid, Missing, Refused
+from gannet_core import routing as core_routing
 from gannet_core import tasks as core
 from gannet_core.errors import TaskError
 from gannet_core.lifecycle import Act
 
 MOST_TASKS = 60
+# Nobody could take a task, and no shift is known to begin: when to look again, in seconds.
+_LOOK_AGAIN = 3600
 
 
 def add_task(ticket_id: int, acting: Acting, given: Mapping[str, Any]) -> Ticket:
@@ -64,8 +67,20 @@ def drop_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
     return work.ticket
 
 
-def set_task(ticket_id: int, acting: Acting, task_id: int, state: str) -> Ticket:
-    """Set the state of a task; the ticket's holder is told, and of all being done."""
+def set_task(
+    ticket_id: int,
+    acting: Acting,
+    task_id: int,
+    state: str,
+    *,
+    outputs: Mapping[str, str] | None = None,
+    spent_pence: int | None = None,
+) -> Ticket:
+    """Set the state of a task; the ticket's holder is told, and of all being done.
+
+    `outputs` says what doing it yielded; done without one of them is refused, for a later
+    task may need it. `spent_pence` is what it did cost, if that is known.
+    """
     with working(ticket_id, acting) as work:
         task = _task(ticket_id, task_id)
         _check_may(work, task)
@@ -73,12 +88,16 @@ def set_task(ticket_id: int, acting: Acting, task_id: int, state: str) -> Ticket
             return work.ticket
         if state == TaskState.DONE:
             _check_turn(task)
+            _take_outputs(task, outputs or {})
+            task.spent_pence = task.spent_pence if spent_pence is None else spent_pence
         task.state = TaskState(state)
         is_over = state != TaskState.OPEN
         task.done_s = acting.now_s if is_over else None
         task.done_by = acting.person if is_over else None
         task.save()
-        work.record(Kind.TASK_DONE, values={"title": task.title, "state": state})
+        said = {name: value for name, value in task.outputs.items() if value}
+        yielded = {"outputs": said} if said and state == TaskState.DONE else {}
+        work.record(Kind.TASK_DONE, values={"title": task.title, "state": state, **yielded})
         ticket = work.ticket
         count_tasks(ticket)
         if is_over:
@@ -93,6 +112,27 @@ def set_task(ticket_id: int, acting: Acting, task_id: int, state: str) -> Ticket
     return work.ticket
 
 
+def give_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
+    """Give a task to the person of its team whose turn it is, or who has the least load."""
+    with working(ticket_id, acting) as work:
+        task = _task(ticket_id, task_id)
+        if task.person_id is not None or task.team is None or not task.mode:
+            return work.ticket
+        found = routing.choose_for_task(work.policy, task.team, task.mode, acting.now_s)
+        task.person = found.person
+        team, person = task.team, found.person
+        if person is None:
+            task.route_again_s = found.retry_at_s or acting.now_s + _LOOK_AGAIN
+        else:
+            task.route_again_s = None
+            told = {"title": task.title, "state": f"given to {person.name}", "why": found.why}
+            work.record(Kind.TASK_CHANGED, values=told)
+            work.afterwards(lambda: routing.mark_turn(team, person.pk, work.events[0].id))
+            _tell_holder(work, task)
+        task.save()
+    return work.ticket
+
+
 def plan_of(tasks: Sequence[Task]) -> core.Plan:
     """The plan of a ticket's tasks: what is ready, when each can run, what decides the end."""
     return core.plan(_as_core(tasks))
@@ -103,8 +143,10 @@ def count_tasks(ticket: Ticket) -> None:
     states = list(ticket.tasks.values_list("state", flat=True))
     ticket.all_tasks = len(states)
     ticket.open_tasks = states.count(TaskState.OPEN)
-    costs = ticket.tasks.exclude(state=TaskState.SKIPPED).values_list("cost_pence", flat=True)
-    ticket.cost_pence = sum(costs)
+    counted = ticket.tasks.exclude(state=TaskState.SKIPPED)
+    costs = list(counted.values_list("cost_pence", "spent_pence"))
+    ticket.cost_pence = sum(planned for planned, _ in costs)
+    ticket.spent_pence = sum(spent or 0 for _, spent in costs)
 
 
 def _all_done(work: Work) -> None:
@@ -148,6 +190,14 @@ def _check_may(work: Work, task: Task) -> None:
     raise Refused("Only the desk, or whose task it is, can do that.")
 
 
+def _take_outputs(task: Task, given: Mapping[str, str]) -> None:
+    said = {name: " ".join(str(given.get(name, "")).split())[:200] for name in task.outputs}
+    task.outputs = {name: said[name] or task.outputs[name] for name in task.outputs}
+    lacking = {name: "This is empty." for name, value in task.outputs.items() if not value}
+    if lacking:
+        raise Invalid(f"Say what came of it: {', '.join(lacking)}.", fields=lacking)
+
+
 def _check_turn(task: Task) -> None:
     waits = [other.title for other in task.after.filter(state=TaskState.OPEN)]
     if waits:
@@ -170,6 +220,20 @@ def _fill(task: Task, given: Mapping[str, Any]) -> None:
     for name in ("estimate_minutes", "cost_pence"):
         if name in given:
             setattr(task, name, given[name] or 0)
+    if "spent_pence" in given:
+        task.spent_pence = given["spent_pence"]
+    if "phase" in given:
+        task.phase = " ".join(given["phase"].split())[:40]
+    if "outputs" in given:
+        names = dict.fromkeys(" ".join(name.split())[:60] for name in given["outputs"])
+        task.outputs = {name: task.outputs.get(name, "") for name in names if name}
+    if {"mode", "team", "person"} & set(given):
+        task.mode = given.get("mode", task.mode) or ""
+        task.mode = "" if task.mode == core_routing.BY_HAND else task.mode
+        if task.mode and task.team is None:
+            raise Invalid("Say which team.", fields={"team": "Its person is found in a team."})
+        is_sought = task.mode and task.person is None
+        task.route_again_s = task.made_s if is_sought else None
     if "due_s" in given:
         task.due_s = given["due_s"]
 

@@ -56,7 +56,15 @@ class TaskView(GannetView):
     def post(self, request: Request, number: int, task: int) -> Response:
         given = TaskStateShape(data=request.data)
         given.is_valid(raise_exception=True)
-        actions.set_task(number, acting(request), task, given.validated_data["state"])
+        said = given.validated_data
+        actions.set_task(
+            number,
+            acting(request),
+            task,
+            said["state"],
+            outputs=said["outputs"],
+            spent_pence=said["spent_pence"],
+        )
         return Response(ticket_json(number, person_of(request)))
 
     @extend_schema(

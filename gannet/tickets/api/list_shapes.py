@@ -72,6 +72,8 @@ class TaskLineShape(Shape):
     team = serializers.CharField()
     due_s = serializers.IntegerField(allow_null=True)
     waits_for = serializers.ListField(child=serializers.CharField())
+    # What has to be said when it is done.
+    outputs = serializers.ListField(child=serializers.CharField())
 
 
 class ReminderShape(Shape):

@@ -4,6 +4,7 @@ from rest_framework import serializers
 
 from gannet.tickets.api.list_shapes import NamedShape, ReminderShape
 from gannet.web.shape import Shape
+from gannet_core.routing import MODES
 
 
 class VersionedShape(Shape):
@@ -63,10 +64,25 @@ class TaskInShape(Shape):
     estimate_minutes = serializers.IntegerField(required=False, min_value=0, max_value=100_000)
     cost_pence = serializers.IntegerField(required=False, min_value=0, max_value=10**11)
     due_s = serializers.IntegerField(required=False, allow_null=True)
+    spent_pence = serializers.IntegerField(
+        required=False, allow_null=True, min_value=0, max_value=10**11
+    )
+    phase = serializers.CharField(required=False, allow_blank=True, max_length=40)
+    mode = serializers.ChoiceField(choices=MODES, required=False, allow_blank=True)
+    outputs = serializers.ListField(
+        child=serializers.CharField(max_length=60), required=False, max_length=10
+    )
 
 
 class TaskChangeShape(TaskInShape):
     title = serializers.CharField(max_length=200, allow_blank=True, required=False)
+
+
+class ValueShape(Shape):
+    """What a task reads or yields; the value is empty until it is known."""
+
+    name = serializers.CharField()
+    value = serializers.CharField()
 
 
 class TaskOutShape(Shape):
@@ -81,6 +97,10 @@ class TaskOutShape(Shape):
     is_automatic = serializers.BooleanField()
     estimate_minutes = serializers.IntegerField()
     cost_pence = serializers.IntegerField()
+    spent_pence = serializers.IntegerField(allow_null=True)
+    mode = serializers.CharField()
+    inputs = ValueShape(many=True)
+    outputs = ValueShape(many=True)
     due_s = serializers.IntegerField(allow_null=True)
     done_s = serializers.IntegerField(allow_null=True)
     done_by = serializers.CharField()

@@ -438,6 +438,12 @@ class AskFormShape(Shape):
 
 class TaskStateShape(Shape):
     state = serializers.ChoiceField(choices=["open", "done", "skipped"])
+    outputs = serializers.DictField(
+        child=serializers.CharField(max_length=200, allow_blank=True), default=dict
+    )
+    spent_pence = serializers.IntegerField(
+        min_value=0, max_value=10**11, allow_null=True, default=None
+    )
 
 
 class OwnStarterShape(Shape):

@@ -29,6 +29,13 @@ class Task(models.Model):
     # A runbook that does it by itself, and the inputs it gets.
     runbook = models.CharField(max_length=60, blank=True)
     inputs = models.JSONField(default=dict)
+    # What doing it yields, by name; empty until it is done. Later tasks may read it.
+    outputs = models.JSONField(default=dict)
+    # How it finds its person once its turn has come, and when to look (again).
+    mode = models.CharField(max_length=20, blank=True)
+    route_again_s = models.BigIntegerField(null=True)
+    # What it did cost; the plan is `cost_pence`.
+    spent_pence = models.BigIntegerField(null=True)
     made_s = models.BigIntegerField()
     done_s = models.BigIntegerField(null=True)
     done_by = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")
@@ -40,5 +47,10 @@ class Task(models.Model):
                 fields=["id"],
                 condition=models.Q(state="open") & ~models.Q(runbook=""),
                 name="task_runbook",
-            )
+            ),
+            models.Index(
+                fields=["route_again_s"],
+                condition=models.Q(state="open", route_again_s__isnull=False),
+                name="task_route_again",
+            ),
         ]

@@ -146,6 +146,7 @@ class Ticket(models.Model):
     open_approvals = models.PositiveSmallIntegerField(default=0)
     minutes = models.PositiveIntegerField(default=0)
     cost_pence = models.BigIntegerField(default=0)
+    spent_pence = models.BigIntegerField(default=0)
     score = models.PositiveSmallIntegerField(null=True)
     duplicate_of = models.ForeignKey("self", models.SET_NULL, null=True, related_name="duplicates")
     is_spam = models.PositiveSmallIntegerField(default=0)

@@ -5,6 +5,7 @@ import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
 import { ApprovalCard } from "../../parts/ApprovalCard";
+import { DoneDialog } from "../../parts/DoneDialog";
 import { exact, when } from "../../parts/time";
 import { Button } from "../../parts/ui";
 
@@ -14,6 +15,7 @@ type Found = components["schemas"]["LookoutShape"];
 export function Besides({ data, now }: { data: Found; now: number }) {
   const queries = useQueryClient();
   const [isAll, setAll] = useState(false);
+  const [doing, setDoing] = useState<Found["tasks"][number] | null>(null);
   const reread = () => void queries.invalidateQueries({ queryKey: ["lookout"] });
   const act = async (work: Promise<unknown>, words: string) => {
     try {
@@ -48,8 +50,9 @@ export function Besides({ data, now }: { data: Found; now: number }) {
                   type="checkbox"
                   id={`lookout-task-${task.id}`}
                   disabled={task.waits_for.length > 0}
+                  checked={false}
                   onChange={() =>
-                    void act(
+                    task.outputs.length > 0 ? setDoing(task) : void act(
                       ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: task.ticket, task: task.id } }, body: { state: "done" } })),
                       "Done.",
                     )
@@ -77,6 +80,7 @@ export function Besides({ data, now }: { data: Found; now: number }) {
           ) : null}
         </section>
       ) : null}
+      {doing ? <DoneDialog number={doing.ticket} task={{ ...doing, outputs: doing.outputs.map((name) => ({ name, value: "" })) }} onClose={() => setDoing(null)} /> : null}
       {data.reminders.length > 0 ? (
         <section aria-label="Reminders" className="rounded-card border border-line bg-sheet px-3.5 py-2.5">
           <h2 className="font-bold">Reminders</h2>

@@ -27,7 +27,7 @@ import { type Chosen, EVERYBODY, Readers, readersBody } from "./Readers";
 import { Tasks } from "./Tasks";
 import { Approvals, Links, MayHelp, Outside } from "./Ties";
 import { Time } from "./Time";
-import { useTicketWrite } from "./write";
+import { useTicketWrite } from "../../parts/useTicketWrite";
 
 /** One page per ticket: its life across the top, the conversation left, facts right. */
 export function RecordPage() {

@@ -3,22 +3,27 @@ import { useState } from "react";
 import { api, ok, type Task, type Ticket } from "../../api/client";
 import { money } from "../../parts/ApprovalCard";
 import { useNow } from "../../parts/hooks";
+import { DoneDialog } from "../../parts/DoneDialog";
+import { PlanBars } from "../../parts/PlanBars";
 import { PersonPicker } from "../../parts/PersonPicker";
 import { instantOfLocal, localInput, when } from "../../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { Panel } from "./Panel";
-import { useTicketWrite } from "./write";
+import { useTicketWrite } from "../../parts/useTicketWrite";
 
 /** Tasks in their order: what is ready, what waits for what, who has it. */
 export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean }) {
   const now = useNow();
   const [editing, setEditing] = useState<Task | "new" | null>(null);
+  const [doing, setDoing] = useState<Task | null>(null);
   const { write, isBusy } = useTicketWrite(ticket.id);
   const titles = new Map(ticket.tasks.map((task) => [task.id, task.title]));
   const isOpen = new Map(ticket.tasks.map((task) => [task.id, task.state === "open"]));
   const left = ticket.tasks.filter((task) => task.state === "open").length;
   const total = ticket.tasks.reduce((sum, task) => sum + task.estimate_minutes, 0);
-  const cost = ticket.tasks.reduce((sum, task) => sum + task.cost_pence, 0);
+  const counted = ticket.tasks.filter((task) => task.state !== "skipped");
+  const cost = counted.reduce((sum, task) => sum + task.cost_pence, 0);
+  const spent = counted.reduce((sum, task) => sum + (task.spent_pence ?? 0), 0);
   const set = (task: Task, state: "open" | "done" | "skipped") =>
     void write(ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } }, body: { state } })));
   if (ticket.tasks.length === 0 && !canEdit) return null;
@@ -27,7 +32,7 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
       title="Tasks"
       note={
         ticket.tasks.length > 0
-          ? [left > 0 ? `${left} to go` : "all are done: ready to resolve", total > 0 ? `${total} min planned` : "", cost > 0 ? money(cost) : ""].filter(Boolean).join(" · ")
+          ? [left > 0 ? `${left} to go` : "all are done: ready to resolve", total > 0 ? `${total} min planned` : "", cost > 0 ? `${money(cost)} planned` : "", spent > 0 ? `${money(spent)} spent` : ""].filter(Boolean).join(" · ")
           : undefined
       }
     >
@@ -41,13 +46,14 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
                 id={`task-${task.id}`}
                 disabled={isBusy || (waits.length > 0 && task.state === "open") || (!canEdit && task.state === "open")}
                 checked={task.state === "done"}
-                onChange={(event) => set(task, event.target.checked ? "done" : "open")}
+                onChange={(event) => (event.target.checked && (task.outputs.length > 0 || task.cost_pence > 0) ? setDoing(task) : set(task, event.target.checked ? "done" : "open"))}
               />
               <label htmlFor={`task-${task.id}`} className="min-w-0 flex-1">
                 <span className={task.state === "open" ? (waits.length > 0 ? "text-ink-2" : "") : "text-ink-2 line-through"}>{task.title}</span>
                 <span className="block text-[13px] text-ink-2">
                   {[
                     task.person?.name ?? task.team?.name ?? "nobody's",
+                    task.mode && !task.person && task.state === "open" ? `finds its person ${task.mode}` : "",
                     task.phase,
                     task.is_automatic && task.state === "open" ? "runs by itself" : "",
                     task.state === "skipped" ? "skipped" : "",
@@ -55,11 +61,12 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
                     waits.length > 0 ? `after ${waits.join(", ")}` : "",
                     task.state === "open" && task.due_s ? `due ${when(task.due_s, now)}` : "",
                     task.estimate_minutes ? `${task.estimate_minutes} min` : "",
-                    task.cost_pence ? money(task.cost_pence) : "",
+                    costWords(task),
                   ]
                     .filter(Boolean)
                     .join(" · ")}
                 </span>
+                <Flow task={task} />
               </label>
               {canEdit ? (
                 <button type="button" className="min-h-[24px] px-1 text-[13px] text-ink-2 underline hover:text-ink" aria-label={`Change the task ${task.title}`} onClick={() => setEditing(task)}>
@@ -76,36 +83,47 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
           + Task
         </Button>
       ) : null}
+      {doing ? <DoneDialog number={ticket.id} task={doing} onClose={() => setDoing(null)} /> : null}
       {editing ? <TaskDialog ticket={ticket} task={editing === "new" ? null : editing} onClose={() => setEditing(null)} /> : null}
     </Panel>
+  );
+}
+
+function costWords(task: Task): string {
+  const planned = task.cost_pence ? money(task.cost_pence) : "";
+  return task.spent_pence === null ? planned : `${money(task.spent_pence)} spent${planned ? ` of ${planned}` : ""}`;
+}
+
+/** What a task reads from the answers and from tasks before it, and what came of it. */
+function Flow({ task }: { task: Task }) {
+  const known = [...task.inputs.filter((one) => one.value), ...task.outputs.filter((one) => one.value)];
+  if (known.length === 0) return null;
+  return (
+    <span className="block text-[13px]">
+      {known.map((one) => (
+        <span key={one.name} className="mr-3">
+          <span className="text-ink-2">{one.name}</span> <b>{one.value}</b>
+        </span>
+      ))}
+    </span>
   );
 }
 
 /** When each task can and must begin, drawn; those that decide the end stand out. */
 function Plan({ plan }: { plan: NonNullable<Ticket["plan"]> }) {
   const now = useNow();
-  const share = (minutes: number) => `${(100 * minutes) / Math.max(1, plan.length_minutes)}%`;
   return (
     <details className="mt-1">
       <summary className="cursor-pointer text-[13px] text-ink-2">
         Plan: {plan.length_minutes} min, there {when(plan.ends_s, now)} at the earliest
       </summary>
-      <ul className="mt-1 flex flex-col gap-1" aria-label="Plan of the tasks">
-        {plan.rows.map((row) => (
-          <li key={row.task} className="text-[13px]">
-            <span className="flex justify-between gap-2">
-              <span className={`truncate ${row.is_critical ? "font-bold" : ""}`}>{row.title}</span>
-              <span className="shrink-0 text-ink-2">
-                {row.is_critical ? `${when(row.earliest_s, now)}, decides the end` : `${when(row.earliest_s, now)} to ${when(row.latest_s, now)}`}
-              </span>
-            </span>
-            <span aria-hidden="true" className="relative block h-[9px] rounded-[3px] bg-note">
-              <span className="absolute h-full rounded-[3px] border border-dotted border-line-2" style={{ left: share(row.earliest[0] ?? 0), width: share((row.latest[1] ?? 0) - (row.earliest[0] ?? 0)) }} />
-              <span className={`absolute h-full rounded-[3px] ${row.is_critical ? "bg-crown" : "bg-sea"}`} style={{ left: share(row.earliest[0] ?? 0), width: share((row.earliest[1] ?? 0) - (row.earliest[0] ?? 0)) }} />
-            </span>
-          </li>
-        ))}
-      </ul>
+      <PlanBars
+        length={plan.length_minutes}
+        rows={plan.rows.map((row) => ({
+          ...row,
+          words: row.is_critical ? `${when(row.earliest_s, now)}, decides the end` : `${when(row.earliest_s, now)} to ${when(row.latest_s, now)}`,
+        }))}
+      />
     </details>
   );
 }
@@ -119,6 +137,10 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
   const [after, setAfter] = useState<number[]>(task?.after ?? []);
   const [estimate, setEstimate] = useState(task?.estimate_minutes ? String(task.estimate_minutes) : "");
   const [cost, setCost] = useState(task?.cost_pence ? String(task.cost_pence / 100) : "");
+  const [phase, setPhase] = useState(task?.phase ?? "");
+  const [mode, setMode] = useState(task?.mode ?? "");
+  const [outputs, setOutputs] = useState((task?.outputs ?? []).map((one) => one.name).join(", "));
+  const [spent, setSpent] = useState(task?.spent_pence ? String(task.spent_pence / 100) : "");
   const [due, setDue] = useState(task?.due_s ? localInput(task.due_s) : "");
   const { data: teams } = useQuery({ queryKey: ["teams"], queryFn: () => ok(api.GET("/api/teams")), staleTime: 60_000 });
   const others = ticket.tasks.filter((other) => other.id !== task?.id);
@@ -131,6 +153,10 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
       estimate_minutes: estimate ? Math.round(+estimate) : 0,
       cost_pence: cost ? Math.round(+cost * 100) : 0,
       due_s: due ? instantOfLocal(due) : null,
+      phase,
+      mode: person ? ("" as const) : (mode as "in turn" | "least loaded" | ""),
+      outputs: outputs.split(",").map((one) => one.trim()).filter(Boolean),
+      ...(task ? { spent_pence: spent ? Math.round(+spent * 100) : null } : {}),
     };
     const path = { number: ticket.id };
     const done = await write(
@@ -186,9 +212,31 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
           <Field label="Minutes, about" error={fields.estimate_minutes}>
             {(props) => <input {...props} type="number" min={0} className={inputClass} value={estimate} onChange={(event) => setEstimate(event.target.value)} />}
           </Field>
-          <Field label="Cost" error={fields.cost_pence}>
+          {person || !team ? null : (
+            <Field label="Finds its person" error={fields.mode}>
+              {(props) => (
+                <select {...props} className={inputClass} value={mode} onChange={(event) => setMode(event.target.value)}>
+                  <option value="">by hand</option>
+                  <option value="in turn">in turn</option>
+                  <option value="least loaded">by least load</option>
+                </select>
+              )}
+            </Field>
+          )}
+          <Field label="Phase" error={fields.phase}>
+            {(props) => <input {...props} maxLength={40} className={inputClass} value={phase} onChange={(event) => setPhase(event.target.value)} />}
+          </Field>
+          <Field label="Yields (names, with commas)" error={fields.outputs}>
+            {(props) => <input {...props} className={inputClass} placeholder="nothing to say" value={outputs} onChange={(event) => setOutputs(event.target.value)} />}
+          </Field>
+          <Field label="Cost, planned" error={fields.cost_pence}>
             {(props) => <input {...props} type="number" min={0} step="0.01" className={inputClass} value={cost} onChange={(event) => setCost(event.target.value)} />}
           </Field>
+          {task ? (
+            <Field label="Cost, spent" error={fields.spent_pence}>
+              {(props) => <input {...props} type="number" min={0} step="0.01" className={inputClass} value={spent} onChange={(event) => setSpent(event.target.value)} />}
+            </Field>
+          ) : null}
           <Field label="Due" error={fields.due_s}>
             {(props) => <input {...props} type="datetime-local" className={inputClass} value={due} onChange={(event) => setDue(event.target.value)} />}
           </Field>

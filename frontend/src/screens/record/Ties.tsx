@@ -7,7 +7,7 @@ import { useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button } from "../../parts/ui";
 import { Panel } from "./Panel";
-import { useTicketWrite } from "./write";
+import { useTicketWrite } from "../../parts/useTicketWrite";
 
 /** What was asked to be approved, and how it stands. */
 export function Approvals({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean }) {

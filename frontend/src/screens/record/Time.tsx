@@ -4,7 +4,7 @@ import { useNow } from "../../parts/hooks";
 import { span, when } from "../../parts/time";
 import { Button, inputClass } from "../../parts/ui";
 import { Panel } from "./Panel";
-import { useTicketWrite } from "./write";
+import { useTicketWrite } from "../../parts/useTicketWrite";
 
 /** Minutes spent: written down, or measured from start to stop. */
 export function Time({ ticket }: { ticket: Ticket }) {

@@ -20,7 +20,8 @@ import { RehearsalsPage } from "./RehearsalsPage";
 import { ReplayPage } from "./ReplayPage";
 import { RoutingEditor } from "./RoutingEditor";
 import { RulesEditor } from "./RulesEditor";
-import { StartersEditor, TasksEditor, TemplatesEditor } from "./TemplatesEditor";
+import { TasksEditor } from "./TasksEditor";
+import { StartersEditor, TemplatesEditor } from "./TemplatesEditor";
 import { TryPage } from "./TryPage";
 import { CategoriesEditor, CareTiersEditor, ClocksEditor, ClosingEditor, StatesEditor, SuppliersEditor, WaitsEditor } from "./WordsEditors";
 

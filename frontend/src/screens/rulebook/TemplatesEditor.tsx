@@ -1,7 +1,7 @@
 import { Button } from "../../parts/ui";
 import { entriesOf, type Entry, type Form, keyFrom, type Question, useBook, useEdit, useEntry } from "./data";
 import { FormPreview } from "./FormsEditor";
-import { EditState, moved, options, OrderButtons, PickMany, PickOne, smallInput, TextInput } from "./parts";
+import { EditState, options, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
 interface Template extends Entry {
   name: string;
@@ -162,67 +162,5 @@ function StarterLine({ stored }: { stored: Starter }) {
         ×
       </button>
     </li>
-  );
-}
-
-interface TaskTemplate extends Entry {
-  name: string;
-  tasks: { title: string; team?: string }[];
-}
-
-export function TasksEditor() {
-  const { document } = useBook();
-  const edit = useEdit();
-  const all = entriesOf<TaskTemplate>(document, "tasks");
-  return (
-    <>
-      <p className="text-ink-2">Tasks that rules and templates add to a ticket together.</p>
-      {all.map((one) => (
-        <TaskTemplateEditor key={one.key} stored={one} />
-      ))}
-      <Button
-        className="mt-3"
-        onClick={() => {
-          const key = keyFrom("New tasks", all.map((one) => one.key));
-          edit.mutate({ section: "tasks", key, before: null, after: { key, name: "New tasks", tasks: [{ title: "Do this first" }] } });
-        }}
-      >
-        New task template
-      </Button>
-    </>
-  );
-}
-
-function TaskTemplateEditor({ stored }: { stored: TaskTemplate }) {
-  const { words } = useBook();
-  const editing = useEntry<TaskTemplate>("tasks", stored.key, stored);
-  const edit = useEdit();
-  const one = editing.value;
-  const setTask = (index: number, change: Partial<TaskTemplate["tasks"][number]>) => editing.set({ ...one, tasks: one.tasks.map((old, at) => (at === index ? { ...old, ...change } : old)) });
-  return (
-    <article className="mt-3 rounded-card border border-line px-4 py-3">
-      <EditState editing={editing} />
-      <TextInput label="Name of the task template" className={`${smallInput} w-72 font-bold`} value={one.name} onChange={(name) => editing.set({ ...one, name })} />
-      <ol className="mt-1">
-        {one.tasks.map((task, index) => (
-          <li key={index} className="flex items-center gap-2 py-0.5">
-            <TextInput label={`Task ${index + 1}`} className={`${smallInput} min-w-0 flex-1`} value={task.title} onChange={(title) => setTask(index, { title })} />
-            <PickOne label={`Team of task ${index + 1}`} placeholder="any team" options={[{ key: "", name: "any team" }, ...options(words.teams)]} value={task.team ?? ""} onChange={(team) => setTask(index, { team })} />
-            <OrderButtons index={index} count={one.tasks.length} name={task.title} onMove={(to) => editing.set({ ...one, tasks: moved(one.tasks, index, to) })} />
-            <button type="button" aria-label={`Remove ${task.title}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => editing.set({ ...one, tasks: one.tasks.filter((_, at) => at !== index) })}>
-              ×
-            </button>
-          </li>
-        ))}
-      </ol>
-      <div className="mt-1 flex justify-between">
-        <button type="button" className="why text-ink-2" onClick={() => editing.set({ ...one, tasks: [...one.tasks, { title: "Another task" }] })}>
-          one more task
-        </button>
-        <Button tone="quiet" onClick={() => edit.mutate({ section: "tasks", key: one.key, before: stored, after: null })}>
-          Remove
-        </Button>
-      </div>
-    </article>
   );
 }

@@ -1,8 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { Problem, sentence, type Ticket } from "../../api/client";
-import { tellTouched } from "../../shell/live";
+import { Problem, sentence, type Ticket } from "../api/client";
+import { tellTouched } from "../shell/live";
 
 interface TicketWrite {
   /** Do something that answers with the whole ticket; says whether it worked. */

@@ -1,0 +1,41 @@
+"""What a check of the rulebook says: where, what is wrong, why it matters, what to do."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from gannet_core.rulebook import name_of
+
+ERROR, WARNING = "error", "warning"
+
+
+@dataclass(frozen=True, slots=True)
+class World:
+    """What exists outside the rulebook and is named in it."""
+
+    fields: Mapping[str, Mapping[str, Any]]
+    teams: frozenset[str] = frozenset()
+    people: frozenset[str] = frozenset()
+    services: frozenset[str] = frozenset()
+    clock_kinds: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    # Why a webhook may not be posted to its address; None when it may.
+    refused_hook: Callable[[str], str | None] = lambda url: None
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing to mend: where, what is wrong, why it matters, what to do."""
+
+    severity: str
+    section: str
+    key: str
+    name: str
+    says: str
+    why: str
+    do: str
+
+
+def say(
+    section: str, one: Mapping[str, Any], says: str, why: str, do: str, severity: str = ERROR
+) -> Finding:
+    return Finding(severity, section, str(one.get("key", "")), name_of(section, one), says, why, do)

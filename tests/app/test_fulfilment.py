@@ -1,0 +1,137 @@
+"""Fulfilling: what tasks read and yield, who gets them when their turn comes, what they cost."""
+
+from collections.abc import Callable
+from datetime import timedelta
+from typing import Any
+
+import pytest
+
+from gannet.audit.models import Event, Kind
+from gannet.people.models import Absence, Membership, Person, Team
+from gannet.tickets import actions
+from gannet.tickets.actions.fulfilment import route_tasks, run_runbooks
+from gannet.tickets.models import Task, TaskState, Ticket
+from gannet.tickets.task_json import tasks_json
+from gannet.web.errors import Invalid
+from gannet_core.instants import seconds_of
+from tests.app.conftest import LAPTOP, approve_all
+from tests.conftest import NOW
+
+pytestmark = pytest.mark.django_db
+By = Callable[[str | None], Any]
+NOW_S = seconds_of(NOW)
+
+
+@pytest.fixture
+def laptop(want: Any) -> Ticket:
+    ticket: Ticket = want("Piotr", "laptop", LAPTOP)
+    approve_all(ticket)
+    return ticket
+
+
+def named(ticket: Ticket, title: str) -> Task:
+    return ticket.tasks.get(title=title)
+
+
+def read(ticket: Ticket, title: str) -> dict[str, str]:
+    (found,) = [task for task in tasks_json(ticket) if task["title"] == title]
+    return {one["name"]: one["value"] for one in found["inputs"]}
+
+
+def test_what_a_task_yields_is_asked_for_and_read_by_those_after_it(laptop: Ticket, by: By) -> None:
+    take = named(laptop, "Take one from the stores")
+    assert read(laptop, "Set it up") == {"asset tag": "", "for": laptop.requester.name}
+    with pytest.raises(Invalid, match="asset tag") as refused:
+        actions.set_task(laptop.pk, by("Signe"), take.pk, "done")
+    assert set(refused.value.extra["fields"]) == {"asset tag"}
+    assert named(laptop, take.title).state == TaskState.OPEN
+    said = {"asset tag": " NF-2210 ", "something else": "is not taken"}
+    actions.set_task(laptop.pk, by("Signe"), take.pk, "done", outputs=said)
+    assert named(laptop, take.title).outputs == {"asset tag": "NF-2210"}
+    assert read(laptop, "Set it up")["asset tag"] == "NF-2210"
+    event = Event.objects.filter(ticket=laptop, kind=Kind.TASK_DONE).latest("id")
+    assert event.values["outputs"] == {"asset tag": "NF-2210"}
+
+
+def test_a_yielded_value_that_looks_like_a_name_is_only_text(laptop: Ticket, by: By) -> None:
+    take = named(laptop, "Take one from the stores")
+    actions.set_task(laptop.pk, by("Signe"), take.pk, "done", outputs={"asset tag": "{person}"})
+    assert read(laptop, "Set it up")["asset tag"] == "{person}"
+
+
+def test_a_runbook_yields_what_the_next_task_reads(want: Any) -> None:
+    ticket = want("Piotr", "mail-account", {"account_name": "arvid.ness"})
+    approve_all(ticket)
+    run_runbooks(NOW_S)
+    done = named(ticket, "Create the account")
+    assert done.state == TaskState.DONE and done.outputs == {"address": done.outputs["address"]}
+    assert done.outputs["address"].startswith("arvid.ness@")
+    assert read(ticket, "Tell the person") == {"address": done.outputs["address"]}
+
+
+def test_a_failing_runbook_leaves_its_task_to_somebody(want: Any, by: By) -> None:
+    ticket = want("Piotr", "mail-account", {"account_name": "fail.please"})
+    approve_all(ticket)
+    assert run_runbooks(NOW_S) == 1 and run_runbooks(NOW_S) == 0, "not tried for ever"
+    task = named(ticket, "Create the account")
+    assert task.state == TaskState.OPEN and not task.runbook
+    assert Event.objects.filter(ticket=ticket, kind=Kind.NOTED, text__contains="by itself").exists()
+    actions.set_task(ticket.pk, by("Signe"), task.pk, "done", outputs={"address": "f@northmere"})
+
+
+def test_a_task_finds_its_person_in_turn_when_its_turn_has_come(laptop: Ticket, by: By) -> None:
+    team = Team.objects.get(name="Platforms")
+    away = team.memberships.order_by("person_id").first()
+    assert away is not None
+    hour = timedelta(hours=1)
+    Absence.objects.create(person=away.person, starts_at=NOW - hour, ends_at=NOW + hour)
+    assert route_tasks(NOW_S) == 0, "it waits for another task"
+    take = named(laptop, "Take one from the stores")
+    actions.set_task(laptop.pk, by("Signe"), take.pk, "done", outputs={"asset tag": "NF-1"})
+    route_tasks(NOW_S)
+    person = named(laptop, "Set it up").person
+    assert person is not None and person != away.person
+    turn = Membership.objects.get(team=team, person=person)
+    assert turn.last_auto is not None
+    told = Event.objects.filter(ticket=laptop, kind=Kind.TASK_CHANGED).latest("id")
+    assert person.name in told.values["state"] and told.is_automatic
+    assert route_tasks(NOW_S + 9) == 0, "given once"
+
+
+def test_a_task_that_nobody_can_take_is_looked_at_again(laptop: Ticket, by: By) -> None:
+    team = Team.objects.get(name="Platforms")
+    team.memberships.update(is_set_aside=True)
+    take = named(laptop, "Take one from the stores")
+    actions.set_task(laptop.pk, by("Signe"), take.pk, "done", outputs={"asset tag": "NF-1"})
+    route_tasks(NOW_S)
+    left = named(laptop, "Set it up")
+    assert left.person is None and left.route_again_s is not None
+    assert left.route_again_s > NOW_S and route_tasks(NOW_S) == 0
+    team.memberships.update(is_set_aside=False)
+    again_s = left.route_again_s
+    assert route_tasks(again_s) == 1
+    assert named(laptop, "Set it up").person is not None
+
+
+def test_a_person_put_in_by_hand_is_not_replaced(laptop: Ticket, by: By) -> None:
+    task, signe = named(laptop, "Set it up"), Person.objects.get(name="Signe Hallam")
+    actions.change_task(laptop.pk, by("Signe"), task.pk, {"person": signe.pk})
+    Task.objects.filter(title="Take one from the stores").update(state=TaskState.DONE)
+    assert route_tasks(NOW_S) == 0
+    with pytest.raises(Invalid, match="which team"):
+        actions.change_task(laptop.pk, by("Signe"), task.pk, {"team": None, "mode": "in turn"})
+
+
+def test_costs_are_planned_and_spent(want: Any, by: By) -> None:
+    ticket = want("Piotr", "till", {"terminal": "Orrin Bay", "counter": "2"})
+    approve_all(ticket)
+    ticket.refresh_from_db()
+    planned = sum(ticket.tasks.values_list("cost_pence", flat=True))
+    assert ticket.cost_pence == planned > 0 and ticket.spent_pence == 0
+    order = named(ticket, "Order it")
+    actions.set_task(ticket.pk, by("Signe"), order.pk, "done", spent_pence=139_950)
+    ticket.refresh_from_db()
+    assert (ticket.cost_pence, ticket.spent_pence) == (planned, 139_950)
+    actions.set_task(ticket.pk, by("Signe"), order.pk, "skipped")
+    ticket.refresh_from_db()
+    assert (ticket.cost_pence, ticket.spent_pence) == (0, 0), "what is skipped costs nothing"
