@@ -4,6 +4,7 @@ from django.urls import path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
 from gannet.catalogue import api as catalogue
+from gannet.catalogue import api_approvals as approvals
 from gannet.knowledge import api as knowledge
 from gannet.messages import api as messages
 from gannet.messages.receiver import receive
@@ -18,6 +19,7 @@ urlpatterns = [
     *people.urlpatterns,
     *tickets.urlpatterns,
     *catalogue.urlpatterns,
+    *approvals.urlpatterns,
     *knowledge.urlpatterns,
     *messages.urlpatterns,
     *reports.urlpatterns,

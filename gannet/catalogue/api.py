@@ -1,35 +1,32 @@
-"""The catalogue and approvals in the API: look, ask, decide, ask back, pass on, deputies."""
+"""The catalogue in the API: look, ask, change answers; colleagues, and the board of requests."""
 
 from collections.abc import Mapping
 from typing import Any
 
-from django.core import signing
+from django.db.models import Q
 from django.urls import path
 from django.utils import timezone
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
-from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.catalogue import asking, offers
-from gannet.messages.outbox import DECIDE_SALT, DECIDE_SECONDS
-from gannet.people.models import Deputy, Person
+from gannet.estate.models import ConfigItem
+from gannet.people.models import Person
 from gannet.rulebook.book import Book, current
-from gannet.tickets import around
-from gannet.tickets.actions import approvals
-from gannet.tickets.actions.frame import Acting
 from gannet.tickets.actions.routes import asked_of
-from gannet.tickets.api.list_shapes import ApprovalShape, NamedShape
+from gannet.tickets.api.list_shapes import NamedShape
 from gannet.tickets.api.portal import my_ticket_json
 from gannet.tickets.api.portal_shapes import MyTicketShape
 from gannet.tickets.api.request_shapes import BoardShape
 from gannet.tickets.api.shapes import FieldStateShape
 from gannet.tickets.board import board_json
 from gannet.tickets.directory import facts_of
-from gannet.tickets.models import Approval, Ask, Ticket
+from gannet.tickets.models import Ticket
+from gannet.tickets.policies import reads_desk
 from gannet.web.base import GannetView, acting, person_of
-from gannet.web.errors import Conflict, Invalid, Missing
+from gannet.web.errors import Invalid, Missing
 from gannet.web.permissions import DeskReads
 from gannet.web.shape import Shape
 from gannet_core import catalogue
@@ -121,48 +118,14 @@ class AnswersShape(Shape):
     answers = serializers.DictField(child=serializers.JSONField(allow_null=True))
 
 
-class AskBackShape(Shape):
-    question = serializers.CharField(max_length=500, allow_blank=True, default="")
-    until = serializers.DateTimeField(required=False, allow_null=True, default=None)
-
-
-class PassOnShape(Shape):
-    to = serializers.IntegerField()
-    reason = serializers.CharField(max_length=500, allow_blank=True, default="")
+class ThingShape(NamedShape):
+    kind = serializers.CharField()
+    place = serializers.CharField()
 
 
 class ColleagueShape(NamedShape):
     department = serializers.CharField()
     place = serializers.CharField()
-
-
-class DeputyShape(Shape):
-    id = serializers.IntegerField(read_only=True)
-    name = serializers.CharField(read_only=True)
-    deputy = serializers.IntegerField()
-    from_s = serializers.IntegerField()
-    to_s = serializers.IntegerField()
-
-
-class ByMailShape(Shape):
-    approves = serializers.BooleanField()
-    reason = serializers.CharField(max_length=500, allow_blank=True, default="")
-
-
-class MailedShape(Shape):
-    """What a link from a mail is about; looking decides nothing."""
-
-    ticket = serializers.IntegerField()
-    what = serializers.CharField()
-    person = serializers.CharField()
-    requester = serializers.CharField()
-    for_whom = serializers.CharField()
-    why = serializers.CharField()
-    cost_pence = serializers.IntegerField(allow_null=True)
-    monthly_pence = serializers.IntegerField()
-    answers = serializers.ListField(child=serializers.DictField())
-    parts = serializers.ListField(child=serializers.CharField())
-    state = serializers.CharField()
 
 
 class CatalogueView(GannetView):
@@ -188,7 +151,7 @@ class LookView(GannetView):
         given = LookShape(data=request.data)
         given.is_valid(raise_exception=True)
         data, person, book = given.validated_data, person_of(request), current()
-        beneficiary = _colleague(data["beneficiary"]) or person
+        beneficiary = colleague(data["beneficiary"]) or person
         offer, is_bundle = _offer(book, key, beneficiary)
         parts: list[dict[str, Any]] = []
         cost = catalogue.cost_of(offer)
@@ -287,7 +250,7 @@ def _decides(
     ], ""
 
 
-def _colleague(number: int | None) -> Person | None:
+def colleague(number: int | None) -> Person | None:
     if number is None:
         return None
     found = Person.objects.filter(pk=number, is_active=True).first()
@@ -306,7 +269,7 @@ class AskView(GannetView):
         data = given.validated_data
         wish = asking.Wish(
             lines=[asking.Line(key=one["key"], answers=one["answers"]) for one in data["lines"]],
-            beneficiary=_colleague(data["beneficiary"]),
+            beneficiary=colleague(data["beneficiary"]),
             reason=data["reason"],
             chosen=data["chosen"],
             part_answers=data["part_answers"],
@@ -335,32 +298,6 @@ class AnswersView(GannetView):
         return Response(my_ticket_json(number, person_of(request)))
 
 
-class AskBackView(GannetView):
-    """Ask the requester before deciding, or put the decision off."""
-
-    @extend_schema(operation_id="ask_back", request=AskBackShape, responses=ApprovalShape)
-    def post(self, request: Request, approval: int) -> Response:
-        given = AskBackShape(data=request.data)
-        given.is_valid(raise_exception=True)
-        asked = approvals.ask_back(acting(request), approval, **given.validated_data)
-        return Response(around.approval_json(asked, person_of(request)))
-
-
-class PassOnView(GannetView):
-    """Let somebody else decide."""
-
-    @extend_schema(operation_id="pass_on", request=PassOnShape, responses=ApprovalShape)
-    def post(self, request: Request, approval: int) -> Response:
-        given = PassOnShape(data=request.data)
-        given.is_valid(raise_exception=True)
-        to = _colleague(given.validated_data["to"])
-        if to is None:
-            raise Invalid("Say to whom.", fields={"to": "Choose somebody."})
-        reason = given.validated_data["reason"]
-        asked = approvals.pass_on(acting(request), approval, to=to, reason=reason)
-        return Response(around.approval_json(asked, person_of(request)))
-
-
 class ColleaguesView(GannetView):
     """Colleagues by a part of their name: only what a telephone list says."""
 
@@ -385,49 +322,27 @@ class ColleaguesView(GannetView):
         )
 
 
-def _deputy_json(row: Deputy) -> dict[str, Any]:
-    return {
-        "id": row.pk,
-        "name": row.deputy.name,
-        "deputy": row.deputy_id,
-        "from_s": row.from_s,
-        "to_s": row.to_s,
-    }
+class ThingsView(GannetView):
+    """Configuration items by a part of their name, to name one in an answer."""
 
-
-class DeputiesView(GannetView):
-    """Who decides beside me, and until when."""
-
-    @extend_schema(operation_id="deputies", responses=DeputyShape(many=True))
+    @extend_schema(
+        operation_id="things",
+        parameters=[OpenApiParameter("q", str, required=True)],
+        responses=ThingShape(many=True),
+    )
     def get(self, request: Request) -> Response:
-        now_s = seconds_of(timezone.now())
-        rows = person_of(request).deputies.filter(to_s__gt=now_s).select_related("deputy")
-        return Response([_deputy_json(row) for row in rows])
-
-    @extend_schema(operation_id="add_deputy", request=DeputyShape, responses={201: DeputyShape})
-    def post(self, request: Request) -> Response:
-        given = DeputyShape(data=request.data)
-        given.is_valid(raise_exception=True)
-        data, person = given.validated_data, person_of(request)
-        deputy = _colleague(data["deputy"])
-        if deputy is None or deputy.pk == person.pk:
-            raise Invalid("Choose somebody else.", fields={"deputy": "Choose somebody else."})
-        if data["to_s"] <= max(data["from_s"], seconds_of(timezone.now())):
-            raise Invalid("It ends before it begins.", fields={"to_s": "Choose a later day."})
-        row = Deputy.objects.create(
-            person=person, deputy=deputy, from_s=data["from_s"], to_s=data["to_s"]
-        )
-        return Response(_deputy_json(row), status=201)
-
-
-class DeputyView(GannetView):
-    """One deputy: no longer."""
-
-    @extend_schema(operation_id="end_deputy", responses={204: None})
-    def delete(self, request: Request, number: int) -> Response:
-        if not person_of(request).deputies.filter(pk=number).delete()[0]:
-            raise Missing("There is no such deputy.")
-        return Response(status=204)
+        person = person_of(request)
+        words = fold(request.query_params.get("q", "")[:80]).split()
+        if not words or len("".join(words)) < 2:
+            return Response([])
+        found = ConfigItem.objects.all()
+        if not reads_desk(person):
+            # What stands about is everybody's to name; what somebody carries is theirs.
+            found = found.filter(Q(used_by=None) | Q(used_by=person))
+        for word in words:
+            found = found.filter(name_folded__contains=word)
+        rows = found.order_by("name").values("id", "name", "kind", "place")
+        return Response(list(rows[:8]))
 
 
 class BoardView(GannetView):
@@ -446,82 +361,12 @@ class BoardView(GannetView):
         return Response(board_json(person_of(request), team, seconds_of(timezone.now())))
 
 
-class ByMailView(GannetView):
-    """Deciding by the link of a mail: signed, for one person, once, for two weeks.
-
-    Looking (GET) decides nothing, so a scanner that opens links does no harm.
-    """
-
-    permission_classes = [AllowAny]
-    authentication_classes: list[Any] = []
-
-    @extend_schema(operation_id="mailed_approval", responses=MailedShape)
-    def get(self, request: Request, token: str) -> Response:
-        asked, person = _of_token(token)
-        return Response(_mailed_json(asked, person))
-
-    @extend_schema(operation_id="decide_by_mail", request=ByMailShape, responses=MailedShape)
-    def post(self, request: Request, token: str) -> Response:
-        given = ByMailShape(data=request.data)
-        given.is_valid(raise_exception=True)
-        asked, person = _of_token(token)
-        if asked.state != Ask.PENDING:
-            raise Conflict(f"This is {asked.state} already.")
-        who = Acting(person=person, now=timezone.now(), by_mail=True)
-        data = given.validated_data
-        done = approvals.decide(who, asked.pk, approves=data["approves"], reason=data["reason"])
-        return Response(_mailed_json(done, person))
-
-
-def _of_token(token: str) -> tuple[Approval, Person]:
-    try:
-        said = signing.loads(token, salt=DECIDE_SALT, max_age=DECIDE_SECONDS)
-    except signing.SignatureExpired as error:
-        raise Conflict("This link is older than two weeks. Sign in to decide.") from error
-    except signing.BadSignature as error:
-        raise Missing("This link is not one of ours.") from error
-    asked = (
-        Approval.objects.select_related("ticket__requester", "asked_of")
-        .filter(pk=said["approval"])
-        .first()
-    )
-    person = Person.objects.filter(pk=said["person"], is_active=True).first()
-    if asked is None or person is None:
-        raise Missing("This link is not one of ours.")
-    if asked.state == Ask.PENDING and asked.nonce != said["nonce"]:
-        raise Conflict("This link has been used. Sign in to decide.")
-    return asked, person
-
-
-def _mailed_json(asked: Approval, person: Person) -> dict[str, Any]:
-    from gannet.tickets.request_json import asked_json
-
-    shown = asked_json(asked, person, current())
-    return {
-        "ticket": asked.ticket_id,
-        "what": asked.what,
-        "person": person.name,
-        "requester": asked.ticket.requester.name,
-        "for_whom": shown["for_whom"],
-        "why": shown["why"],
-        "cost_pence": asked.cost_pence,
-        "monthly_pence": shown["monthly_pence"],
-        "answers": shown["answers"],
-        "parts": shown["parts"],
-        "state": asked.state,
-    }
-
-
 urlpatterns = [
     path("api/catalogue", CatalogueView.as_view()),
     path("api/catalogue/ask", AskView.as_view()),
     path("api/catalogue/<slug:key>/look", LookView.as_view()),
     path("api/portal/tickets/<int:number>/answers", AnswersView.as_view()),
-    path("api/approvals/<int:approval>/ask-back", AskBackView.as_view()),
-    path("api/approvals/<int:approval>/pass-on", PassOnView.as_view()),
     path("api/requests/board", BoardView.as_view()),
     path("api/colleagues", ColleaguesView.as_view()),
-    path("api/deputies", DeputiesView.as_view()),
-    path("api/deputies/<int:number>", DeputyView.as_view()),
-    path("api/decide/<str:token>", ByMailView.as_view()),
+    path("api/things", ThingsView.as_view()),
 ]

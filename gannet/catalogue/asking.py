@@ -15,6 +15,8 @@ from gannet.tickets.actions import routes
 from gannet.tickets.actions.frame import Acting, working
 from gannet.tickets.actions.log import Asked, NewTicket, log_ticket
 from gannet.tickets.directory import facts_of
+from gannet.tickets.files import attach
+from gannet.tickets.known import files_in, item_named, without_old_files
 from gannet.tickets.models import Channel, Ticket
 from gannet.web.errors import Invalid, Missing
 from gannet_core import catalogue
@@ -74,7 +76,7 @@ def ask_for(asker: Person, wish: Wish, acting: Acting) -> Ticket:
             book,
             answers=_accepted(book, item, line.answers),
             reason=wish.reason,
-            attachments=wish.attachments,
+            attachments=_files(wish, book),
         )
 
 
@@ -130,7 +132,7 @@ def _bundle(asker: Person, beneficiary: Person, wish: Wish, acting: Acting, book
         book,
         answers=common,
         reason=wish.reason,
-        attachments=wish.attachments,
+        attachments=_files(wish, book),
         cost=cost,
         parts=answers,
         is_bundle=True,
@@ -159,10 +161,17 @@ def _several(asker: Person, beneficiary: Person, wish: Wish, acting: Acting, boo
         book,
         answers={},
         reason=wish.reason,
-        attachments=wish.attachments,
+        attachments=_files(wish, book),
         cost=cost,
         parts=answers,
     )
+
+
+def _files(wish: Wish, book: Book) -> list[UUID]:
+    """Every upload of a request: with its reason, and among its answers."""
+    answers = [*(line.answers for line in wish.lines), *wish.part_answers.values()]
+    found = [one for given in answers for one in files_in(given, book.fields)]
+    return list(dict.fromkeys([*wish.attachments, *found]))
 
 
 def _take(
@@ -197,6 +206,7 @@ def _take(
             urgency=_URGENCY,
             category=str(offer.get("category") or ""),
             values=answers,
+            ci=item_named(answers, book.fields),
             attachments=attachments,
             parent=parent,
             request=Asked(
@@ -227,11 +237,14 @@ def _item(book: Book, key: str, beneficiary: Person) -> Mapping[str, Any]:
     return item
 
 
-def _accepted(book: Book, offer: Mapping[str, Any], answers: Mapping[str, Any]) -> dict[str, Any]:
+def _accepted(
+    book: Book, offer: Mapping[str, Any], answers: Mapping[str, Any], *, is_new: bool = True
+) -> dict[str, Any]:
     form = book.forms.get(offer.get("form") or "")
     if form is None:
         return {}
-    return forms.accept_form(book, form, "requester", answers)
+    given = without_old_files(answers, book.fields) if is_new else answers
+    return forms.accept_form(book, form, "requester", given)
 
 
 def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -> Ticket:
@@ -252,7 +265,7 @@ def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -
         offer = book.items.get(ticket.item) or book.bundles.get(ticket.item)
         if offer is None:
             raise Invalid("There is nothing to answer here.")
-        accepted = _accepted(book, offer, {**ticket.values, **answers})
+        accepted = _accepted(book, offer, {**ticket.values, **answers}, is_new=False)
         changed = {
             name: [ticket.values.get(name), accepted.get(name)]
             for name in {*accepted, *ticket.values}
@@ -262,6 +275,9 @@ def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -
             return ticket
         for name in changed:
             set_custom(ticket, name, accepted.get(name), book)
+        ticket.ci = item_named(accepted, book.fields) or ticket.ci
+        files = files_in(answers, book.fields)
+        work.afterwards(lambda: attach(ticket, files, work.events[0].id, acting))
         work.record(
             Kind.ANSWERS_CHANGED,
             audience=Audience.EVERYBODY,

@@ -470,6 +470,15 @@ def _make_lines() -> None:
             if person.pk == director.pk:
                 person.manager = None
     Person.objects.bulk_update(people, ["cost_centre", "manager"], batch_size=400)
+    board = Team.objects.create(key="change-board", name="Change advisory board", is_board=True)
+    for name in ("Tomas Wray", "Marit Osei", "Rosalind Hathersage"):
+        Membership.objects.create(team=board, person=named[name])
+    # Who knows the things of a team answers for them.
+    for team in Team.objects.filter(is_board=False):
+        first = team.memberships.order_by("-is_lead", "person_id").first()
+        if first is not None:
+            fixed = ConfigItem.objects.filter(service__team=team, used_by=None)
+            fixed.update(owner=first.person)
     Service.objects.filter(owner=None).update(owner=named["Tomas Wray"])
 
 

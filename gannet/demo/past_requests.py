@@ -6,6 +6,7 @@ from gannet.audit.models import Kind
 from gannet.demo.stories import Story
 from gannet.people.models import Person
 from gannet.tickets.directory import case_of, directory_of, facts_of, route_in_ids
+from gannet.tickets.known import item_named
 from gannet.tickets.models import Approval, Ask, Channel, RouteStage, StageState, Ticket
 from gannet_core import approvals, catalogue, forms
 from gannet_core.conditions import fold
@@ -42,6 +43,7 @@ _WORDS = {
     "old_number": ("4417", "4102"),
 }
 _OTHER = ("As before",)
+_THINGS = ("Gate 2, Kestrel Point", "Gate 5, Orrin Bay", "Gate 1, Saltgate")
 
 
 def is_wish(history: "History") -> bool:
@@ -76,6 +78,7 @@ def wish(history: "History", number: int, opened_s: int) -> tuple[Ticket, Story]
         monthly_pence=int(item.get("monthly_pence") or 0),
         delivery=str(item.get("delivery") or ""),
         route=str(item.get("route") or ""),
+        ci=item_named(values, history.book.fields),
         values=values,
         values_folded={
             key: fold(value) if isinstance(value, str) else value for key, value in values.items()
@@ -106,7 +109,13 @@ def _answers(history: "History", item: Any) -> dict[str, Any]:
             found[entry["field"]] = rng.random() < 0.3
         elif about.get("type") == "date":
             found[entry["field"]] = "2026-12-01"
-        else:
+        elif about.get("type") == "money":
+            found[entry["field"]] = rng.randrange(40, 600, 20)
+        elif about.get("type") == "person":
+            found[entry["field"]] = rng.choice(history.people).name
+        elif about.get("type") == "ci":
+            found[entry["field"]] = rng.choice(_THINGS)
+        elif about.get("type") != "attachment":
             found[entry["field"]] = rng.choice(_WORDS.get(entry["field"], _OTHER))
     if not form["fields"]:
         return found
@@ -127,7 +136,7 @@ class Route:
             ticket.approval = "automatic"
             return
         in_ids = route_in_ids(dict(route), history.by_mail)
-        key = (ticket.requester_id, ticket.service_id)
+        key = (ticket.requester_id, ticket.service_id, ticket.ci_id)
         if key not in history.directories:
             history.directories[key] = directory_of(ticket, history.relations)
         stages = approvals.ask_all(in_ids, case_of(ticket, book), history.directories[key])

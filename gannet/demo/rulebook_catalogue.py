@@ -89,6 +89,7 @@ ITEMS = [
     _item("card-reader", "Card reader", "For a till", COUNTER, "card", (240, 12), service="Ticket office tills", team="Quayside Support", form="counter", route="spending"),
     _item("handheld", "Handheld gate reader", "Reads tickets at the ramp", COUNTER, "reader", (680, 0), service="Boarding gates", team="Quayside Support", form="counter", route="spending"),
     _item("sign", "Sign on a screen", "A picture or words on a terminal's screens", COUNTER, "sign", (0, 0), service="Signage", team="Quayside Support", form="where", delivery="delivery-1"),
+    _item("move-fixed", "Move of a fixed device", "It stands elsewhere afterwards, and works", COUNTER, "move", (0, 0), service="Boarding gates", team="Quayside Support", form="move-thing", route="technical", delivery="delivery-10"),
     _item("network-point", "Network point", "A socket where there is none", COUNTER, "plug", (180, 0), service="Terminal phones", team="Networks", form="counter", route="spending", delivery="delivery-10"),
     _item("return", "Return of devices", "We collect what somebody had", PEOPLE, "box", (0, 0), service=_LAPTOPS, team="Quayside Support", is_alone=False, form="until"),
     _item("close-account", "Closing of an account", "Mail goes on to somebody else", PEOPLE, "key", (0, 0), service=_SAFE, team="Platforms", is_alone=False, form="until", tasks=["close-account"]),
@@ -268,6 +269,7 @@ ROUTES = [
         "Security",
         _stage("security", "Information Security", _who("team", "Information Security")),
     ),
+    _route("technical", "Technical owner", _stage("technical", "Technical owner", _who("technical owner"))),
     _route("software", "Software", {**_MANAGER, "if": _leaf("monthly cost", ">", 20)}),
     _route(
         "software-new",
@@ -299,6 +301,9 @@ FIELDS = [
     {"key": "first_day", "label": "First day", "type": "date"},
     {"key": "newcomer_name", "label": "Their name", "type": "text"},
     {"key": "works_away", "label": "Works from home too?", "type": "yes/no"},
+    {"key": "shared_owner", "label": "Who answers for it", "type": "person", "hint": "They are asked when somebody wants in."},
+    {"key": "which_thing", "label": "Which one", "type": "ci", "hint": "As it stands on its sticker: gate, till, printer."},
+    {"key": "quote", "label": "An offer, if you have one", "type": "attachment"},
     {"key": "move_to", "label": "Where to", "type": "text"},
 ]  # fmt: skip
 
@@ -333,17 +338,18 @@ FORMS = [
     _form("laptop", "A laptop", "laptop_size", "ship_to", "old_laptop", "old_laptop_tag", optional=("old_laptop",), effects=_shows("old_laptop", "old_laptop_tag")),
     _form("mobile", "A mobile phone", "ship_to", "keep_number", "old_number", optional=("keep_number",), effects=_shows("keep_number", "old_number")),
     _form("account", "An account", "account_name"),
-    _form("shared", "Something shared", "shared_name", "shared_who"),
+    _form("shared", "Something shared", "shared_name", "shared_who", "shared_owner"),
     _form("remote", "From elsewhere", "outside_country"),
     _form("door", "Doors", "doors"),
     _form("where", "Where", "where"),
     _form("until", "Until when", "until"),
     _form("reach", "How far", "reach"),
-    _form("other-software", "Another program", "program", "program_cost", optional=("program_cost",)),
+    _form("other-software", "Another program", "program", "program_cost", "quote", optional=("program_cost", "quote")),
     _form("counter", "A counter", "terminal", "counter"),
     _form("newcomer", "A newcomer", "newcomer_name", "first_day", "account_name", "ship_to", "doors", "works_away", optional=("works_away",)),
     _form("season", "For a season", "where", "doors"),
     _form("move", "A move", "move_to"),
+    _form("move-thing", "Moving what stands there", "which_thing", "move_to"),
 ]  # fmt: skip
 
 

@@ -39,6 +39,13 @@ MESSAGES: dict[str, dict[str, str]] = {
         "{text}",
         "You can ask again; what you answered is kept: {link}",
     ),
+    "request approved": _message(
+        "approved: {title}",
+        "Hello {name},",
+        "{kind} {number} is approved and goes ahead with {team}.",
+        "{text}",
+        "See how far it is: {link}",
+    ),
     "asked back": _message(
         "a question about {title}",
         "Hello {name},",
@@ -191,6 +198,7 @@ _TOLD = {
     "resolved": ["requester"],
     "cancelled": ["requester", "holder"],
     "request refused": ["requester", "followers"],
+    "request approved": ["requester", "followers"],
     "asked back": ["requester"],
     "handed over": ["holder", "team"],
     "yours": ["holder"],

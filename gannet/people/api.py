@@ -297,7 +297,7 @@ class TeamsView(GannetView):
                     "mode": mode_of(book, team),
                     "members": members.get(team.pk, []),
                 }
-                for team in Team.objects.all()
+                for team in Team.objects.filter(is_board=False)
             ]
         )
 

@@ -202,7 +202,7 @@ class WorkingView(GannetView):
                     "is_mine_to_lead": is_admin or team.pk in led,
                     "people": people.get(team.pk, []),
                 }
-                for team in Team.objects.all()
+                for team in Team.objects.filter(is_board=False)
             ]
         )
 

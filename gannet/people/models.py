@@ -111,9 +111,16 @@ class Deputy(models.Model):
     deputy = models.ForeignKey(Person, models.CASCADE, related_name="deputy_for")
     from_s = models.BigIntegerField()
     to_s = models.BigIntegerField()
+    # When they were told of what was waiting as their time began.
+    told_s = models.BigIntegerField(null=True)
 
     class Meta:
         ordering = ["from_s", "id"]
+        indexes = [
+            models.Index(
+                fields=["from_s"], condition=models.Q(told_s__isnull=True), name="deputy_untold"
+            )
+        ]
         constraints = [
             models.CheckConstraint(
                 condition=models.Q(to_s__gt=models.F("from_s"))
@@ -129,6 +136,8 @@ class Team(models.Model):
     key = models.SlugField(unique=True)
     name = models.CharField(max_length=80, unique=True)
     is_triage = models.BooleanField(default=False)
+    # A board meets and decides; it holds no tickets.
+    is_board = models.BooleanField(default=False)
     keeps_confidential = models.BooleanField(default=False)
 
     class Meta:

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from gannet.rulebook.book import Book
+from gannet.tickets.known import as_kept, services, stranger
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid
 from gannet_core import forms
@@ -92,7 +93,11 @@ def accept(
     """
     form = form_of(book, "incident", category, template)
     if form is None:
-        return {key: value for key, value in answers.items() if key in book.fields}
+        return {
+            key: as_kept(value, book.fields[key])
+            for key, value in answers.items()
+            if key in book.fields
+        }
     return accept_form(book, form, audience, answers, template)
 
 
@@ -111,11 +116,18 @@ def accept_form(
         for name, says in forms.problems(states, fields).items()
         if name in book.fields or (says.startswith("This is needed") and name != "text")
     }
+    for name, state in states.items():
+        if state.is_shown and name in book.fields and name not in wrong:
+            says = stranger(state.value, book.fields[name])
+            if says:
+                wrong[name] = says
     if wrong:
         labels = ", ".join(str(fields[name]["label"]) for name in wrong if name in fields)
         raise Invalid(f"Look again at: {labels}.", fields=wrong)
     kept = forms.kept_answers(states)
-    return {key: value for key, value in kept.items() if key in book.fields}
+    return {
+        key: as_kept(value, book.fields[key]) for key, value in kept.items() if key in book.fields
+    }
 
 
 def states_json(
@@ -125,7 +137,8 @@ def states_json(
     found = []
     for name, state in states.items():
         about = fields.get(name, {"label": name, "type": "text"})
-        keys = state.choices if state.choices is not None else about.get("choices") or ()
+        known = services() if about["type"] == "service" and name not in PLAIN else ()
+        keys = state.choices if state.choices is not None else about.get("choices") or known
         labels = about.get("labels") or {}
         found.append(
             {

@@ -69,7 +69,7 @@ def _change(work: Work, params: Params) -> None:
 
 
 def _receiver(params: Params) -> tuple[Team, Person | None]:
-    team = Team.objects.filter(pk=params.get("team") or 0).first()
+    team = Team.objects.filter(pk=params.get("team") or 0, is_board=False).first()
     if team is None:
         raise Invalid("Choose a team.", fields={"team": "Choose one."})
     person = None

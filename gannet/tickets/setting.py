@@ -11,6 +11,7 @@ from gannet.estate.models import ConfigItem, Service
 from gannet.rulebook.book import Book
 from gannet.tickets.custom_conditions import joined
 from gannet.tickets.fields import registry
+from gannet.tickets.known import as_kept, stranger
 from gannet.tickets.models import StateCode, Ticket
 from gannet.web.errors import Invalid
 from gannet_core.conditions import fold, is_empty
@@ -37,7 +38,8 @@ def set_custom(ticket: Ticket, name: str, value: Any, book: Book) -> None:
     """Set a custom field of the rulebook, checked against its type."""
     entry = book.fields[name]
     if not is_empty(value):
-        wrong = wrong_value(value, entry)
+        value = as_kept(value, entry)
+        wrong = wrong_value(value, entry) or stranger(value, entry)
         if wrong:
             raise Invalid(f"{entry['label']}: {wrong}", fields={name: wrong})
     values = {key: kept for key, kept in ticket.values.items() if key != name}

@@ -20,7 +20,7 @@ _HERE_S = 300
 
 def led_teams(person: Person) -> list[Team]:
     """The teams whose Lookout somebody may read: those they are in, all for administrators."""
-    teams = Team.objects.order_by("name")
+    teams = Team.objects.filter(is_board=False).order_by("name")
     if policies.reads_desk(person) and not person.is_on_desk:
         return list(teams)
     return list(teams.filter(pk__in=policies.team_ids(person)))

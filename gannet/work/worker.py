@@ -26,7 +26,7 @@ from gannet.tickets.actions import Acting, close, escalate_step, resume, route_a
 from gannet.tickets.actions.fulfilment import route_tasks, run_runbooks
 from gannet.tickets.actions.outward import look_outside
 from gannet.tickets.actions.own import fire_reminders
-from gannet.tickets.actions.routes import fire_due_stages, replace_leavers
+from gannet.tickets.actions.routes import fire_due_stages, replace_leavers, tell_deputies
 from gannet.tickets.classify import retrain
 from gannet.tickets.models import (
     OPEN_LIMIT,
@@ -167,6 +167,7 @@ def step(now_s: int) -> int:
     done += fire_reminders(now_s)
     done += fire_due_stages(now_s)
     done += replace_leavers(now_s)
+    done += tell_deputies(now_s)
     done += run_runbooks(now_s)
     done += route_tasks(now_s)
     done += look_outside(now_s, Acting(person=None, now=instant_of(now_s)))

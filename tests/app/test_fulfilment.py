@@ -5,8 +5,10 @@ from datetime import timedelta
 from typing import Any
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 from gannet.audit.models import Event, Kind
+from gannet.estate.models import ConfigItem
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.tickets import actions
 from gannet.tickets.actions.fulfilment import route_tasks, run_runbooks
@@ -135,3 +137,47 @@ def test_costs_are_planned_and_spent(want: Any, by: By) -> None:
     actions.set_task(ticket.pk, by("Signe"), order.pk, "skipped")
     ticket.refresh_from_db()
     assert (ticket.cost_pence, ticket.spent_pence) == (0, 0), "what is skipped costs nothing"
+
+
+def test_answers_that_name_somebody_or_something_must_find_them(want: Any, api: Any) -> None:
+    body = {"which_thing": "Gate 2, Kestrel Point", "move_to": "Ramp 4"}
+    with pytest.raises(Invalid) as refused:
+        want("Piotr", "move-fixed", {**body, "which_thing": "Gate 99"})
+    assert refused.value.extra["fields"] == {"which_thing": "There is nothing of that name."}
+    ticket = want("Piotr", "move-fixed", {**body, "which_thing": "gate 2, KESTREL point"})
+    assert ticket.ci is not None and ticket.ci.name == body["which_thing"]
+    (asked,) = ticket.approvals.filter(state="pending")
+    assert asked.asked_of == ticket.ci.owner, "the technical owner of what is named decides"
+    shared = {"shared_name": "Stores", "shared_who": "All", "shared_owner": "Nobody Known"}
+    with pytest.raises(Invalid, match="Who answers for it"):
+        want("Piotr", "mail-list", shared)
+    found = api("Piotr").get("/api/things?q=gate 2 kestrel").json()
+    assert [one["name"] for one in found] == [body["which_thing"]]
+    laptop = ConfigItem.objects.filter(kind="laptop", used_by__isnull=False)
+    other = laptop.exclude(used_by__name="Piotr Dallow")[0]
+    named_it = api("Piotr").get("/api/things", {"q": other.name}).json()
+    assert named_it == [], "whose laptop it is, is not everybody's to look up"
+
+
+def test_a_file_among_the_answers_is_attached_and_stays_with_its_request(
+    want: Any, api: Any
+) -> None:
+    piotr = api("Piotr")
+    sent = SimpleUploadedFile("offer.txt", b"4 seats", content_type="text/plain")
+    kept = piotr.post("/api/attachments", {"file": sent}).json()
+    answers = {"program": "Chart reader", "quote": [kept]}
+    ticket = want("Piotr", "other-software", answers)
+    assert ticket.values["quote"] == ["offer.txt"]
+    assert list(ticket.attachments.values_list("name", flat=True)) == ["offer.txt"]
+    again = want("Piotr", "other-software", dict(ticket.values))
+    assert "quote" not in again.values, "a file of another request does not come along"
+    with pytest.raises(Invalid, match="no longer there"):
+        want("Maeve", "other-software", answers)
+
+
+def test_the_desk_changing_an_answer_asks_those_again_whom_it_touches(want: Any, by: By) -> None:
+    ticket = want("Piotr", "remote-access", {"outside_country": False})
+    assert ticket.approval == "automatic"
+    actions.change_facts(ticket.pk, by("Signe"), {"outside_country": True}, None)
+    ticket.refresh_from_db()
+    assert ticket.approval == "pending" and ticket.approvals.filter(state="pending").exists()

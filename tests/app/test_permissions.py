@@ -103,6 +103,8 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("get", "/api/requests/board", None, DESK_READS),
     ("get", "/api/colleagues?q=in", None, EVERYBODY),
     ("get", "/api/deputies", None, EVERYBODY),
+    ("get", "/api/boards", None, EVERYBODY),
+    ("get", "/api/things?q=gate", None, EVERYBODY),
     ("get", "/api/articles", None, DESK_READS),
     ("post", "/api/articles", {"title": "x", "body": "x"}, DESK_WORKS),
     ("get", "/api/notifications", None, EVERYBODY),

@@ -123,7 +123,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Let somebody else decide. */
+        /** @description Let somebody else decide, or a board. */
         post: operations["pass_on"];
         delete?: never;
         options?: never;
@@ -210,6 +210,23 @@ export interface paths {
         };
         /** @description A file, always as a download, to those who may read the message it belongs to. */
         get: operations["file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The boards that a decision can be passed on to. */
+        get: operations["boards"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1737,6 +1754,23 @@ export interface paths {
         };
         /** @description The teams with their members (for handing over). */
         get: operations["teams"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Configuration items by a part of their name, to name one in an answer. */
+        get: operations["things"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4074,7 +4108,8 @@ export interface components {
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PassOnShapeRequest: {
-            to: number;
+            to?: number | null;
+            board?: number | null;
             /** @default  */
             reason: string;
         };
@@ -4375,6 +4410,7 @@ export interface components {
             is_for_other: boolean;
             once_pence: number;
             monthly_pence: number;
+            planned_pence: number;
             spent_pence: number;
             budget_line: string;
             delivery: string;
@@ -4867,6 +4903,13 @@ export interface components {
             text: string;
             attachments?: string[];
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ThingShape: {
+            id: number;
+            name: string;
+            kind: string;
+            place: string;
+        };
         /** @description A ticket as the desk sees it, with the conversation and the lifeline. */
         TicketShape: {
             id: number;
@@ -5053,6 +5096,7 @@ export interface components {
             team_members: {
                 [key: string]: components["schemas"]["NamedKeyShape"][];
             };
+            boards: string[];
             services: string[];
             people: components["schemas"]["NamedKeyShape"][];
             deciders: components["schemas"]["NamedKeyShape"][];
@@ -5387,7 +5431,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["PassOnShapeRequest"];
             };
@@ -5561,6 +5605,25 @@ export interface operations {
                 };
                 content: {
                     "*/*": string;
+                };
+            };
+        };
+    };
+    boards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedShape"][];
                 };
             };
         };
@@ -7943,6 +8006,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Team"][];
+                };
+            };
+        };
+    };
+    things: {
+        parameters: {
+            query: {
+                q: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThingShape"][];
                 };
             };
         };

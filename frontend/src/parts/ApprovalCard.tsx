@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { toast } from "sonner";
@@ -25,7 +26,8 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
   const [doing, setDoing] = useState<Doing>(null);
   const [reason, setReason] = useState("");
   const [until, setUntil] = useState("");
-  const [to, setTo] = useState<{ id: number; name: string }>({ id: 0, name: "" });
+  const [to, setTo] = useState<{ id: number; name: string; isBoard?: boolean }>({ id: 0, name: "" });
+  const boards = useQuery({ queryKey: ["boards"], queryFn: () => ok(api.GET("/api/boards")), staleTime: 300_000, enabled: doing === "pass on" });
   const [isBusy, setBusy] = useState(false);
   const path = { params: { path: { approval: approval.id } } };
   const run = async (work: () => Promise<unknown>, words: string) => {
@@ -45,7 +47,7 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
       () => ok(api.POST("/api/approvals/{approval}/ask-back", { ...path, body: { question: reason, until: until ? new Date(instantOfLocal(until) * 1000).toISOString() : null } })),
       reason ? "Asked. It comes back with the answer." : "Put off. It comes back on that day.",
     );
-  const passOn = () => run(() => ok(api.POST("/api/approvals/{approval}/pass-on", { ...path, body: { to: to.id, reason } })), `Passed on to ${to.name}.`);
+  const passOn = () => run(() => ok(api.POST("/api/approvals/{approval}/pass-on", { ...path, body: { ...(to.isBoard ? { board: to.id } : { to: to.id }), reason } })), `Passed on to ${to.isBoard ? "the " : ""}${to.name}.`);
   const link = me?.reads_desk ? `/desk/tickets/${approval.ticket}` : `/my/${approval.ticket}`;
   return (
     <div className="border-b border-line py-2 last:border-0">
@@ -75,6 +77,16 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
         >
           {doing === "pass on" ? (
             <ColleaguePicker label="To whom" takesFocus name={to.name} onName={(name) => setTo({ id: 0, name })} onPick={(person) => setTo({ id: person.id, name: person.name ?? "" })} />
+          ) : null}
+          {doing === "pass on" && boards.data?.length ? (
+            <p className="text-[13px] text-ink-2">
+              or to a board, where the first decides:{" "}
+              {boards.data.map((board) => (
+                <button key={board.id} type="button" aria-pressed={to.isBoard === true && to.id === board.id} className="why mr-2 min-h-[24px] text-ink" onClick={() => setTo({ id: board.id, name: board.name ?? "", isBoard: true })}>
+                  {board.name}
+                </button>
+              ))}
+            </p>
           ) : null}
           <input
             autoFocus={doing !== "pass on"}

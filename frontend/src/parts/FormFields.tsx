@@ -1,4 +1,7 @@
 import type { components } from "../api/schema";
+import { findColleagues, findThings } from "./ColleaguePicker";
+import { Finder } from "./Finder";
+import { FilesInput } from "./FilesInput";
 import { Field, inputClass } from "./ui";
 
 export type FieldState = components["schemas"]["FieldStateShape"];
@@ -70,6 +73,20 @@ export function FieldInput({ props, state, value, onChange }: FieldInputProps) {
         <option>no</option>
       </select>
     );
+  if (state.type === "person" || state.type === "ci")
+    return (
+      <Finder
+        props={props}
+        what={state.type === "person" ? "Colleagues" : "Things"}
+        find={state.type === "person" ? findColleagues : findThings}
+        nothing={state.type === "person" ? "Nobody is called that." : "Nothing is called that."}
+        isReadOnly={state.is_read_only}
+        name={text}
+        onName={(name) => onChange(name || null)}
+        onPick={(found) => onChange(found.name)}
+      />
+    );
+  if (state.type === "attachment") return <FilesInput props={props} isReadOnly={state.is_read_only} value={value} onChange={onChange} />;
   if (state.type === "long text") return <textarea {...shared} rows={3} value={text} onChange={(event) => onChange(event.target.value || null)} />;
   const isNumber = state.type === "number" || state.type === "money";
   return (

@@ -367,6 +367,7 @@ class VocabularyShape(Shape):
     form_fields = NamedKeyShape(many=True)
     teams = serializers.ListField(child=serializers.CharField())
     team_members = serializers.DictField(child=NamedKeyShape(many=True))
+    boards = serializers.ListField(child=serializers.CharField())
     services = serializers.ListField(child=serializers.CharField())
     people = NamedKeyShape(many=True)
     deciders = NamedKeyShape(many=True)

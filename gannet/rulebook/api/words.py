@@ -1,6 +1,6 @@
 """What can be named in a rulebook, and help with calendars: sums, years, holidays."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from datetime import date, datetime, time, timedelta
 from functools import lru_cache
 from typing import Any
@@ -78,7 +78,8 @@ class VocabularyView(GannetView):
                     {"key": key, "name": str(about["label"])}
                     for key, about in forms.about(book).items()
                 ],
-                "teams": list(Team.objects.values_list("name", flat=True)),
+                "teams": list(_team_names(is_board=False)),
+                "boards": list(_team_names(is_board=True)),
                 "team_members": members,
                 "services": list(Service.objects.values_list("name", flat=True)),
                 "people": [{"key": one.email, "name": one.name} for one in people],
@@ -108,6 +109,10 @@ class VocabularyView(GannetView):
                 ],
             }
         )
+
+
+def _team_names(*, is_board: bool) -> Iterable[str]:
+    return Team.objects.filter(is_board=is_board).values_list("name", flat=True)
 
 
 _PERSON = {"department": "department", "job": "job", "place": "place"}

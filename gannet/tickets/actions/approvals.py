@@ -5,7 +5,7 @@ from datetime import datetime
 
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
-from gannet.people.models import Person, Role
+from gannet.people.models import Person, Role, Team
 from gannet.tickets.actions import routes
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.talk import end_wait
@@ -115,6 +115,7 @@ def decide(acting: Acting, approval_id: int, *, approves: bool, reason: str) -> 
         if work.ticket.holder_id != asked.asked_by_id:
             work.tell(work.ticket.holder, "approval decided", words)
         if asked.stage is not None:
+            routes.seat_taken(work, asked)
             routes.settle_stage(work, asked.stage)
         else:
             _go_on(work)
@@ -182,22 +183,21 @@ def ask_back(
     return asked
 
 
-def pass_on(acting: Acting, approval_id: int, *, to: Person, reason: str = "") -> Approval:
-    """Let somebody else decide; the trail keeps both."""
+def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str = "") -> Approval:
+    """Let somebody else decide, or a board, of which the first decides; the trail keeps both."""
     asked = _asked(acting, approval_id)
-    ticket = asked.ticket
     if asked.stage is None:
         raise Conflict("What was asked by hand is asked anew, not passed on.")
-    if to.pk in (ticket.requester_id, ticket.beneficiary_id):
-        raise Invalid("Nobody decides on their own request.", fields={"to": "Somebody else."})
-    if not to.is_active:
-        raise Invalid(f"{to.name} does not work here any more.", fields={"to": "Somebody else."})
+    people = _who_may_follow(asked, to)
     with working(asked.ticket_id, acting) as work:
         asked.refresh_from_db()
         if asked.state != Ask.PENDING:
             raise Conflict(f"This is {asked.state} already.")
         stage = asked.stage
-        if stage.asked.filter(round=stage.round, asked_of=to, state=Ask.PENDING).exists():
+        known = stage.asked.filter(round=stage.round, state=Ask.PENDING)
+        there = set(known.values_list("asked_of_id", flat=True))
+        people = [person for person in people if person.pk not in there]
+        if not people:
             raise Invalid(f"{to.name} is asked already.", fields={"to": "Somebody else."})
         asked.state, asked.decided_s, asked.nonce = Ask.PASSED_ON, acting.now_s, ""
         asked.decided_by, asked.reason = acting.person, reason.strip()[:MOST_WORDS]
@@ -207,12 +207,39 @@ def pass_on(acting: Acting, approval_id: int, *, to: Person, reason: str = "") -
             Kind.PASSED_ON,
             text=reason.strip(),
             by_desk=False,
-            facts={"approval": asked.pk, "person": str(to.pk)},
+            facts={"approval": asked.pk, "person": str(people[0].pk)},
             values={"what": asked.what, "name": to.name},
         )
         who = acting.person.name if acting.person else "Gannet"
-        routes.ask_one(work, stage, to, f"passed on by {who}", asked.asked_of_id)
+        seat = asked.pk if isinstance(to, Team) else asked.seat
+        because = f"passed on by {who}"
+        if isinstance(to, Team):
+            because += f" to the {to.name}"
+        for person in people:
+            routes.ask_one(work, stage, person, because, asked.asked_of_id, seat)
     return asked
+
+
+def _who_may_follow(asked: Approval, to: Person | Team) -> list[Person]:
+    """Who decides when a question is passed on to somebody or to a board."""
+    own = (asked.ticket.requester_id, asked.ticket.beneficiary_id)
+    if isinstance(to, Person):
+        if to.pk in own:
+            raise Invalid("Nobody decides on their own request.", fields={"to": "Somebody else."})
+        if not to.is_active:
+            raise Invalid(
+                f"{to.name} does not work here any more.", fields={"to": "Somebody else."}
+            )
+        return [to]
+    if not to.is_board:
+        raise Invalid(f"{to.name} is no board.", fields={"board": "Choose a board."})
+    members = Person.objects.filter(memberships__team=to, is_active=True).order_by("id")
+    found = [person for person in members if person.pk not in (*own, asked.asked_of_id)]
+    if not found:
+        raise Invalid(
+            f"Nobody of the {to.name} can decide this.", fields={"board": "Choose another."}
+        )
+    return found
 
 
 def _asked(acting: Acting, approval_id: int) -> Approval:

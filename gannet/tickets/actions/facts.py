@@ -45,8 +45,17 @@ def set_facts(work: Work, changes: Mapping[str, Any]) -> None:
         return
     _follow_matrix(work, done)
     work.record(Kind.CHANGED, values={"changes": done, "keys": keys})
+    _ask_again(work, sorted(done))
     if set(done) & (_RETARGETS | set(work.policy.fields)):
         work.retarget()
+
+
+def _ask_again(work: Work, changed: list[str]) -> None:
+    """Facts of a request changed by the desk: stages that they touch are asked again."""
+    if work.ticket.is_open and work.ticket.route:
+        from gannet.tickets.actions.routes import reopen_touched
+
+        reopen_touched(work, changed)
 
 
 def set_priority(

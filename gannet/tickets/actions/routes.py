@@ -12,7 +12,7 @@ from django.db.models import Q
 
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
-from gannet.people.models import Person
+from gannet.people.models import Deputy, Person
 from gannet.rulebook.book import edition
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.talk import end_wait
@@ -95,10 +95,23 @@ def advance(work: Work) -> None:
         audience=Audience.EVERYBODY,
         values={"what": words},
     )
+    if was_decided:
+        _tell_approved(work)
     _stop_waiting(work)
     from gannet.tickets.actions.fulfilment import fulfil
 
     fulfil(work)
+
+
+def _tell_approved(work: Work) -> None:
+    """Who asked, and for whom, hear that it goes ahead, and who decided."""
+    ticket = work.ticket
+    decided = ticket.approvals.filter(state=Ask.APPROVED, stage__state=StageState.APPROVED)
+    names = dict.fromkeys(one.decided_by.name for one in decided if one.decided_by)
+    words = f"Decided by {', '.join(names)}."
+    work.tell(ticket.requester, "request approved", words)
+    if ticket.beneficiary_id not in (None, ticket.requester_id):
+        work.tell(ticket.beneficiary, "request approved", words)
 
 
 def _open(work: Work, stage: RouteStage) -> bool:
@@ -140,7 +153,12 @@ def _after(calendar: object, now_s: int, seconds: int) -> int:
 
 
 def ask_one(
-    work: Work, stage: RouteStage, person: Person, because: str, instead_of: int | None = None
+    work: Work,
+    stage: RouteStage,
+    person: Person,
+    because: str,
+    instead_of: int | None = None,
+    seat: int | None = None,
 ) -> Approval:
     """Ask one person of a stage, and whoever deputises for them now."""
     ticket, now_s = work.ticket, work.acting.now_s
@@ -151,6 +169,7 @@ def ask_one(
         asked_of=person,
         asked_by=ticket.requester,
         instead_of_id=instead_of,
+        seat=seat,
         because=because[:300],
         what=f"{stage.name}: {ticket.title}"[:500],
         cost_pence=ticket.once_pence or None,
@@ -160,18 +179,23 @@ def ask_one(
     own = {ticket.requester_id, ticket.beneficiary_id}
     deputies = [one for one in deputies_at([person.pk], now_s).get(person.pk, []) if one not in own]
     for one in [person, *Person.objects.filter(pk__in=deputies)]:
-        Follower.objects.get_or_create(ticket=ticket, person=one)
-        work.record(
-            Kind.APPROVAL_ASKED,
-            by_desk=False,
-            is_automatic=True,
-            facts={"approval": asked.pk, "person": str(one.pk)},
-            values={"what": asked.what, "name": one.name, "cost_pence": asked.cost_pence},
-        )
-        work.tell(one, "approval asked", asked.what)
-        tell_of(work, asked, one)
+        _ask_also(work, asked, one)
     count(ticket)
     return asked
+
+
+def _ask_also(work: Work, asked: Approval, person: Person) -> None:
+    """Tell one person of a question that they may decide; they may read what it is about."""
+    Follower.objects.get_or_create(ticket=work.ticket, person=person)
+    work.record(
+        Kind.APPROVAL_ASKED,
+        by_desk=False,
+        is_automatic=True,
+        facts={"approval": asked.pk, "person": str(person.pk)},
+        values={"what": asked.what, "name": person.name, "cost_pence": asked.cost_pence},
+    )
+    work.tell(person, "approval asked", asked.what)
+    tell_of(work, asked, person)
 
 
 def tell_of(work: Work, asked: Approval, person: Person) -> None:
@@ -194,9 +218,10 @@ def tell_of(work: Work, asked: Approval, person: Person) -> None:
 def settle_stage(work: Work, stage: RouteStage) -> None:
     """After a decision: the stage goes on waiting, is approved or refused; and what follows."""
     rows = list(stage.asked.filter(round=stage.round))
-    people = [one.asked_of_id for one in rows if one.state != Ask.PASSED_ON]
+    over = (Ask.PASSED_ON, Ask.NOT_NEEDED)
+    people = list(dict.fromkeys(_seat(one) for one in rows if one.state not in over))
     decisions = [
-        core.Decision(one.asked_of_id, one.state == Ask.APPROVED, (one.decided_s, one.pk))
+        core.Decision(_seat(one), one.state == Ask.APPROVED, (one.decided_s, one.pk))
         for one in rows
         if one.state in (Ask.APPROVED, Ask.REFUSED)
     ]
@@ -213,6 +238,18 @@ def settle_stage(work: Work, stage: RouteStage) -> None:
         return
     reason = next((one.reason for one in reversed(rows) if one.state == Ask.REFUSED), "")
     refuse(work, reason)
+
+
+def _seat(asked: Approval) -> int:
+    """Who counts once for the quorum: a person, or the board that one was passed on to."""
+    return asked.asked_of_id if asked.seat is None else -asked.seat
+
+
+def seat_taken(work: Work, asked: Approval) -> None:
+    """One of a board has decided: the others of it need not."""
+    if asked.seat is not None and asked.stage is not None:
+        others = asked.stage.asked.filter(seat=asked.seat, state=Ask.PENDING)
+        _drop_questions(work, list(others))
 
 
 def refuse(work: Work, reason: str) -> None:
@@ -237,6 +274,26 @@ def refuse(work: Work, reason: str) -> None:
     work.tell(ticket.requester, "request refused", reason)
     if ticket.beneficiary_id not in (None, ticket.requester_id):
         work.tell(ticket.beneficiary, "request refused", reason)
+
+
+def tell_deputies(now_s: int, most: int = 20) -> int:
+    """Whose time as a deputy has begun is told of what already waits."""
+    begun = Deputy.objects.filter(told_s=None, from_s__lte=now_s)
+    rows = list(begun.select_related("deputy").order_by("from_s", "id")[:most])
+    for row in rows:
+        row.told_s = now_s
+        row.save(update_fields=["told_s"])
+        if row.to_s <= now_s or not row.deputy.is_active:
+            continue
+        waiting = Approval.objects.filter(
+            state=Ask.PENDING, stage__isnull=False, asked_of=row.person_id
+        )
+        for asked in waiting.select_related("ticket"):
+            own = (asked.ticket.requester_id, asked.ticket.beneficiary_id)
+            if row.deputy_id not in own:
+                with working(asked.ticket_id, Acting(person=None, now=instant_of(now_s))) as work:
+                    _ask_also(work, asked, row.deputy)
+    return len(rows)
 
 
 def go_on_waiting(work: Work) -> None:

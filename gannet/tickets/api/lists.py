@@ -21,6 +21,7 @@ from gannet.tickets import forms, listing, policies, queries, search, sheets, te
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.api import list_shapes, shapes
 from gannet.tickets.fields import Field
+from gannet.tickets.known import files_in
 from gannet.tickets.list_fields import about_list_fields, list_registry
 from gannet.tickets.models import OPEN_LIMIT, Channel, Ticket
 from gannet.tickets.orm_conditions import stored_values
@@ -144,7 +145,7 @@ class TicketsView(GannetView):
             place=data["place"],
             answers=data["answers"],
             is_confidential=data["is_confidential"],
-            attachments=data["attachments"],
+            attachments=[*data["attachments"], *files_in(data["values"], current().fields)],
         )
         return Response(logged_json(log_ticket(new, acting(request))), status=201)
 

@@ -19,6 +19,7 @@ from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.api import portal_shapes, shapes
 from gannet.tickets.api.lists import accepted, find_item, find_service, logged_json
 from gannet.tickets.classify import suggest_services
+from gannet.tickets.known import files_in
 from gannet.tickets.models import Channel, Clock, HitToo, StateCode, Ticket
 from gannet.tickets.record import Reading, find
 from gannet.tickets.requester_path import requester_path
@@ -241,7 +242,7 @@ class ReportView(GannetView):
             ci=item,
             place=data["place"],
             answers=data["answers"],
-            attachments=data["attachments"],
+            attachments=[*data["attachments"], *files_in(data["values"], current().fields)],
         )
         return Response(logged_json(log_ticket(new, acting(request))), status=201)
 

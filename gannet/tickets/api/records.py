@@ -84,7 +84,7 @@ class ActKind:
 
 
 def _hand_over(number: int, acting: Acting, data: Mapping[str, Any]) -> Any:
-    team = Team.objects.filter(pk=data["team"]).first()
+    team = Team.objects.filter(pk=data["team"], is_board=False).first()
     if team is None:
         raise Invalid("There is no such team.", fields={"team": "Choose a team."})
     return actions.hand_over(

@@ -64,6 +64,7 @@ class RequestShape(Shape):
     is_for_other = serializers.BooleanField()
     once_pence = serializers.IntegerField()
     monthly_pence = serializers.IntegerField()
+    planned_pence = serializers.IntegerField()
     spent_pence = serializers.IntegerField()
     budget_line = serializers.CharField()
     delivery = serializers.CharField()

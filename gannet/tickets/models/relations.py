@@ -99,6 +99,8 @@ class Approval(models.Model):
     instead_of = models.ForeignKey(Person, models.PROTECT, null=True, related_name="+")
     because = models.CharField(max_length=300, blank=True)
     round = models.PositiveSmallIntegerField(default=1)
+    # Those of a board to which one question was passed on share its number: the first decides.
+    seat = models.BigIntegerField(null=True)
     # A question put back to the requester, or a date it is put off to.
     question = models.CharField(max_length=500, blank=True)
     until_s = models.BigIntegerField(null=True)

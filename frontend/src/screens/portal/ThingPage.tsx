@@ -11,6 +11,7 @@ import { OfferIcon } from "../../parts/OfferIcon";
 import { costWords, RequestParts, RequestPath } from "../../parts/RequestPath";
 import { exact, when } from "../../parts/time";
 import { Button, Dialog, Empty, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
+import { AnswersDialog } from "./AnswersDialog";
 import { StepPath, whoHasIt } from "./parts";
 
 /** One of my things: where it is, who has it, and the conversation. */
@@ -21,6 +22,7 @@ export function ThingPage() {
   const now = useNow();
   const [ask, setAsk] = useState<"reopen" | "cancel" | null>(null);
   const [isSharing, setSharing] = useState(false);
+  const [isAnswering, setAnswering] = useState(false);
   const { data: thing, error } = useQuery({
     queryKey: ["my-ticket", number],
     queryFn: () => ok(api.GET("/api/portal/tickets/{number}", { params: { path: { number } } })),
@@ -63,7 +65,7 @@ export function ThingPage() {
           <p className="font-bold">{promise(thing, now)}</p>
         </div>
       </div>
-      {thing.request ? <RequestBlock thing={thing} request={thing.request} now={now} /> : null}
+      {thing.request ? <RequestBlock thing={thing} request={thing.request} now={now} onChange={() => setAnswering(true)} /> : null}
       {thing.waiting?.on === "requester" && thing.is_open ? (
         <p className="mt-3 rounded-card border border-crown bg-crown-2 px-4 py-2.5">
           <b>We wait for your answer</b>
@@ -93,6 +95,7 @@ export function ThingPage() {
           />
         </div>
       ) : null}
+      {isAnswering && thing.request ? <AnswersDialog thing={thing} request={thing.request} onClose={() => setAnswering(false)} onDone={settle} /> : null}
       {isSharing ? <ShareDialog thing={thing} onClose={() => setSharing(false)} /> : null}
       {ask ? <WhyDialog thing={thing} act={ask} onClose={() => setAsk(null)} onDone={settle} /> : null}
     </div>
@@ -100,7 +103,7 @@ export function ThingPage() {
 }
 
 /** What was asked for: for whom, cost, answers, who decided, the parts. */
-function RequestBlock({ thing, request, now }: { thing: MyTicket; request: RequestFacts; now: number }) {
+function RequestBlock({ thing, request, now, onChange }: { thing: MyTicket; request: RequestFacts; now: number; onChange: () => void }) {
   return (
     <section aria-label="What was asked for" className="mt-3 flex flex-col gap-3 rounded-card border border-line bg-sheet px-5 py-3.5">
       <p className="flex flex-wrap items-center gap-x-3 gap-y-1">
@@ -121,6 +124,11 @@ function RequestBlock({ thing, request, now }: { thing: MyTicket; request: Reque
             </div>
           ))}
         </dl>
+      ) : null}
+      {request.may_change_answers ? (
+        <p>
+          <Button onClick={onChange}>Change the answers…</Button>
+        </p>
       ) : null}
       {request.stages.length > 0 || request.parts.length === 0 ? <RequestPath request={request} now={now} /> : null}
       <RequestParts request={request} toDesk={false} />

@@ -20,7 +20,8 @@ export function Asked({ ticket }: { ticket: Ticket }) {
           <dt className="text-ink-2">Cost</dt>
           <dd>
             {costWords(request)}
-            {request.spent_pence > 0 ? ` · £${money(request.spent_pence)} in tasks` : ""}
+            {request.planned_pence > 0 ? ` · tasks £${money(request.planned_pence)} planned` : ""}
+            {request.spent_pence > 0 ? `, £${money(request.spent_pence)} spent` : ""}
           </dd>
           {request.budget_line ? (
             <>

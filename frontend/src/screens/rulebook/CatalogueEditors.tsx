@@ -365,7 +365,7 @@ function Approvers({ stage, onChange }: { stage: RouteStage; onChange: (approver
           {entry.who === "team" || entry.who === "board" ? (
             <>
               {" "}
-              <PickOne label="Which team" options={options(words.teams)} value={entry.of ?? ""} onChange={(of) => replace(index, { ...entry, of })} />
+              <PickOne label={entry.who === "board" ? "Which board" : "Which team"} options={options(entry.who === "board" ? words.boards : words.teams)} value={entry.of ?? ""} onChange={(of) => replace(index, { ...entry, of })} />
             </>
           ) : null}
           {stage.approvers.length > 1 ? (

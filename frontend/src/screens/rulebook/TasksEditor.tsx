@@ -120,7 +120,7 @@ function TaskWords({ task, index, others, onChange }: TaskWordsProps) {
       <ConditionSentence fields={words.route_fields as never} tree={task.if ?? { all: [] }} always="always" onChange={(tree) => onChange({ if: "all" in tree && tree.all.length === 0 ? null : tree })} />; waits for{" "}
       <PickMany label={`What task ${number} waits for`} placeholder="nothing" options={options(others.map((other) => other.title))} value={task.after ?? []} onChange={(after) => onChange({ after })} />; phase{" "}
       <TextInput label={`Phase of task ${number}`} className={`${smallInput} w-28`} placeholder="none" value={task.phase ?? ""} onChange={(phase) => onChange({ phase })} />, about{" "}
-      <Amount label={`Minutes of task ${number}`} value={task.estimate_minutes} onChange={(estimate_minutes) => onChange({ estimate_minutes })} /> min, planned cost{" "}
+      <Amount label={`Minutes of task ${number}`} value={task.estimate_minutes} onChange={(estimate_minutes) => onChange({ estimate_minutes })} /> min, planned cost £{" "}
       <Amount label={`Cost of task ${number}`} value={task.cost_pence} per={100} onChange={(cost_pence) => onChange({ cost_pence })} />; done{" "}
       <PickOne
         label={`Who does task ${number}`}
