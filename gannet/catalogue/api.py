@@ -14,6 +14,7 @@ from rest_framework.response import Response
 from gannet.catalogue import asking, offers
 from gannet.estate.models import ConfigItem
 from gannet.people.models import Person
+from gannet.rulebook.api.common import EditsRulebook, book_of
 from gannet.rulebook.book import Book, current
 from gannet.tickets.actions.routes import asked_of
 from gannet.tickets.api.list_shapes import NamedShape
@@ -23,6 +24,7 @@ from gannet.tickets.api.request_shapes import BoardShape
 from gannet.tickets.api.shapes import FieldStateShape
 from gannet.tickets.board import board_json
 from gannet.tickets.directory import facts_of
+from gannet.tickets.known import item_named
 from gannet.tickets.models import Ticket
 from gannet.tickets.policies import reads_desk
 from gannet.web.base import GannetView, acting, person_of
@@ -82,6 +84,8 @@ class LookedShape(Shape):
     """An item or bundle over what has been answered so far, and what it would come to."""
 
     offer = OfferShape()
+    # Whether whom it is for may ask for it; only a preview of the rulebook says no.
+    is_offered = serializers.BooleanField()
     promise = serializers.CharField()
     fields = FieldStateShape(many=True)  # type: ignore[assignment]
     parts = OfferedPartShape(many=True)
@@ -148,43 +152,66 @@ class LookView(GannetView):
 
     @extend_schema(operation_id="look_at_offer", request=LookShape, responses=LookedShape)
     def post(self, request: Request, key: str) -> Response:
-        given = LookShape(data=request.data)
-        given.is_valid(raise_exception=True)
-        data, person, book = given.validated_data, person_of(request), current()
-        beneficiary = colleague(data["beneficiary"]) or person
-        offer, is_bundle = _offer(book, key, beneficiary)
-        parts: list[dict[str, Any]] = []
-        cost = catalogue.cost_of(offer)
-        if is_bundle:
-            found = catalogue.parts_of(
-                offer, book.items, _known(data["answers"]), data["chosen"], facts_of(beneficiary)
-            )
-            cost = catalogue.total(found)
-            parts = [_part_json(book, one, data["part_answers"]) for one in found if one.is_offered]
-        decides, problem = _decides(book, offer, cost, person, beneficiary, data["answers"])
-        return Response(
-            {
-                "offer": offers.offer_json(offer, is_bundle=is_bundle, items=book.items),
-                "promise": book.agreement_name(offer["delivery"]) if offer.get("delivery") else "",
-                "fields": offers.form_states(book, offer, data["answers"]),
-                "parts": parts,
-                "once_pence": cost.once_pence,
-                "monthly_pence": cost.monthly_pence,
-                "decides": decides,
-                "problem": problem,
-            }
+        return Response(look_at(current(), key, request))
+
+
+def look_at(book: Book, key: str, request: Request, *, is_preview: bool = False) -> dict[str, Any]:
+    """What an offer of a rulebook asks, costs and promises, over what is answered so far.
+
+    A preview also shows what its reader would not be offered, and says so.
+    """
+    given = LookShape(data=request.data)
+    given.is_valid(raise_exception=True)
+    data, person = given.validated_data, person_of(request)
+    beneficiary = colleague(data["beneficiary"]) or person
+    offer, is_bundle, is_offered = _offer(book, key, beneficiary)
+    if not is_offered and not is_preview:
+        raise Missing(_NOTHING)
+    parts: list[dict[str, Any]] = []
+    cost = catalogue.cost_of(offer)
+    if is_bundle:
+        found = catalogue.parts_of(
+            offer, book.items, _known(data["answers"]), data["chosen"], facts_of(beneficiary)
         )
+        cost = catalogue.total(found)
+        parts = [_part_json(book, one, data["part_answers"]) for one in found if one.is_offered]
+    decides, problem = _decides(book, offer, cost, person, beneficiary, data["answers"])
+    return {
+        "offer": offers.offer_json(offer, is_bundle=is_bundle, items=book.items),
+        "is_offered": is_offered,
+        "promise": book.agreement_name(offer["delivery"]) if offer.get("delivery") else "",
+        "fields": offers.form_states(book, offer, data["answers"]),
+        "parts": parts,
+        "once_pence": cost.once_pence,
+        "monthly_pence": cost.monthly_pence,
+        "decides": decides,
+        "problem": problem,
+    }
+
+
+class LookAtDraftView(GannetView):
+    """An item or bundle of the draft as the portal would show it."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(operation_id="look_at_draft", request=LookShape, responses=LookedShape)
+    def post(self, request: Request, key: str) -> Response:
+        return Response(look_at(book_of("draft"), key, request, is_preview=True))
 
 
 def _known(answers: Mapping[str, Any]) -> dict[str, Any]:
     return {name: value for name, value in answers.items() if value not in (None, "")}
 
 
-def _offer(book: Book, key: str, beneficiary: Person) -> tuple[Mapping[str, Any], bool]:
+_NOTHING = "There is no such thing to ask for."
+
+
+def _offer(book: Book, key: str, beneficiary: Person) -> tuple[Mapping[str, Any], bool, bool]:
+    """An offer, whether it is a bundle, and whether somebody may be given it."""
     offer = book.bundles.get(key) or book.items.get(key)
-    if offer is None or not catalogue.may_ask(offer, facts_of(beneficiary)):
-        raise Missing("There is no such thing to ask for.")
-    return offer, key in book.bundles
+    if offer is None:
+        raise Missing(_NOTHING)
+    return offer, key in book.bundles, catalogue.may_ask(offer, facts_of(beneficiary))
 
 
 def _part_json(
@@ -229,9 +256,10 @@ def _decides(
     )
     from gannet.estate.models import Service
 
+    draft.ci = item_named(draft.values, book.fields)
     draft.service = Service.objects.filter(name=offer.get("service", "")).first()
     try:
-        asked = asked_of(draft)
+        asked = asked_of(draft, book)
     except Invalid as error:
         return [], error.detail
     names = dict(
@@ -298,6 +326,11 @@ class AnswersView(GannetView):
         return Response(my_ticket_json(number, person_of(request)))
 
 
+def _begins(word: str) -> Q:
+    """A word of the name begins so: "gate" finds Gate 2, not what stands in Saltgate."""
+    return Q(name_folded__startswith=word) | Q(name_folded__contains=f" {word}")
+
+
 class ColleaguesView(GannetView):
     """Colleagues by a part of their name: only what a telephone list says."""
 
@@ -313,7 +346,7 @@ class ColleaguesView(GannetView):
             return Response([])
         found = Person.objects.filter(is_active=True)
         for word in words:
-            found = found.filter(name_folded__contains=word)
+            found = found.filter(_begins(word))
         return Response(
             [
                 {"id": p.pk, "name": p.name, "department": p.department, "place": p.place}
@@ -340,7 +373,7 @@ class ThingsView(GannetView):
             # What stands about is everybody's to name; what somebody carries is theirs.
             found = found.filter(Q(used_by=None) | Q(used_by=person))
         for word in words:
-            found = found.filter(name_folded__contains=word)
+            found = found.filter(_begins(word))
         rows = found.order_by("name").values("id", "name", "kind", "place")
         return Response(list(rows[:8]))
 
@@ -365,6 +398,7 @@ urlpatterns = [
     path("api/catalogue", CatalogueView.as_view()),
     path("api/catalogue/ask", AskView.as_view()),
     path("api/catalogue/<slug:key>/look", LookView.as_view()),
+    path("api/rulebook/offers/<slug:key>/look", LookAtDraftView.as_view()),
     path("api/portal/tickets/<int:number>/answers", AnswersView.as_view()),
     path("api/requests/board", BoardView.as_view()),
     path("api/colleagues", ColleaguesView.as_view()),

@@ -139,7 +139,7 @@ ELSEWHERE = {
     # Requests and approvals: tests/app/test_requests.py.
     "api/catalogue/ask", "api/catalogue/<slug:key>/look", "api/decide/<str:token>",
     # Administrators only, as the rest of the rulebook: tests/app/test_rulebook.py.
-    "api/rulebook/route-ends", "api/rulebook/task-plan",
+    "api/rulebook/route-ends", "api/rulebook/task-plan", "api/rulebook/offers/<slug:key>/look",
     "api/approvals/<int:approval>/ask-back", "api/approvals/<int:approval>/pass-on",
     "api/portal/tickets/<int:number>/answers", "api/portal/tickets/<int:number>/share",
     "api/portal/outages/<int:number>/hit",
@@ -244,7 +244,10 @@ def test_the_matrix_names_every_address() -> None:
 
 def test_the_rulebook_is_for_administrators_only(client: Any, people: dict[str, Any]) -> None:
     paths = [
-        str(pattern.pattern).replace("<int:number>", "1").replace("<str:which>", "force")
+        str(pattern.pattern)
+        .replace("<int:number>", "1")
+        .replace("<str:which>", "force")
+        .replace("<slug:key>", "laptop")
         for pattern in get_resolver().url_patterns
         if str(pattern.pattern).startswith("api/rulebook")
     ]

@@ -514,3 +514,46 @@ def test_the_route_editor_hears_of_dead_ends_as_they_are_made(admin: Any, api: A
     assert any("fallback" in words for words in seen["wrong"])
     assert any("nobody" in end["problem"] for end in seen["ends"])
     ask(api("Signe"), "post", "/api/rulebook/route-ends", {"route": route}, 403)
+
+
+def test_an_offer_of_the_draft_is_seen_as_the_portal_would_show_it(api: Any, person: Any) -> None:
+    admin = api("Anneke")
+    here = "/api/rulebook/offers/bridge-tablet/look"
+    asked = {"answers": {"ship_to": "Orrin Bay"}, "beneficiary": person("Ines").pk}
+    seen = ask(admin, "post", here, asked)
+    assert seen["is_offered"] and seen["decides"], "as it is in force, without a draft"
+    stranger = ask(admin, "post", here, {"answers": {}, "beneficiary": person("Piotr").pk})
+    assert stranger["is_offered"] is False, "he would not be offered it; the page still shows"
+    ask(admin, "post", "/api/rulebook/draft", {})
+    stored = entry(admin, "items", "bridge-tablet")
+    cheaper = {**stored, "once_pence": 99_900}
+    del cheaper["route"]
+    edit(admin, "items", "bridge-tablet", stored, cheaper)
+    changed = ask(admin, "post", here, asked)
+    assert changed["once_pence"] == 99_900 and changed["decides"] == []
+    in_force = api("Ines").post(
+        "/api/catalogue/bridge-tablet/look", {"answers": {}}, "application/json"
+    )
+    assert in_force.json()["once_pence"] != 99_900, "nothing counts before it is published"
+    ask(api("Signe"), "post", here, asked, 403)
+
+
+def test_a_task_plan_is_drawn_while_it_is_edited(api: Any) -> None:
+    tasks = [
+        {"title": "order", "estimate_minutes": 30, "outputs": ["tag"]},
+        {"title": "cable", "estimate_minutes": 10},
+        {"title": "fit", "estimate_minutes": 20, "after": ["order"], "inputs": {"x": "{tag}"}},
+    ]
+    admin = api("Anneke")
+    found = ask(admin, "post", "/api/rulebook/task-plan", {"tasks": tasks})
+    assert found["length_minutes"] == 50 and found["wrong"] == []
+    assert {row["title"] for row in found["rows"] if row["is_critical"]} == {"order", "fit"}
+    tasks[2].pop("after")
+    assert (
+        "does not wait"
+        in ask(admin, "post", "/api/rulebook/task-plan", {"tasks": tasks})["wrong"][0]
+    )
+    circle = [{"title": "a", "after": ["b"]}, {"title": "b", "after": ["a"]}]
+    assert "a" in ask(admin, "post", "/api/rulebook/task-plan", {"tasks": circle})["wrong"][0]
+    nonsense = [{"title": "a", "estimate_minutes": "soon"}]
+    assert ask(admin, "post", "/api/rulebook/task-plan", {"tasks": nonsense})["wrong"]

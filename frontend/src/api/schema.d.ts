@@ -1443,6 +1443,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rulebook/offers/{key}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description An item or bundle of the draft as the portal would show it. */
+        post: operations["look_at_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rulebook/preview-form": {
         parameters: {
             query?: never;
@@ -3685,6 +3702,7 @@ export interface components {
         /** @description An item or bundle over what has been answered so far, and what it would come to. */
         LookedShape: {
             offer: components["schemas"]["OfferShape"];
+            is_offered: boolean;
             promise: string;
             fields: components["schemas"]["FieldStateShape"][];
             parts: components["schemas"]["OfferedPartShape"][];
@@ -7532,6 +7550,31 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    look_at_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LookShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedShape"];
+                };
             };
         };
     };

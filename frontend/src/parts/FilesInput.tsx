@@ -36,7 +36,7 @@ export function FilesInput({ props, isReadOnly, value, onChange }: FilesInputPro
         type="file"
         multiple
         disabled={isReadOnly || isBusy}
-        className="max-w-full"
+        className="max-w-full file:mr-3 file:cursor-pointer file:rounded-small file:border file:border-solid file:border-line-2 file:bg-sheet file:px-3 file:py-1.5 file:font-semibold hover:file:bg-sea-3"
         onChange={(event) => {
           void add(event.target.files);
           event.target.value = "";

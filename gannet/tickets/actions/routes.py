@@ -13,7 +13,7 @@ from django.db.models import Q
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
 from gannet.people.models import Deputy, Person
-from gannet.rulebook.book import edition
+from gannet.rulebook.book import Book, edition
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.actions.waiting import Wait, set_waiting
@@ -28,9 +28,10 @@ from gannet_core.lifecycle import Waiting
 OPEN_STAGES = (StageState.TO_COME, StageState.PENDING)
 
 
-def asked_of(ticket: Ticket) -> tuple[core.Asked, ...]:
-    """Who would decide a request, stage by stage; `Invalid` when nobody could."""
-    book = edition(ticket.edition)
+def asked_of(ticket: Ticket, book: Book | None = None) -> tuple[core.Asked, ...]:
+    """Who would decide a request, stage by stage; `Invalid` when nobody could. By the edition
+    it was promised under, or by another book, such as a draft."""
+    book = book or edition(ticket.edition)
     route = book.routes.get(ticket.route)
     if route is None:
         return ()

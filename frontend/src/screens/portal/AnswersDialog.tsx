@@ -4,6 +4,7 @@ import { toast } from "sonner";
 import { api, type MyTicket, ok, Problem, type RequestFacts, sentence } from "../../api/client";
 import { FormFields } from "../../parts/FormFields";
 import { useDebounced } from "../../parts/hooks";
+import { given } from "../../parts/Offer";
 import { Button, Dialog, ErrorNote, Loading } from "../../parts/ui";
 
 interface AnswersDialogProps {
@@ -55,8 +56,4 @@ export function AnswersDialog({ thing, request, onClose, onDone }: AnswersDialog
       </form>
     </Dialog>
   );
-}
-
-function given(answers: Record<string, unknown>): Record<string, unknown> {
-  return Object.fromEntries(Object.entries(answers).filter(([, value]) => value !== null && value !== ""));
 }

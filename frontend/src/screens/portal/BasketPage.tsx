@@ -4,7 +4,8 @@ import { Link } from "react-router";
 import { api, ok, Problem, sentence } from "../../api/client";
 import { Button, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { useBasket } from "./basket";
-import { price, Taken } from "./OfferPage";
+import { price } from "../../parts/Offer";
+import { Taken } from "./OfferPage";
 
 /** Several things asked for together; each goes its own way under one number. */
 export function BasketPage() {

@@ -9,7 +9,7 @@ import { when } from "../../parts/time";
 import { ErrorNote, Loading } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { useBasket } from "./basket";
-import { price } from "./OfferPage";
+import { price } from "../../parts/Offer";
 import { REPORT_EMPTY } from "./report";
 import { OutageLine, StepPath, whoHasIt } from "./parts";
 

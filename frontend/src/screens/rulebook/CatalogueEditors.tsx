@@ -7,7 +7,7 @@ import { useDebounced } from "../../parts/hooks";
 import { ICON_NAMES, OfferIcon } from "../../parts/OfferIcon";
 import { Button } from "../../parts/ui";
 import { type Agreement, entriesOf, type Entry, type Form, keyFrom, openEntry, useBook, useEdit, useEntry } from "./data";
-import { FormPreview } from "./FormsEditor";
+import { OfferPreview } from "./OfferPreview";
 import { EditState, moved, options, OrderButtons, PickMany, PickOne, smallInput, SpanInput, TextInput } from "./parts";
 
 interface Offered extends Entry {
@@ -149,7 +149,6 @@ function ItemEditor({ stored }: { stored: Item }) {
   const edit = useEdit();
   const one = editing.value;
   const set = (change: Partial<Item>) => editing.set(tidy({ ...one, ...change }));
-  const form = entriesOf<Form>(document, "forms").find((entry) => entry.key === one.form);
   const pounds = (pence: number | undefined) => String((pence ?? 0) / 100);
   const pence = (text: string) => Math.max(0, Math.round(+text * 100) || 0);
   return (
@@ -168,7 +167,7 @@ function ItemEditor({ stored }: { stored: Item }) {
           Remove
         </Button>
       </div>
-      {form ? <FormPreview form={form} /> : null}
+      <OfferPreview offer={stored} />
     </article>
   );
 }
@@ -256,6 +255,7 @@ function BundleEditor({ stored }: { stored: Bundle }) {
           Remove
         </Button>
       </div>
+      <OfferPreview offer={stored} />
     </article>
   );
 }

@@ -114,7 +114,7 @@ function TaskWords({ task, index, others, onChange }: TaskWordsProps) {
   const inputs = Object.entries(task.inputs ?? {});
   const setInput = (name: string, value: string) => onChange({ inputs: { ...task.inputs, [name]: value } });
   return (
-    <div className="leading-8">
+    <div className="leading-[38px]">
       for <PickOne label={`Team of task ${number}`} placeholder="any team" options={[{ key: "", name: "any team" }, ...options(words.teams)]} value={task.team ?? ""} onChange={(team) => onChange({ team })} />
       , its person found <PickOne label={`How task ${number} finds its person`} options={options(words.modes)} value={task.mode ?? "by hand"} onChange={(mode) => onChange({ mode })} />; wanted{" "}
       <ConditionSentence fields={words.route_fields as never} tree={task.if ?? { all: [] }} always="always" onChange={(tree) => onChange({ if: "all" in tree && tree.all.length === 0 ? null : tree })} />; waits for{" "}
