@@ -171,8 +171,10 @@ def ask(stage: Stage, route: Route, case: Case, directory: Directory) -> Asked:
     name = str(stage.get("name") or stage["key"])
     if not trace.result:
         failed = trace.first_failure()
-        because = describe(failed.leaf, case.fields) if failed and failed.leaf else "its condition"
-        return Asked(stage["key"], name, is_skipped=True, because=f"not: {because}")
+        tree = failed.leaf if failed and failed.leaf else stage["if"]
+        says = describe(tree, case.fields)
+        says = says if says[1:2].isupper() else says[:1].lower() + says[1:]
+        return Asked(stage["key"], name, is_skipped=True, because=f"asked only when {says}")
     notes: list[str] = []
     found: list[Approver] = []
     for entry in stage.get("approvers") or ():

@@ -431,8 +431,18 @@ def _describe_leaf(leaf: Tree, fields: Mapping[str, Mapping[str, Any]]) -> str:
         return f"{label} is between {word(ends[0])} and {word(ends[1])}"
     if op in ("in the last", "in the next"):
         return f"{label} is {op} {_span(float(value or 0))}"
-    verb = f"is {op}" if op in ("<", "<=", ">", ">=", "before", "after") else op
+    verb = _SAID.get(op, op)
     return f"{label} {verb} {word(value)}"
+
+
+_SAID = {
+    "<": "is under",
+    "<=": "is at most",
+    ">": "is over",
+    ">=": "is at least",
+    "before": "is before",
+    "after": "is after",
+}
 
 
 def _join_or(words: Sequence[str]) -> str:

@@ -1,7 +1,8 @@
 """Asking for something of the catalogue: one thing, several, or a bundle."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Any
 from uuid import UUID
 
@@ -12,7 +13,7 @@ from gannet.people.models import Person, Team
 from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import forms
 from gannet.tickets.actions import routes
-from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.log import Asked, NewTicket, log_ticket
 from gannet.tickets.directory import facts_of
 from gannet.tickets.files import attach
@@ -258,7 +259,8 @@ def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -
         book = edition(ticket.edition)
         person = acting.person
         is_theirs = person is not None and person.pk == ticket.requester_id
-        if not is_theirs and not work.by_desk():
+        # Nobody: the whole that it is a part of was changed.
+        if person is not None and not is_theirs and not work.by_desk():
             raise Refused("Only who asked, or the desk, changes the answers.")
         if not ticket.is_open:
             raise Conflict(f"This is {work.state.label}: ask again instead.")
@@ -286,5 +288,30 @@ def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -
                 "set": {str(book.fields[name]["label"]): pair[1] for name, pair in changed.items()}
             },
         )
+        if ticket.is_bundle:
+            _hand_on(work, offer, accepted, set(changed))
         routes.reopen_touched(work, sorted(changed))
     return work.ticket
+
+
+def _hand_on(
+    work: Work, bundle: Mapping[str, Any], accepted: Mapping[str, Any], changed: set[str]
+) -> None:
+    """Common answers of a bundle that changed go on to the parts that they are filled into,
+    those still to be opened and those that are open."""
+    ticket = work.ticket
+    filled = {
+        part["item"]: {
+            name: accepted.get(common)
+            for name, common in (part.get("fill") or {}).items()
+            if common in changed
+        }
+        for part in bundle["parts"]
+        if part["item"] in ticket.parts
+    }
+    ticket.parts = {
+        item: {**answers, **filled.get(item, {})} for item, answers in ticket.parts.items()
+    }
+    for child in ticket.children.filter(is_open=1, item__in=[key for key in filled if filled[key]]):
+        given = {**child.values, **filled[child.item]}
+        work.afterwards(partial(change_answers, child.pk, replace(work.acting, person=None), given))

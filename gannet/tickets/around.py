@@ -178,11 +178,14 @@ def merged_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
 def helping(ticket: Ticket, reader: Person, now_s: int) -> dict[str, Any]:
     """What may help: hints, likely duplicates, similar tickets and how they ended, articles."""
     visible = policies.visible_to(reader)
+    # Parts of one whole are alike and not the same.
+    whole = ticket.parent_id or ticket.pk
     near = search.ranked(ticket.title, 80, any_word=True)
     scores = {number: score for number, score in near if number != ticket.pk}
     rows = list(
         visible.filter(pk__in=scores, is_spam=0)
         .exclude(duplicate_of=ticket)
+        .exclude(Q(pk=whole) | Q(parent=whole))
         .values(
             "id",
             "kind",

@@ -8,6 +8,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from gannet.audit.models import Event, Kind
+from gannet.catalogue.asking import change_answers
 from gannet.estate.models import ConfigItem
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.tickets import actions
@@ -181,3 +182,29 @@ def test_the_desk_changing_an_answer_asks_those_again_whom_it_touches(want: Any,
     actions.change_facts(ticket.pk, by("Signe"), {"outside_country": True}, None)
     ticket.refresh_from_db()
     assert ticket.approval == "pending" and ticket.approvals.filter(state="pending").exists()
+
+
+def test_a_common_answer_that_changes_goes_on_to_the_parts(want: Any, by: By) -> None:
+    answers = {
+        "newcomer_name": "Petra Voss",
+        "first_day": "2026-12-02",
+        "account_name": "petra.voss",
+        "ship_to": "Orrin Bay",
+        "doors": "Office",
+    }
+    parts = {"laptop": {"laptop_size": "15 inches"}}
+    ticket = want("Piotr", "newcomer", answers, of="Maeve", part_answers=parts)
+    change_answers(ticket.pk, by("Piotr"), {"ship_to": "Vell Island"})
+    ticket.refresh_from_db()
+    assert ticket.parts["laptop"] == {"laptop_size": "15 inches", "ship_to": "Vell Island"}
+    approve_all(ticket)
+    laptop = ticket.children.get(item="laptop")
+    assert laptop.values["ship_to"] == "Vell Island"
+    change_answers(ticket.pk, by("Piotr"), {"ship_to": "Kestrel Point"})
+    laptop.refresh_from_db()
+    assert laptop.values["ship_to"] == "Kestrel Point"
+    assert laptop.values["laptop_size"] == "15 inches", "its own answers stay"
+    told = Event.objects.filter(ticket=laptop, kind=Kind.ANSWERS_CHANGED).get()
+    assert told.is_automatic
+    other = ticket.children.get(item="mail-account")
+    assert not Event.objects.filter(ticket=other, kind=Kind.ANSWERS_CHANGED).exists()

@@ -80,7 +80,7 @@ def test_skipped_stages_say_why_and_a_smaller_quorum_says_so() -> None:
     both = stage("both", "line manager", quorum={"of": 3})
     both["approvers"].append({"who": "person", "of": "dario"})
     found = ask_all(route(dear, both), Case({"cost": 20}, "ines"), directory("ines"))
-    assert found[0].is_skipped and found[0].because == "not: Cost is > 500"
+    assert found[0].is_skipped and found[0].because == "asked only when cost is over 500"
     assert found[1].people == ("dario",) and found[1].quorum == {"of": 1}
     assert found[1].notes == ("3 were asked for, 1 can decide",)
 

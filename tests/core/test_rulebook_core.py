@@ -84,8 +84,8 @@ def test_stop_here_ends_the_pass_and_the_trace_says_what_failed() -> None:
     ]
     run = rules.run(listed, ("created",), {"number": 3}, with_leaves=True)
     assert [trace.key for trace in run.traces] == ["no", "stops"]
-    assert run.traces[0].because == "Number is > 5 – but it is 3"
-    assert run.traces[0].leaves == ({"says": "Number is > 5", "actual": 3, "holds": False},)
+    assert run.traces[0].because == "Number is over 5 – but it is 3"
+    assert run.traces[0].leaves == ({"says": "Number is over 5", "actual": 3, "holds": False},)
     assert run.traces[1].stopped
 
 

@@ -250,7 +250,7 @@ def test_conditions_read_as_sentences() -> None:
         ]
     }  # fmt: skip
     assert conditions.describe(tree) == (
-        "Service is Gates or Tills, and (impact is <= 2, or vip is yes), and not (place is empty)"
+        "Service is Gates or Tills, and (impact is at most 2, or vip is yes), and not (place is empty)"
     )
 
 
