@@ -174,3 +174,78 @@ def test_a_password_from_the_phone_and_no_barriers(server: Server, screen: Open)
     signe.see("Waiting for approval")
     assert signe.violations() == []
     assert ines.complaints() == [] and signe.complaints() == []
+
+
+def test_a_laptop_with_changed_answers_a_board_and_what_its_tasks_yield(
+    server: Server, screen: Open
+) -> None:
+    ines = screen("Ines")
+    ines.open("/ask/laptop")
+    ines.choose("Size", "15 inches")
+    ines.choose("Where to bring it", "Orrin Bay")
+    ines.press("Ask for it")
+    number = asked_number(ines)
+
+    # Everybody approves; then she changes an answer that no stage looks at: it goes on.
+    rosalind = screen("Rosalind")
+    rosalind.open("/approvals")
+    rosalind.press_beside(f"{number} Laptop", "Approve")
+    rosalind.see("Approved.")
+    server.run(
+        f"""{FIND}
+from gannet.people.models import Person
+from gannet.tickets.actions import Acting, approvals
+from django.utils import timezone
+for asked in Ticket.objects.get(pk={number}).approvals.filter(state='pending'):
+    approvals.decide(Acting(person=asked.asked_of, now=timezone.now()), asked.pk,
+                     approves=True, reason='')"""
+    )
+    ines.open(f"/my/{number}")
+    ines.press("Change the answers…")
+    ines.choose("Size", "13 inches, light")
+    ines.press("Change them")
+    ines.see("Changed.")
+    ines.see("13 inches, light")
+
+    # The tasks: the first yields the tag, the next reads it.
+    signe = screen("Signe")
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("Take one from the stores")
+    signe.tick("Take one from the stores")
+    signe.see("Done: Take one from the stores")
+    signe.press("Done")
+    signe.see("This is empty.")
+    signe.fill("Asset tag", "NM-2311")
+    signe.press("Done")
+    signe.see("asset tag NM-2311")
+    server.run(f"{FIND}t = Ticket.objects.get(pk={number}); assert t.open_tasks == 2, t.open_tasks")
+
+    # A gate is found by its name, its owner decides, and passes that on to the board.
+    ines.open("/ask/move-fixed")
+    ines.fill("Which one", "gate 2 kestrel")
+    ines.until("it is found", lambda: "Gate 2, Kestrel Point" in ines.first_offered())
+    ines.press("Gate 2, Kestrel Point")
+    ines.fill("Where to", "Ramp 4")
+    ines.press("Ask for it")
+    moved = asked_number(ines)
+    owner = server.run(f"{FIND}print(Ticket.objects.get(pk={moved}).ci.owner.name)").strip()
+    link = link_for(server, moved, owner)
+    assert link.startswith("/decide/")
+    server.run(
+        f"""{FIND}
+from gannet.people.models import Team
+from gannet.tickets.actions import Acting, approvals
+from django.utils import timezone
+asked = Ticket.objects.get(pk={moved}).approvals.get(state='pending')
+approvals.pass_on(Acting(person=asked.asked_of, now=timezone.now()), asked.pk,
+                  to=Team.objects.get(is_board=True), reason='Who pays?')"""
+    )
+    rosalind.open("/approvals")
+    rosalind.see("Technical owner: Move of a fixed device")
+    rosalind.see("to the Change advisory board")
+    rosalind.press_beside("Move of a fixed device", "Approve")
+    rosalind.see("Approved.")
+    ines.open(f"/my/{moved}")
+    ines.see("With Quayside Support")
+    for who in (ines, rosalind, signe):
+        assert who.complaints() == []

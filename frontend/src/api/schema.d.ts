@@ -3005,6 +3005,9 @@ export interface components {
             team: string;
             due_s: number | null;
             late_from_s: number | null;
+            left_s: number | null;
+            due_kind: string;
+            waiting_until_s: number | null;
             waits: string;
             task: string;
             open_tasks: number;

@@ -54,7 +54,7 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
       <p className="font-semibold">
         {approval.what}
         {approval.cost_pence ? ` · £${money(approval.cost_pence)}` : ""}
-        {approval.monthly_pence ? ` + £${money(approval.monthly_pence)} a month` : ""}
+        {approval.monthly_pence ? `${approval.cost_pence ? " +" : " ·"} £${money(approval.monthly_pence)} a month` : ""}
       </p>
       <p className="text-[13px] text-ink-2">
         {approval.asked_by} asks, {when(approval.asked_s, serverNow())}

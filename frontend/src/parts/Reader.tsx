@@ -149,6 +149,10 @@ export function DueLine({ ticket, now }: { ticket: Ticket; now: number }) {
           <b>
             {due.kind} late by {span(now - due.due_s)}
           </b>
+        ) : wall <= 0 ? (
+          <>
+            <b>No time left</b> to {due.kind} · due {when(due.due_s, now)}, late from {due.late_from_s === null ? "the next opening" : when(due.late_from_s, now)}
+          </>
         ) : (
           <>
             <b>{span(left)}</b> {isApart ? "of service time " : ""}left to {due.kind} · due {when(due.due_s, now)}

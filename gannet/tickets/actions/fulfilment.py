@@ -34,8 +34,10 @@ def fulfil(work: Work) -> None:
 def _open_parts(parent: Ticket, acting: Acting) -> None:
     from gannet.catalogue.asking import open_part
 
+    # The parts were asked for by who asked for the whole, not by who approved it last.
+    asking = Acting(person=parent.requester, now=acting.now)
     for key, answers in parent.parts.items():
-        open_part(parent, key, answers, acting)
+        open_part(parent, key, answers, asking)
 
 
 def run_runbooks(now_s: int, most: int = 20) -> int:

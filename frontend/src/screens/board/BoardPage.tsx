@@ -4,7 +4,7 @@ import { Link, useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
 import { heedServerTime, useNow } from "../../parts/hooks";
-import { span, when } from "../../parts/time";
+import { dueWords, urgencyOf } from "../../parts/state";
 import { ErrorNote, inputClass, Loading } from "../../parts/ui";
 import { onTouched } from "../../shell/live";
 import { useSession } from "../../shell/session";
@@ -74,7 +74,6 @@ export function BoardPage() {
 }
 
 function BoardCard({ card, now }: { card: Card; now: number }) {
-  const isLate = card.late_from_s !== null && card.late_from_s < now;
   return (
     <li>
       <Link to={`/desk/tickets/${card.id}`} className="block rounded-card border border-line bg-sheet px-3 py-2 hover:border-sea">
@@ -86,7 +85,7 @@ function BoardCard({ card, now }: { card: Card; now: number }) {
         <span className="block text-[13px] text-ink-2">{card.task ? `next: ${card.task}` : card.waits || (card.holder ? `${card.holder} has it` : `${card.team}, nobody's`)}</span>
         <span className="flex justify-between text-[13px]">
           <span className="text-ink-2">{card.all_tasks > 0 ? `${card.all_tasks - card.open_tasks} of ${card.all_tasks} tasks` : ""}</span>
-          {card.due_s ? <span className={isLate ? "font-bold text-rust" : "text-ink-2"}>{isLate ? `late by ${span(now - card.due_s)}` : when(card.due_s, now)}</span> : null}
+          <span className={urgencyOf(card, now) === "late" ? "font-bold text-rust" : "text-ink-2"}>{dueWords(card, now)}</span>
         </span>
       </Link>
     </li>
