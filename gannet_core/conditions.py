@@ -431,7 +431,7 @@ def _describe_leaf(leaf: Tree, fields: Mapping[str, Mapping[str, Any]]) -> str:
         return f"{label} is between {word(ends[0])} and {word(ends[1])}"
     if op in ("in the last", "in the next"):
         return f"{label} is {op} {_span(float(value or 0))}"
-    verb = _SAID.get(op, op)
+    verb = _SAID.get(str(op), str(op))
     return f"{label} {verb} {word(value)}"
 
 
