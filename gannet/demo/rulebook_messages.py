@@ -154,6 +154,9 @@ MESSAGES: dict[str, dict[str, str]] = {
     "task done": _message(
         "a task is done: {title}", "{actor} has done a task of {kind} {number}:", "{text}", "{link}"
     ),
+    "part ended": _message(
+        "a part of it: {title}", "Of {kind} {number} for {requester}:", "{text}", "{link}"
+    ),
     "approval asked": _message(
         "you are asked to approve: {title}",
         "Hello {name},",
@@ -212,6 +215,7 @@ _TOLD = {
     "major suggested": ["team"],
     "task given": ["holder", "team", "followers", "requester"],
     "task done": ["holder"],
+    "part ended": ["holder"],
     "approval asked": ["team", "followers"],
     "approval decided": ["holder", "team"],
     "outside changed": ["holder"],

@@ -26,6 +26,7 @@ _ABOUT = {
     "followed": "follow",
     "task given": "task",
     "task done": "tasks",
+    "part ended": "tasks",
     "approval decided": "decided",
     "merged": "end",
 }

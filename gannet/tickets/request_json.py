@@ -53,7 +53,10 @@ def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
         "covered_by": ticket.parent_id
         if ticket.parent_id and ticket.parent and ticket.parent.is_bundle
         else None,
-        "may_ask_again": ticket.approval == "refused" and ticket.requester_id == reader.pk,
+        "may_ask_again": not ticket.is_open
+        and ticket.requester_id == reader.pk
+        and bool(offer)
+        and bool(offer.get("is_alone", True)),
         "may_change_answers": bool(ticket.is_open and offer.get("form"))
         and ticket.requester_id == reader.pk,
     }

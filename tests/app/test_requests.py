@@ -321,6 +321,10 @@ def test_a_bundle_from_asking_to_everything_there(want: Any, by: By, person: Any
         and children["laptop"].agreement == "delivery-10"
     )
     assert all(child.approval == "automatic" for child in children.values())
+    actions.take(ticket.pk, by("Signe"))
+    assert all(
+        child.followers.filter(person=person("Signe")).exists() for child in children.values()
+    )
     for n, child in enumerate(children.values()):
         assert fresh(ticket).is_open, n
         for task in child.tasks.all():
@@ -336,6 +340,11 @@ def test_a_bundle_from_asking_to_everything_there(want: Any, by: By, person: Any
         .distinct()
     )
     assert heard.count() == len(children) + 1, "the requester hears as each arrives"
+    held = Notification.objects.filter(person=person("Signe"), event_name="part ended")
+    assert held.exists(), "and so does who holds the whole"
+    assert {child.events.get(kind=Kind.LOGGED).actor for child in children.values()} == {
+        person("Piotr")
+    }, "asked for by who asked for the whole, not by who approved it"
 
 
 def test_parts_follow_each_other_and_unknown_things_are_refused(want: Any) -> None:

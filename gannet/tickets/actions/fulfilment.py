@@ -5,6 +5,7 @@ from django.db.models import QuerySet
 
 from gannet.audit.models import Audience, Kind
 from gannet.rulebook.book import edition
+from gannet.tickets.actions.follow import follow_parts
 from gannet.tickets.actions.frame import Acting, Work
 from gannet.tickets.actions.from_template import add_from_template
 from gannet.tickets.directory import case_of
@@ -38,6 +39,7 @@ def _open_parts(parent: Ticket, acting: Acting) -> None:
     asking = Acting(person=parent.requester, now=acting.now)
     for key, answers in parent.parts.items():
         open_part(parent, key, answers, asking)
+    follow_parts(parent)
 
 
 def run_runbooks(now_s: int, most: int = 20) -> int:
@@ -110,6 +112,9 @@ def part_over(child: Ticket, acting: Acting) -> None:
                 "by": f"{left} still to come" if left else "all are there",
             },
         )
+        how = "is there" if child.state != StateCode.CANCELLED else "does not come"
+        rest = f"{left} still to come" if left else "it was the last"
+        work.tell(work.ticket.holder, "part ended", f"{child.title} {how}; {rest}.")
         if left or work.ticket.open_tasks:
             return
         done = work.ticket.children.filter(state__in=(StateCode.RESOLVED, StateCode.CLOSED))

@@ -5,6 +5,7 @@ from typing import Any
 from gannet.audit.models import Audience, Kind
 from gannet.people.models import Person, Team
 from gannet.tickets import policies, routing
+from gannet.tickets.actions.follow import follow_parts
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.models import Follower, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid
@@ -48,6 +49,7 @@ def set_taken(work: Work) -> None:
         audience=Audience.EVERYBODY,
     )
     work.tell(former, "taken over")
+    work.afterwards(lambda: follow_parts(ticket))
 
 
 def _move_to_own_team(work: Work, person: Person) -> None:
@@ -138,6 +140,7 @@ def to_team(
         is_automatic=automatic,
     )
     work.start_team_clocks()
+    work.afterwards(lambda: follow_parts(ticket))
     if person is not None:
         work.tell(person, "handed over", comment)
     else:
