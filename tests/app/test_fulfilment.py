@@ -208,3 +208,16 @@ def test_a_common_answer_that_changes_goes_on_to_the_parts(want: Any, by: By) ->
     assert told.is_automatic
     other = ticket.children.get(item="mail-account")
     assert not Event.objects.filter(ticket=other, kind=Kind.ANSWERS_CHANGED).exists()
+
+
+def test_a_file_that_the_desk_answers_with_is_attached_too(want: Any, api: Any, by: By) -> None:
+    ticket = want("Piotr", "other-software", {"program": "Chart reader"})
+    signe = api("Signe")
+    sent = SimpleUploadedFile("offer.txt", b"4 seats", content_type="text/plain")
+    kept = signe.post("/api/attachments", {"file": sent}).json()
+    actions.change_facts(ticket.pk, by("Signe"), {"quote": [kept]}, None)
+    ticket.refresh_from_db()
+    assert ticket.values["quote"] == ["offer.txt"]
+    assert ticket.attachments.get().name == "offer.txt"
+    with pytest.raises(Invalid, match="There is nothing of that name"):
+        actions.change_facts(ticket.pk, by("Signe"), {"which_thing": "Gate 99"}, None)

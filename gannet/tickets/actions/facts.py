@@ -8,6 +8,8 @@ from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.files import attach
+from gannet.tickets.known import files_in
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import RETARGETS, follow_matrix, set_field, set_tags
 from gannet.web.errors import Invalid
@@ -45,6 +47,8 @@ def set_facts(work: Work, changes: Mapping[str, Any]) -> None:
         return
     _follow_matrix(work, done)
     work.record(Kind.CHANGED, values={"changes": done, "keys": keys})
+    files = files_in(changes, work.policy.fields)
+    work.afterwards(lambda: attach(work.ticket, files, work.events[-1].id, work.acting))
     _ask_again(work, sorted(done))
     if set(done) & (_RETARGETS | set(work.policy.fields)):
         work.retarget()

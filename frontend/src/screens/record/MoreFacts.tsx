@@ -51,7 +51,7 @@ function OwnField({ field, canEdit, onSave }: { field: Ticket["fields"][number];
   const stored = JSON.stringify(field.value ?? null);
   const [value, setValue] = useState<unknown>(field.value);
   useEffect(() => setValue(JSON.parse(stored)), [stored]);
-  const isChosen = field.choices.length > 0 || field.type === "yes/no";
+  const isChosen = field.choices.length > 0 || field.type === "yes/no" || field.type === "attachment";
   const keep = (next: unknown) => {
     if (JSON.stringify(next ?? null) !== stored) onSave(next);
   };
