@@ -6,6 +6,7 @@ from drf_spectacular.views import SpectacularAPIView
 from gannet.catalogue import api as catalogue
 from gannet.catalogue import api_approvals as approvals
 from gannet.knowledge import api as knowledge
+from gannet.knowledge import api_announcements as announcements
 from gannet.messages import api as messages
 from gannet.messages.receiver import receive
 from gannet.people import api as people
@@ -21,6 +22,7 @@ urlpatterns = [
     *catalogue.urlpatterns,
     *approvals.urlpatterns,
     *knowledge.urlpatterns,
+    *announcements.urlpatterns,
     *messages.urlpatterns,
     *reports.urlpatterns,
     *rulebook.urlpatterns,

@@ -101,7 +101,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     """Fill an empty, migrated database."""
     from gannet.demo.desk import make_ready, make_today, remember
     from gannet.demo.history import History
-    from gannet.demo.live_requests import make_requests
+    from gannet.demo.live_requests import make_news, make_requests
     from gannet.demo.organisation import make_organisation
     from gannet.demo.rehearsals import make_rehearsals
     from gannet.demo.rulebook import document, first_document
@@ -142,6 +142,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     Today(now, seed).write(progress)
     make_today(now)
     make_requests(now)
+    make_news(now)
     make_rehearsals(now)
     progress.finish("Ready")
 

@@ -4,6 +4,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from gannet.catalogue.asking import Line, Wish, ask_for
+from gannet.knowledge.announcements import write_announcement
 from gannet.people.models import Deputy, Person
 from gannet.tickets.actions import Acting, approvals, take
 from gannet.tickets.models import Approval, Ask, Ticket
@@ -18,6 +19,24 @@ _NEWCOMER = {
 }
 _PARTS = {"laptop": {"laptop_size": "15 inches"}, "remote-access": {"outside_country": False}}
 _DAY = 86_400
+
+
+def make_news(now: datetime) -> None:
+    """What everybody's portal tells besides what is broken."""
+    lead, now_s = Person.objects.get(name="Marit Osei"), seconds_of(now)
+    told = [
+        (
+            "Payroll rests on Saturday night",
+            "From 22:00 to 02:00 nobody can sign in to *Payroll*. Slips of this month are out.",
+            "",
+            4 * _DAY,
+        ),
+        ("Help desk at the Kestrel Point ramp", "Tuesdays and Thursdays, 9 to 11.", "Kestrel Point", 20 * _DAY),
+    ]  # fmt: skip
+    for title, text, place, length_s in told:
+        span = {"from_s": now_s - _DAY, "to_s": now_s + length_s}
+        given = {"title": title, "text": text, "place": place, **span}
+        write_announcement(Acting(person=lead, now=now - timedelta(days=1)), given)
 
 
 def make_requests(now: datetime) -> None:
@@ -89,5 +108,11 @@ def make_requests(now: datetime) -> None:
         "laptop",
         hours(3),
         {"laptop_size": "13 inches, light", "ship_to": "Orrin Bay"},
+    )
+    ask(
+        "Maeve Tarrant",
+        "move-fixed",
+        hours(2),
+        {"which_thing": "Gate 2, Kestrel Point", "move_to": "The second ramp"},
     )
     ask("Maeve Tarrant", "password", hours(1), {"account_name": "maeve.tarrant"})

@@ -34,3 +34,27 @@ class Article(models.Model):
 
     def __str__(self) -> str:
         return self.title
+
+
+class Announcement(models.Model):
+    """News for everybody's portal between two instants: planned work, new hours, a move."""
+
+    title = models.CharField(max_length=120)
+    text = models.TextField(blank=True)
+    # Shown to the people of one place; to everybody where it is empty.
+    place = models.CharField(max_length=80, blank=True)
+    from_s = models.BigIntegerField()
+    to_s = models.BigIntegerField()
+    author = models.ForeignKey(Person, models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["from_s", "id"]
+        indexes = [models.Index(fields=["to_s"], name="announcement_until")]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(to_s__gt=models.F("from_s")), name="announcement_ends_later"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return self.title

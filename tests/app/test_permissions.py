@@ -104,6 +104,8 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("get", "/api/colleagues?q=in", None, EVERYBODY),
     ("get", "/api/deputies", None, EVERYBODY),
     ("get", "/api/boards", None, EVERYBODY),
+    ("get", "/api/announcements", None, DESK_READS),
+    ("post", "/api/announcements", {"title": "x", "from_s": 1, "to_s": 9_000_000_000}, {ADMIN}),
     ("get", "/api/things?q=gate", None, EVERYBODY),
     ("get", "/api/articles", None, DESK_READS),
     ("post", "/api/articles", {"title": "x", "body": "x"}, DESK_WORKS),
@@ -135,7 +137,7 @@ ELSEWHERE = {
     "api/phrases/<int:number>", "api/routines/<int:number>", "api/hints/<int:number>", "api/survey-questions/<int:number>",
     "api/articles/<int:number>", "api/articles/<int:number>/state",
     "api/notifications/<int:number>", "api/how/<str:token>", "api/tokens/<int:number>",
-    "api/imports/<int:number>",
+    "api/imports/<int:number>", "api/announcements/<int:number>",
     # Requests and approvals: tests/app/test_requests.py.
     "api/catalogue/ask", "api/catalogue/<slug:key>/look", "api/decide/<str:token>",
     # Administrators only, as the rest of the rulebook: tests/app/test_rulebook.py.

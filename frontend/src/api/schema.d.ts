@@ -62,6 +62,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/announcements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is announced and has not ended; announcing more. */
+        get: operations["announcements"];
+        put?: never;
+        /** @description What is announced and has not ended; announcing more. */
+        post: operations["make_announcement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/announcements/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description One announcement: change it, end it. */
+        put: operations["change_announcement"];
+        post?: never;
+        /** @description One announcement: change it, end it. */
+        delete: operations["drop_announcement"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/approvals": {
         parameters: {
             query?: never;
@@ -3470,6 +3506,7 @@ export interface components {
             shared: components["schemas"]["MyThingShape"][];
             things: components["schemas"]["MyThingShape"][];
             outages: components["schemas"]["OutageShape"][];
+            news: components["schemas"]["NewsShape"][];
             now_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -3950,6 +3987,17 @@ export interface components {
                 [key: string]: unknown;
             };
             from_ticket?: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        NewsShape: {
+            id: number;
+            title: string;
+            text: string;
+            html: string;
+            place: string;
+            from_s: number;
+            to_s: number;
+            author: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         NextStepShape: {
@@ -5235,6 +5283,18 @@ export interface components {
             for_everybody: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        WriteNewsShapeRequest: {
+            title: string;
+            /** @default  */
+            text: string;
+            /** @default  */
+            place: string;
+            /** Format: int64 */
+            from_s: number;
+            /** Format: int64 */
+            to_s: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         YearShapeRequest: {
             calendar: {
                 [key: string]: unknown;
@@ -5351,6 +5411,93 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TakenShape"];
                 };
+            };
+        };
+    };
+    announcements: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewsShape"][];
+                };
+            };
+        };
+    };
+    make_announcement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteNewsShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewsShape"];
+                };
+            };
+        };
+    };
+    change_announcement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteNewsShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewsShape"];
+                };
+            };
+        };
+    };
+    drop_announcement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

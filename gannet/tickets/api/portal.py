@@ -10,6 +10,8 @@ from rest_framework.response import Response
 
 from gannet.catalogue import offers
 from gannet.estate.models import Service
+from gannet.knowledge.announcements import shown_to
+from gannet.knowledge.api_announcements import announcement_json
 from gannet.knowledge.search import find_articles
 from gannet.messages import notices
 from gannet.people.models import Person
@@ -49,6 +51,10 @@ class HomeView(GannetView):
                 "things": things_json([*open_things, *rest]),
                 "shared": things_json(_shared_with(person)),
                 "outages": queries.outages(now_s, person),
+                "news": [
+                    announcement_json(row)
+                    for row in shown_to(person, now_s).select_related("author")[:10]
+                ],
                 "now_s": now_s,
             }
         )

@@ -2,6 +2,7 @@
 
 from rest_framework import serializers
 
+from gannet.knowledge.api_announcements import NewsShape
 from gannet.tickets.api.list_shapes import NamedShape
 from gannet.tickets.api.request_shapes import RequestShape
 from gannet.tickets.api.shapes import EntryShape, WaitingShape
@@ -50,6 +51,7 @@ class HomeShape(Shape):
     shared = MyThingShape(many=True)
     things = MyThingShape(many=True)
     outages = OutageShape(many=True)
+    news = NewsShape(many=True)
     now_s = serializers.IntegerField()
 
 

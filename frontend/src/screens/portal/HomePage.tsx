@@ -149,6 +149,13 @@ export function HomePage() {
               <HitToo outage={outage} />
             </div>
           ))}
+          {home.data?.news.map((one) => (
+            <article key={one.id} className="rounded-card border border-line bg-sheet px-4 py-3">
+              <h3 className="font-bold">{one.title}</h3>
+              {one.html ? <div className="marked text-[14px]" dangerouslySetInnerHTML={{ __html: one.html }} /> : <p className="whitespace-pre-wrap text-[14px]">{one.text}</p>}
+              <p className="mt-1 text-[13px] text-ink-2">until {when(one.to_s, now)}</p>
+            </article>
+          ))}
         </aside>
       </div>
       <ToDecide />

@@ -8,6 +8,7 @@ import { MassFields, startOf } from "../../parts/list/MassFields";
 import type { MassAct, Params } from "../../parts/list/MassDialog";
 import { Button, Dialog, Empty, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { useSession } from "../../shell/session";
+import { Announcements } from "./Announcements";
 import { Surveys } from "./Surveys";
 
 type Hint = components["schemas"]["KeptHintShape"];
@@ -41,6 +42,7 @@ export function ReadyPage() {
         ))}
       </List>
       <Surveys />
+      <Announcements />
       {editing ? <Editor what={editing.what} row={editing.row} onClose={() => setEditing(null)} /> : null}
     </div>
   );
