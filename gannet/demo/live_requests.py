@@ -29,7 +29,7 @@ def make_news(now: datetime) -> None:
             "Payroll rests on Saturday night",
             "From 22:00 to 02:00 nobody can sign in to *Payroll*. Slips of this month are out.",
             "",
-            4 * _DAY,
+            6 * _DAY,
         ),
         ("Help desk at the Kestrel Point ramp", "Tuesdays and Thursdays, 9 to 11.", "Kestrel Point", 20 * _DAY),
     ]  # fmt: skip
