@@ -1,5 +1,6 @@
 """A request as its record and the portal show it: what, for whom, at what cost, and its path."""
 
+from datetime import date
 from typing import Any
 
 from gannet.people.models import Person
@@ -74,13 +75,22 @@ def answers_json(ticket: Ticket, book: Book) -> list[dict[str, str]]:
     for name, value in ticket.values.items():
         if name in about:
             label = str(about[name]["label"])
-            found.append({"field": name, "label": label, "value": _words(value)})
+            words = _words(value, str(about[name]["type"]))
+            found.append({"field": name, "label": label, "value": words})
     return found
 
 
-def _words(value: object) -> str:
+def _words(value: object, kind: str) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
+    if kind == "date":
+        try:
+            day = date.fromisoformat(str(value))
+        except ValueError:
+            return str(value)
+        return f"{day:%A} {day.day} {day:%B %Y}"
+    if kind == "money" and isinstance(value, (int, float)):
+        return f"£{value:,.2f}".removesuffix(".00")
     return ", ".join(map(str, value)) if isinstance(value, list) else str(value)
 
 

@@ -11,9 +11,11 @@ from gannet.audit.models import Event, Kind
 from gannet.catalogue.asking import change_answers
 from gannet.estate.models import ConfigItem
 from gannet.people.models import Absence, Membership, Person, Team
+from gannet.rulebook.book import current
 from gannet.tickets import actions
 from gannet.tickets.actions.fulfilment import route_tasks, run_runbooks
 from gannet.tickets.models import Task, TaskState, Ticket
+from gannet.tickets.request_json import answers_json
 from gannet.tickets.task_json import tasks_json
 from gannet.web.errors import Invalid
 from gannet_core.instants import seconds_of
@@ -221,3 +223,20 @@ def test_a_file_that_the_desk_answers_with_is_attached_too(want: Any, api: Any, 
     assert ticket.attachments.get().name == "offer.txt"
     with pytest.raises(Invalid, match="There is nothing of that name"):
         actions.change_facts(ticket.pk, by("Signe"), {"which_thing": "Gate 99"}, None)
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "words"),
+    [
+        ("first_day", "2026-12-02", "Wednesday 2 December 2026"),
+        ("first_day", "soon", "soon"),
+        ("program_cost", 1200, "£1,200"),
+        ("program_cost", 9.5, "£9.50"),
+        ("works_away", False, "no"),
+        ("quote", ["offer.pdf", "plan.png"], "offer.pdf, plan.png"),
+        ("move_to", "Room 12", "Room 12"),
+    ],
+)
+def test_answers_are_told_in_words(northmere: None, field: str, value: object, words: str) -> None:
+    (told,) = answers_json(Ticket(values={field: value}), current())
+    assert told["value"] == words

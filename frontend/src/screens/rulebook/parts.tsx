@@ -220,4 +220,4 @@ export function Part({ title, children, aside }: { title: string; children: Reac
   );
 }
 
-export const smallInput = "rounded-small border border-line-2 bg-sheet px-2 py-0.5";
+export const smallInput = "rounded-small border border-line-2 bg-sheet px-2 py-0.5 leading-normal";
