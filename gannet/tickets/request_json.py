@@ -35,6 +35,7 @@ def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
         "answers": answers_json(ticket, book),
         "again": {
             "answers": ticket.values,
+            "beneficiary": ticket.beneficiary_id,
             "chosen": list(ticket.parts),
             "part_answers": ticket.parts,
         },

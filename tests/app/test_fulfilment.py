@@ -13,6 +13,7 @@ from gannet.estate.models import ConfigItem
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import actions
+from gannet.tickets.actions.frame import Acting
 from gannet.tickets.actions.fulfilment import route_tasks, run_runbooks
 from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.tickets.request_json import answers_json
@@ -240,3 +241,16 @@ def test_a_file_that_the_desk_answers_with_is_attached_too(want: Any, api: Any, 
 def test_answers_are_told_in_words(northmere: None, field: str, value: object, words: str) -> None:
     (told,) = answers_json(Ticket(values={field: value}), current())
     assert told["value"] == words
+
+
+def test_asking_again_knows_for_whom_it_was(want: Any, api: Any, person: Any) -> None:
+    ticket = want("Maeve", "headset", {"ship_to": "Orrin Bay"}, of="Piotr")
+    approve_all(ticket)
+    here = f"/api/portal/tickets/{ticket.pk}"
+    request = api("Maeve").get(here).json()["request"]
+    assert request["may_change_answers"] and not request["may_ask_again"]
+    actions.resolve(ticket.pk, Acting(person=person("Signe"), now=NOW), "It is there.")
+    request = api("Maeve").get(here).json()["request"]
+    assert request["may_ask_again"] and not request["may_change_answers"]
+    assert request["again"]["beneficiary"] == person("Piotr").pk
+    assert request["again"]["answers"] == {"ship_to": "Orrin Bay"}

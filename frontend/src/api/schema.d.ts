@@ -2819,6 +2819,7 @@ export interface components {
             answers: {
                 [key: string]: unknown | null;
             };
+            beneficiary: number | null;
             chosen: string[];
             part_answers: {
                 [key: string]: {

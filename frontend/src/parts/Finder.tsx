@@ -44,6 +44,8 @@ export function Finder({ props, what, find, nothing, name, onName, onPick, takes
         role="combobox"
         aria-expanded={isOpen && Boolean(data?.length)}
         aria-controls={list}
+        aria-autocomplete="list"
+        aria-activedescendant={isOpen && data?.length ? `${list}-${at}` : undefined}
         autoComplete="off"
         placeholder="Part of the name"
         className={inputClass}
@@ -66,7 +68,7 @@ export function Finder({ props, what, find, nothing, name, onName, onPick, takes
       {isOpen && late.length > 1 && data ? (
         <ul id={list} role="listbox" aria-label={`${what} found`} className="absolute left-0 right-0 z-10 mt-1 rounded-small border border-line-2 bg-sheet">
           {data.map((found, index) => (
-            <li key={found.id} role="option" aria-selected={index === at}>
+            <li key={found.id} id={`${list}-${index}`} role="option" aria-selected={index === at}>
               <button type="button" tabIndex={-1} className={`w-full px-3 py-1.5 text-left ${index === at ? "bg-sea-3" : ""}`} onClick={() => pick(found)}>
                 {found.name} <span className="text-ink-2">{found.note}</span>
               </button>

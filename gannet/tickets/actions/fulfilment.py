@@ -68,7 +68,7 @@ def route_tasks(now_s: int, most: int = 20) -> int:
     """Find the person of tasks whose turn has come and whose team shares work out.
 
     Nobody there: it stays with the team and is looked at again when the next shift begins,
-    or, without one, when somebody comes back to it by hand.
+    or in an hour when none is known to.
     """
     from gannet.tickets.actions.tasks import give_task
 

@@ -49,6 +49,7 @@ class AgainShape(Shape):
     """What was answered, to ask again with."""
 
     answers = serializers.DictField(child=serializers.JSONField(allow_null=True))
+    beneficiary = serializers.IntegerField(allow_null=True)
     chosen = serializers.ListField(child=serializers.CharField())
     part_answers = serializers.DictField(child=serializers.DictField())
 

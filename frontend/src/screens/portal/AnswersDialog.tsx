@@ -21,7 +21,7 @@ export function AnswersDialog({ thing, request, onClose, onDone }: AnswersDialog
   const look = useQuery({
     queryKey: ["look", request.item, "again", late],
     queryFn: () =>
-      ok(api.POST("/api/catalogue/{key}/look", { params: { path: { key: request.item } }, body: { answers: JSON.parse(late) as never, chosen: request.again.chosen, part_answers: {}, beneficiary: null } })),
+      ok(api.POST("/api/catalogue/{key}/look", { params: { path: { key: request.item } }, body: { answers: JSON.parse(late) as never, chosen: request.again.chosen, part_answers: {}, beneficiary: request.again.beneficiary } })),
     placeholderData: keepPreviousData,
     retry: false,
   });

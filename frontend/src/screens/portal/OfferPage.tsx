@@ -58,7 +58,9 @@ export function OfferPage() {
   const { isLoaded, set } = draft;
   useEffect(() => {
     if (!kept || !isLoaded) return;
-    set({ answers: kept.answers as Answers, chosen: kept.chosen, parts: kept.part_answers as Record<string, Answers> });
+    const request = before.data?.request;
+    const forWhom = request?.is_for_other && kept.beneficiary ? { forOther: true, who: kept.beneficiary, whoName: request.beneficiary } : {};
+    set({ answers: kept.answers as Answers, chosen: kept.chosen, parts: kept.part_answers as Record<string, Answers>, ...forWhom });
     // Once, when it has been read.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [Boolean(kept), isLoaded]);
