@@ -171,7 +171,7 @@ class ByMailView(GannetView):
         given.is_valid(raise_exception=True)
         asked, person = _of_token(token)
         if asked.state != Ask.PENDING:
-            raise Conflict(f"This is {asked.state} already.")
+            raise Conflict(approvals.over_words(asked))
         who = Acting(person=person, now=timezone.now(), by_mail=True)
         data = given.validated_data
         done = approvals.decide(who, asked.pk, approves=data["approves"], reason=data["reason"])

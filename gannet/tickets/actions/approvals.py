@@ -94,7 +94,7 @@ def decide(acting: Acting, approval_id: int, *, approves: bool, reason: str) -> 
     with working(asked.ticket_id, acting) as work:
         asked.refresh_from_db()
         if asked.state != Ask.PENDING:
-            raise Conflict(f"This is {asked.state} already.")
+            raise Conflict(over_words(asked))
         asked.state = Ask.APPROVED if approves else Ask.REFUSED
         asked.reason = reason.strip()[:MOST_WORDS]
         asked.decided_s, asked.decided_by, asked.nonce = acting.now_s, person, ""
@@ -120,6 +120,13 @@ def decide(acting: Acting, approval_id: int, *, approves: bool, reason: str) -> 
         else:
             _go_on(work)
     return asked
+
+
+def over_words(asked: Approval) -> str:
+    """Why there is nothing left to decide."""
+    if asked.state == Ask.NOT_NEEDED:
+        return "Somebody else has decided this, or it need not be decided any more."
+    return f"This is {asked.state} already."
 
 
 def _check_may_decide(asked: Approval, person: Person, now_s: int) -> bool:
@@ -192,7 +199,7 @@ def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str 
     with working(asked.ticket_id, acting) as work:
         asked.refresh_from_db()
         if asked.state != Ask.PENDING:
-            raise Conflict(f"This is {asked.state} already.")
+            raise Conflict(over_words(asked))
         stage = asked.stage
         known = stage.asked.filter(round=stage.round, state=Ask.PENDING)
         there = set(known.values_list("asked_of_id", flat=True))
@@ -262,7 +269,7 @@ def withdraw_approval(acting: Acting, approval_id: int) -> Ticket:
         raise Conflict("A stage of the route asks this: cancel the request, or let them decide.")
     with working(asked.ticket_id, acting, Act.CHANGED) as work:
         if asked.state != Ask.PENDING:
-            raise Conflict(f"This is {asked.state} already.")
+            raise Conflict(over_words(asked))
         person = acting.person
         if person is not None and not person.is_on_desk:
             raise Refused("Only the desk takes a question back.")
