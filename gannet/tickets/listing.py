@@ -132,10 +132,12 @@ def _ordered(
 
 
 def _expression(path: str, name: str) -> Any:
-    field = list_registry().get(name)
-    if field is not None and field.through is not None:
+    if name in _SORT_PATHS:
+        return F(path)
+    field = list_registry()[name]
+    if field.through is not None:
         return joined_names(field, is_folded=True)
-    if field is None or not path.startswith(("values__", "values_folded__")):
+    if not path.startswith(("values__", "values_folded__")):
         return F(path)
     read = KeyTextTransform(name, path.partition("__")[0])
     return Cast(read, FloatField()) if field.type == "number" else read
