@@ -9,7 +9,7 @@ from gannet.messages.models import Notification, Outgoing
 from gannet.people.models import Deputy, Membership, Team
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
-from gannet.tickets.actions.routes import tell_deputies
+from gannet.tickets.actions.routes import replace_leavers, tell_deputies
 from gannet.tickets.models import Approval, Ask, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.instants import instant_of, seconds_of
@@ -72,6 +72,15 @@ def test_one_of_a_board_may_refuse_and_one_may_pass_it_on_alone(
     passed_on.refresh_from_db()
     assert passed_on.approval == "refused" and passed_on.state == StateCode.CANCELLED
     assert pending(passed_on) == []
+
+
+def test_whoever_replaces_a_leaver_of_a_board_sits_in_its_seat(passed_on: Ticket) -> None:
+    left = next(one for one in pending(passed_on) if one.asked_of.manager is not None)
+    left.asked_of.is_active = False
+    left.asked_of.save()
+    assert replace_leavers(NOW_S) == 1
+    waiting = pending(passed_on)
+    assert left not in waiting and {one.seat for one in waiting} == {left.seat}
 
 
 def test_a_board_whose_members_all_ask_themselves_cannot_decide(

@@ -386,7 +386,7 @@ def _replace(work: Work, left: Approval) -> None:
     for one in found.approvers:
         if one.person not in asked:
             person = people[one.person]
-            ask_one(work, stage, person, f"{left.asked_of.name} left", left.asked_of_id)
+            ask_one(work, stage, person, f"{left.asked_of.name} left", left.asked_of_id, left.seat)
             _wait(work, f"{person.name} decides: {stage.name}")
     count(ticket)
 
