@@ -38,6 +38,10 @@ WHO: Mapping[str, bool] = {
 }
 # What becomes of a stage whose time to decide has passed.
 WHEN_PASSED = ("remind", "fallback", "refuse")
+# What the link of a mail may decide without signing in: everything, nothing, or (shipped)
+# what costs no more than this, in pence, once and over a year of what it costs a month.
+BY_LINK = ("always", "never")
+BY_LINK_UP_TO_PENCE = 50_000
 MOST_COMBINATIONS = 10_000
 
 
@@ -75,6 +79,18 @@ def needed(quorum: Quorum, approvers: int) -> int:
     if not 1 <= count <= approvers:
         raise ApprovalError(f"a quorum of {count} does not fit {approvers} approvers")
     return count
+
+
+def is_decided_by_link(stage: Stage, cost_pence: int) -> bool:
+    """Whether the link of a mail, or an answer to it, decides a stage without signing in.
+
+    A stage's `by_link` is `"always"`, `"never"` or `{"up_to_pence": n}`; without one it is
+    decided so up to `BY_LINK_UP_TO_PENCE`. A cost of exactly the limit is within it.
+    """
+    said = stage.get("by_link") or {"up_to_pence": BY_LINK_UP_TO_PENCE}
+    if isinstance(said, Mapping):
+        return cost_pence <= int(said["up_to_pence"])
+    return str(said) == "always"
 
 
 def settle(quorum: Quorum, approvers: Iterable[Person], decisions: Iterable[Decision]) -> Settled:

@@ -8,10 +8,12 @@ none of` are the exact opposites of `is` and `is one of` and so true for it.
 """
 
 import re
+import sys
 import unicodedata
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from functools import cache
 from typing import Any
 
 from gannet_core.errors import ConditionError
@@ -87,9 +89,29 @@ class Trace:
             yield from part._leaves()
 
 
+MOST_SPAN_SECONDS = 100 * 366 * 86_400
+MOST_WORDS = 24
+_MOST_MARKS = 30
+
+
+@cache
+def _marks() -> re.Pattern[str]:
+    """More combining marks on one letter than UAX #15 (Stream-Safe Text) lets stand."""
+    marks = (chr(point) for point in range(sys.maxunicode + 1))
+    some = "".join(mark for mark in marks if unicodedata.combining(mark))
+    return re.compile(f"([{re.escape(some)}]{{{_MOST_MARKS}}})[{re.escape(some)}]+")
+
+
 def fold(text: str) -> str:
-    """Text as conditions compare it: NFC, casefolded, NFC again; blanks are kept."""
-    return unicodedata.normalize("NFC", unicodedata.normalize("NFC", text).casefold())
+    """Text as conditions compare it: NFC, casefolded, NFC again; blanks are kept.
+
+    Of the combining marks on one letter the first thirty count: to sort more takes time that
+    grows with their square, and no word has them.
+    """
+    if text.isascii():
+        return text.casefold()
+    safe = _marks().sub(r"\1", text)
+    return unicodedata.normalize("NFC", unicodedata.normalize("NFC", safe).casefold())
 
 
 _WORD = re.compile(r"[^\W_]+")
@@ -192,8 +214,13 @@ def _check_leaf(
         raise ConditionError(f"{place} ({name} {op}): the value must be a list")
     if op == "between" and not (isinstance(value, list) and len(value) == 2):
         raise ConditionError(f"{place} ({name} between): the value must be two ends")
-    if op in ("in the last", "in the next") and _kind(value) != "number":
-        raise ConditionError(f"{place} ({name} {op}): the value must be a number of seconds")
+    if op in ("in the last", "in the next"):
+        if _kind(value) != "number":
+            raise ConditionError(f"{place} ({name} {op}): the value must be a number of seconds")
+        if isinstance(value, (int, float)) and abs(value) > MOST_SPAN_SECONDS:
+            raise ConditionError(f"{place} ({name} {op}): the span is longer than a century")
+    if op == "has words" and isinstance(value, str) and len(words_of(value)) > MOST_WORDS:
+        raise ConditionError(f"{place} ({name} {op}): at most {MOST_WORDS} words")
     if fields is None:
         return
     if name not in fields:

@@ -15,6 +15,7 @@ from gannet_core.rulebook import BY_NAME, SECTIONS, Document, entries, name_of
 from gannet_core.rules import describe_action
 
 _CONDITIONS = frozenset({"if", "scope", "exempt"})
+_PRIORITIES = frozenset("123456789")
 _DAYS = {
     "mon": "Monday",
     "tue": "Tuesday",
@@ -169,9 +170,7 @@ def _identity(old: list[Any], new: list[Any]) -> str | None:
 
 def _label(path: str) -> str:
     words = [word for word in path.split(" ") if word not in ("targets", "hours")]
-    said = [
-        f"P{word}" if word.isdigit() and len(word) == 1 else _DAYS.get(word, word) for word in words
-    ]
+    said = [f"P{word}" if word in _PRIORITIES else _DAYS.get(word, word) for word in words]
     return " ".join(said).replace("_seconds", "").replace("_", " ")
 
 

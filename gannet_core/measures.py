@@ -1,5 +1,6 @@
 """Measures: figures over values, and the buckets of local time they fall into."""
 
+import re
 from bisect import bisect_right
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -11,6 +12,7 @@ from gannet_core.instants import instant_of, seconds_of
 
 BUCKETS = ("hour", "day", "week", "month", "quarter", "year")
 _MONTHS = 12
+_LAST_DAYS = re.compile(r"last ([1-9][0-9]{0,4}) days")
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,9 +110,9 @@ def relative_range(
         words = ["this", "day"]
     elif name == "yesterday":
         words = ["last", "day"]
-    if len(words) == 3 and words[0] == "last" and words[2] == "days" and words[1].isdigit():
+    if days := _LAST_DAYS.fullmatch(name):
         today = now.astimezone(zone).date()
-        first = today - timedelta(days=int(words[1]) - 1)
+        first = today - timedelta(days=int(days[1]) - 1)
         return _midnight(first, zone), _midnight(today + timedelta(days=1), zone)
     if len(words) != 2 or words[0] not in ("this", "last") or words[1] not in BUCKETS[1:]:
         raise ValueError(f"{name!r} is not a range: say for example 'this month'")

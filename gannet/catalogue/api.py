@@ -29,6 +29,7 @@ from gannet.tickets.models import Ticket
 from gannet.tickets.policies import reads_desk
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Invalid, Missing
+from gannet.web.given import whole_number
 from gannet.web.permissions import DeskReads
 from gannet.web.shape import Shape
 from gannet_core import catalogue
@@ -389,8 +390,7 @@ class BoardView(GannetView):
         responses=BoardShape,
     )
     def get(self, request: Request) -> Response:
-        text = request.query_params.get("team", "")
-        team = int(text) if text.isdigit() else None
+        team = whole_number(request.query_params.get("team"))
         return Response(board_json(person_of(request), team, seconds_of(timezone.now())))
 
 
@@ -399,7 +399,7 @@ urlpatterns = [
     path("api/catalogue/ask", AskView.as_view()),
     path("api/catalogue/<slug:key>/look", LookView.as_view()),
     path("api/rulebook/offers/<slug:key>/look", LookAtDraftView.as_view()),
-    path("api/portal/tickets/<int:number>/answers", AnswersView.as_view()),
+    path("api/portal/tickets/<number:number>/answers", AnswersView.as_view()),
     path("api/requests/board", BoardView.as_view()),
     path("api/colleagues", ColleaguesView.as_view()),
     path("api/things", ThingsView.as_view()),

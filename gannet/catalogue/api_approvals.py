@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from django.core import signing
 from django.urls import path
 from django.utils import timezone
 from drf_spectacular.utils import extend_schema
@@ -12,15 +11,15 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.catalogue.api import colleague
-from gannet.messages.outbox import DECIDE_SALT, DECIDE_SECONDS
+from gannet.people import mail_keys
 from gannet.people.models import Deputy, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import around
 from gannet.tickets.actions import approvals
 from gannet.tickets.actions.frame import Acting
 from gannet.tickets.api.list_shapes import ApprovalShape, NamedShape
-from gannet.tickets.models import Approval, Ask
-from gannet.web.base import GannetView, acting, person_of
+from gannet.tickets.models import Approval, Ask, Through
+from gannet.web.base import MAIL_KEY, GannetView, acting, mail_key_of, person_of
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet.web.shape import Shape
 from gannet_core.instants import seconds_of
@@ -64,6 +63,8 @@ class MailedShape(Shape):
     answers = serializers.ListField(child=serializers.DictField())
     parts = serializers.ListField(child=serializers.CharField())
     state = serializers.CharField()
+    # Whether it may be decided here; else it is decided signed in.
+    by_link = serializers.BooleanField()
 
 
 class AskBackView(GannetView):
@@ -152,7 +153,7 @@ class DeputyView(GannetView):
 
 
 class ByMailView(GannetView):
-    """Deciding by the link of a mail: signed, for one person, once, for two weeks.
+    """Deciding by the link of a mail: for one person, once, for two weeks.
 
     Looking (GET) decides nothing, so a scanner that opens links does no harm.
     """
@@ -160,42 +161,40 @@ class ByMailView(GannetView):
     permission_classes = [AllowAny]
     authentication_classes: list[Any] = []
 
-    @extend_schema(operation_id="mailed_approval", responses=MailedShape)
-    def get(self, request: Request, token: str) -> Response:
-        asked, person = _of_token(token)
+    @extend_schema(operation_id="mailed_approval", parameters=[MAIL_KEY], responses=MailedShape)
+    def get(self, request: Request) -> Response:
+        asked, person = _asked_by_key(request)
         return Response(_mailed_json(asked, person))
 
-    @extend_schema(operation_id="decide_by_mail", request=ByMailShape, responses=MailedShape)
-    def post(self, request: Request, token: str) -> Response:
+    @extend_schema(
+        operation_id="decide_by_mail",
+        parameters=[MAIL_KEY],
+        request=ByMailShape,
+        responses=MailedShape,
+    )
+    def post(self, request: Request) -> Response:
         given = ByMailShape(data=request.data)
         given.is_valid(raise_exception=True)
-        asked, person = _of_token(token)
+        asked, person = _asked_by_key(request)
         if asked.state != Ask.PENDING:
             raise Conflict(approvals.over_words(asked))
         who = Acting(person=person, now=timezone.now(), by_mail=True)
-        data = given.validated_data
-        done = approvals.decide(who, asked.pk, approves=data["approves"], reason=data["reason"])
+        done = approvals.decide(who, asked.pk, **given.validated_data, through=Through.LINK)
         return Response(_mailed_json(done, person))
 
 
-def _of_token(token: str) -> tuple[Approval, Person]:
-    try:
-        said = signing.loads(token, salt=DECIDE_SALT, max_age=DECIDE_SECONDS)
-    except signing.SignatureExpired as error:
-        raise Conflict("This link is older than two weeks. Sign in to decide.") from error
-    except signing.BadSignature as error:
-        raise Missing("This link is not one of ours.") from error
-    asked = (
-        Approval.objects.select_related("ticket__requester", "asked_of")
-        .filter(pk=said["approval"])
-        .first()
-    )
-    person = Person.objects.filter(pk=said["person"], is_active=True).first()
-    if asked is None or person is None:
-        raise Missing("This link is not one of ours.")
-    if asked.state == Ask.PENDING and asked.nonce != said["nonce"]:
-        raise Conflict("This link has been used. Sign in to decide.")
-    return asked, person
+def _asked_by_key(request: Request) -> tuple[Approval, Person]:
+    key = mail_keys.find(mail_key_of(request), mail_keys.DECIDE)
+    rows = Approval.objects.select_related("ticket__requester", "asked_of", "stage")
+    asked = None if key is None else rows.filter(pk=key.what).first()
+    if key is None or asked is None or not key.person.is_active:
+        raise Missing("This link is not one of ours, or is from long ago. Sign in to decide.")
+    if not mail_keys.is_alive(key, seconds_of(timezone.now())):
+        raise Conflict(
+            "This link is not good any more: it is older than two weeks, or stood in a text "
+            "that others can read. Sign in to decide."
+        )
+    return asked, key.person
 
 
 def _mailed_json(asked: Approval, person: Person) -> dict[str, Any]:
@@ -214,14 +213,15 @@ def _mailed_json(asked: Approval, person: Person) -> dict[str, Any]:
         "answers": shown["answers"],
         "parts": shown["parts"],
         "state": asked.state,
+        "by_link": approvals.may_decide_by_link(asked),
     }
 
 
 urlpatterns = [
     path("api/boards", BoardsView.as_view()),
-    path("api/approvals/<int:approval>/ask-back", AskBackView.as_view()),
-    path("api/approvals/<int:approval>/pass-on", PassOnView.as_view()),
+    path("api/approvals/<number:approval>/ask-back", AskBackView.as_view()),
+    path("api/approvals/<number:approval>/pass-on", PassOnView.as_view()),
     path("api/deputies", DeputiesView.as_view()),
-    path("api/deputies/<int:number>", DeputyView.as_view()),
-    path("api/decide/<str:token>", ByMailView.as_view()),
+    path("api/deputies/<number:number>", DeputyView.as_view()),
+    path("api/decide", ByMailView.as_view()),
 ]

@@ -2,7 +2,6 @@
 tasks, questions, reminders and links."""
 
 import random
-import secrets
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Any
@@ -306,7 +305,6 @@ def remember(seed: int, now: datetime) -> None:
             surveys.append(
                 SurveyAnswer(
                     ticket=ticket,
-                    token=secrets.token_urlsafe(32),
                     score=score,
                     text=rng.choice(_SAID[score]),
                     asked_s=ticket.closed_s,

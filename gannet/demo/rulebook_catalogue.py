@@ -229,6 +229,10 @@ _BOARD = _stage(
 )
 
 
+# Who may get in where is never decided by a mail alone, whatever it costs.
+_SIGNED_IN = {"by_link": "never"}
+
+
 def _route(key: str, name: str, *stages: dict[str, Any], owner: str = MARIT) -> dict[str, Any]:
     return {"key": key, "name": name, "owner": owner, "stages": list(stages)}
 
@@ -254,9 +258,10 @@ ROUTES = [
             "Information Security",
             _who("team", "Information Security"),
             **{"if": _leaf("outside_country", "is", True)},
+            **_SIGNED_IN,
         ),
     ),
-    _route("door", "Doors", {**_MANAGER, "if": _leaf("doors", "is one of", ["Server room", "Cash office"])}),
+    _route("door", "Doors", {**_MANAGER, **_SIGNED_IN, "if": _leaf("doors", "is one of", ["Server room", "Cash office"])}),
     _route("owner", "Service owner", _stage("owner", "Service owner", _who("service owner"))),
     _route(
         "payroll",
@@ -267,7 +272,7 @@ ROUTES = [
     _route(
         "security",
         "Security",
-        _stage("security", "Information Security", _who("team", "Information Security")),
+        _stage("security", "Information Security", _who("team", "Information Security"), **_SIGNED_IN),
     ),
     _route("technical", "Technical owner", _stage("technical", "Technical owner", _who("technical owner"))),
     _route("software", "Software", {**_MANAGER, "if": _leaf("monthly cost", ">", 20)}),

@@ -15,7 +15,7 @@ from gannet.people.models import Person
 from gannet.tickets.api.lists import find_service
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Missing
-from gannet.web.markdown import as_html
+from gannet.web.markdown import Html
 from gannet.web.permissions import DeskReads
 from gannet.web.shape import Shape
 
@@ -74,7 +74,7 @@ def article_json(article: Article, person: Person) -> dict[str, Any]:
     return {
         **line_json(article),
         "body": article.body,
-        "html": as_html(article.body),
+        "html": Html(article.body),
         "service_id": article.service_id,
         "source": article.source_id if person.is_on_desk else None,
         "may_change": is_editor or article.author_id == person.pk,
@@ -157,6 +157,6 @@ def _write(request: Request, number: int | None, status: int) -> Response:
 
 urlpatterns = [
     path("api/articles", ArticlesView.as_view()),
-    path("api/articles/<int:number>", ArticleView.as_view()),
-    path("api/articles/<int:number>/state", ArticleStateView.as_view()),
+    path("api/articles/<number:number>", ArticleView.as_view()),
+    path("api/articles/<number:number>/state", ArticleStateView.as_view()),
 ]

@@ -12,7 +12,7 @@ from rest_framework.response import Response
 from gannet.knowledge import announcements
 from gannet.knowledge.models import Announcement
 from gannet.web.base import GannetView, acting, person_of
-from gannet.web.markdown import as_html
+from gannet.web.markdown import Html
 from gannet.web.permissions import DeskReads
 from gannet.web.shape import Shape
 from gannet_core.instants import seconds_of
@@ -44,7 +44,7 @@ def announcement_json(row: Announcement) -> dict[str, Any]:
         "id": row.pk,
         "title": row.title,
         "text": row.text,
-        "html": as_html(row.text),
+        "html": Html(row.text),
         "place": row.place,
         "from_s": row.from_s,
         "to_s": row.to_s,
@@ -101,5 +101,5 @@ def _write(request: Request, number: int | None, status: int) -> Response:
 
 urlpatterns = [
     path("api/announcements", AnnouncementsView.as_view()),
-    path("api/announcements/<int:number>", AnnouncementView.as_view()),
+    path("api/announcements/<number:number>", AnnouncementView.as_view()),
 ]

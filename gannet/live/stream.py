@@ -27,6 +27,7 @@ from gannet.audit.models import Event, Kind
 from gannet.people.models import Person
 from gannet.tickets import policies
 from gannet.tickets.models import Follower
+from gannet.web.given import whole_number
 
 log = logging.getLogger(__name__)
 
@@ -240,7 +241,7 @@ def _last_event_id(scope: Scope) -> int | None:
     headers = dict(scope["headers"])
     query = parse_qs(scope.get("query_string", b"").decode("latin-1"))
     said = headers.get(b"last-event-id", b"").decode("latin-1") or query.get("after", [""])[0]
-    return int(said) if said.isdigit() and len(said) < 16 else None
+    return whole_number(said)
 
 
 def _watcher_of(session_key: str | None) -> Watcher | None:

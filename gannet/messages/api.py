@@ -2,7 +2,7 @@
 
 import smtplib
 from email.message import EmailMessage
-from email.utils import formatdate, make_msgid, parseaddr
+from email.utils import formatdate, make_msgid
 from typing import Any
 
 from django.conf import settings
@@ -14,12 +14,17 @@ from rest_framework.response import Response
 
 from gannet.messages import api_notices, reading
 from gannet.messages.models import Incoming, Outgoing, StandInMessage
+from gannet.messages.reader import UnreadableMail, reader
+from gannet.messages.standin import SEAL, seal
 from gannet.web.base import GannetView
 from gannet.web.errors import Conflict, Invalid, Missing
+from gannet.web.given import whole_number
+from gannet.web.parsers import OpenJSONReader
 from gannet.web.permissions import MailRoomReads
 from gannet_core.instants import seconds_of
 
 _PAGE = 50
+_MOST_QUOTED = 20_000
 
 
 class MailShape(serializers.Serializer[Any]):
@@ -55,30 +60,25 @@ class NewMailShape(serializers.Serializer[Any]):
     subject = serializers.CharField(max_length=300)
     body = serializers.CharField(max_length=50_000)
     answers = serializers.IntegerField(allow_null=True, default=None)
+    # As somebody else would send it under this name: nobody vouches for its sender.
+    is_forged = serializers.BooleanField(default=False)
 
 
-def _parsed(row: StandInMessage) -> EmailMessage:
-    message = reading.parse(bytes(row.raw))
-    return message if isinstance(message, EmailMessage) else EmailMessage()
-
-
-def _mail_json(row: StandInMessage, known: dict[int, Incoming]) -> dict[str, Any]:
-    message = _parsed(row)
+def _mail_json(
+    row: StandInMessage, known: dict[int, Incoming], sent: dict[str, int | None]
+) -> dict[str, Any]:
     became = known.get(row.pk)
     if became is not None:
         outcome, because, ticket = became.get_outcome_display(), became.because, became.ticket_id
     else:
         outcome = "waits to be read" if row.for_desk else "delivered"
-        because, ticket = "", None
-        sent = Outgoing.objects.filter(message_id=str(message["Message-ID"])).first()
-        if sent is not None:
-            ticket = sent.ticket_id
+        because, ticket = "", sent.get(row.message_id)
     return {
         "id": row.pk,
         "at_s": seconds_of(row.received_at),
-        "sender": parseaddr(str(message["From"] or row.envelope_from))[1],
+        "sender": row.sender,
         "to": row.envelope_to,
-        "subject": " ".join(str(message["Subject"] or "(no subject)").split()),
+        "subject": row.subject or "(no subject)",
         "for_desk": bool(row.for_desk),
         "outcome": outcome,
         "because": because,
@@ -86,10 +86,23 @@ def _mail_json(row: StandInMessage, known: dict[int, Incoming]) -> dict[str, Any
     }
 
 
+def _became(rows: list[StandInMessage]) -> tuple[dict[int, Incoming], dict[str, int | None]]:
+    """What became of messages that came in, and of which tickets those are that went out."""
+    keys = [row.pk for row in rows]
+    known = {row.stand_in_id or 0: row for row in Incoming.objects.filter(stand_in_id__in=keys)}
+    names = [row.message_id for row in rows if row.message_id]
+    sent = Outgoing.objects.filter(message_id__in=names)
+    return known, dict(sent.values_list("message_id", "ticket_id"))
+
+
 class MailRoomView(GannetView):
     """Everything sent and received, newest first; and writing as anyone."""
 
     permission_classes = [MailRoomReads]
+    # What is written here is somebody's mail, not theirs: keys in it stay, as in any mail.
+    parser_classes = [OpenJSONReader]
+    # The stand-in writes what it is sent: nobody may hold the lock meanwhile.
+    is_atomic = False
 
     @extend_schema(
         operation_id="mail_room",
@@ -98,22 +111,19 @@ class MailRoomView(GannetView):
     )
     def get(self, request: Request) -> Response:
         rows = StandInMessage.objects.order_by("-id")
-        before = request.query_params.get("before", "")
-        if before.isdigit():
-            rows = rows.filter(id__lt=int(before))
+        before = whole_number(request.query_params.get("before"))
+        if before is not None:
+            rows = rows.filter(id__lt=before)
         words = request.query_params.get("q", "").strip()[:80]
         if words:
             rows = rows.filter(envelope_to__icontains=words)
         page = list(rows[: _PAGE + 1])
         shown = page[:_PAGE]
-        known = {
-            item.stand_in_id or 0: item
-            for item in Incoming.objects.filter(stand_in_id__in=[row.pk for row in shown])
-        }
+        known, sent = _became(shown)
         waiting = Outgoing.objects.filter(sent_s__isnull=True, withdrawn=0).count()
         return Response(
             {
-                "messages": [_mail_json(row, known) for row in shown],
+                "messages": [_mail_json(row, known, sent) for row in shown],
                 "next_before": shown[-1].pk if len(page) > _PAGE else None,
                 "waiting": waiting,
                 "desk_address": settings.DESK_ADDRESS,
@@ -132,9 +142,12 @@ class MailRoomView(GannetView):
         message["Subject"] = " ".join(data["subject"].split())
         message["Date"] = formatdate(usegmt=True)
         message["Message-ID"] = make_msgid(domain="mailroom.example")
+        if not data["is_forged"]:
+            message[SEAL] = seal(message["Message-ID"])
+        body = data["body"]
         if data["answers"] is not None:
-            _thread(message, data["answers"])
-        message.set_content(data["body"])
+            body += _thread(message, data["answers"])
+        message.set_content(body)
         try:
             with smtplib.SMTP(settings.EMAIL_HOST, settings.EMAIL_PORT, timeout=10) as server:
                 server.send_message(message)
@@ -145,15 +158,24 @@ class MailRoomView(GannetView):
         return Response(status=204)
 
 
-def _thread(message: EmailMessage, key: int) -> None:
+def _thread(message: EmailMessage, key: int) -> str:
+    """Make it the answer to a message; returns that message as mail programs quote it."""
     answered = StandInMessage.objects.filter(pk=key).first()
     if answered is None:
         raise Missing("The message you answer is gone.")
-    original = _parsed(answered)
-    own_id = str(original["Message-ID"] or "").strip()
-    if own_id:
-        message["In-Reply-To"] = own_id
-        message["References"] = f"{original['References'] or ''} {own_id}".strip()
+    if answered.message_id:
+        message["In-Reply-To"] = answered.message_id
+        message["References"] = answered.message_id
+    said = _read(answered).whole.replace(reading.FOLD, "\n\n")[:_MOST_QUOTED]
+    quoted = "\n".join(f"> {line}" for line in said.splitlines())
+    return f"\n\nOn {answered.received_at:%d %B %Y}, {answered.sender} wrote:\n{quoted}\n"
+
+
+def _read(row: StandInMessage) -> reading.ReadMail:
+    try:
+        return reader.read(bytes(row.raw))
+    except UnreadableMail as error:
+        return reading.ReadMail(text=f"(This message could not be read. {error})")
 
 
 class MailView(GannetView):
@@ -166,25 +188,21 @@ class MailView(GannetView):
         row = StandInMessage.objects.filter(pk=key).first()
         if row is None:
             raise Missing("There is no such message.")
-        message = _parsed(row)
-        became = Incoming.objects.filter(stand_in_id=key).first()
-        known = {} if became is None else {row.pk: became}
+        mail = _read(row)
         return Response(
             {
-                **_mail_json(row, known),
-                "body": reading.read_text(message).whole.replace(reading.FOLD, "\n\n"),
-                "headers": [
-                    [name, reading.header(message, name)] for name in dict.fromkeys(message.keys())
-                ],
-                "files": [file.name for file in reading.files(message)],
+                **_mail_json(row, *_became([row])),
+                "body": mail.whole.replace(reading.FOLD, "\n\n"),
+                "headers": mail.headers,
+                "files": [file.name for file in mail.files],
             }
         )
 
 
 urlpatterns = [
     path("api/notifications", api_notices.NotificationsView.as_view()),
-    path("api/notifications/<int:number>", api_notices.NotificationView.as_view()),
-    path("api/how/<str:token>", api_notices.SurveyView.as_view()),
+    path("api/notifications/<number:number>", api_notices.NotificationView.as_view()),
+    path("api/how", api_notices.SurveyView.as_view()),
     path("api/mailroom", MailRoomView.as_view()),
-    path("api/mailroom/<int:key>", MailView.as_view()),
+    path("api/mailroom/<number:key>", MailView.as_view()),
 ]

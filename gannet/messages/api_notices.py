@@ -13,8 +13,9 @@ from gannet.messages.models import Notification
 from gannet.tickets import policies
 from gannet.tickets.actions import Acting
 from gannet.tickets.actions.survey import BEST, answer_survey, find_survey
-from gannet.web.base import GannetView, person_of
+from gannet.web.base import MAIL_KEY, GannetView, mail_key_of, person_of
 from gannet.web.errors import Missing
+from gannet.web.given import whole_number
 from gannet.web.shape import Shape
 from gannet_core.instants import seconds_of
 
@@ -111,14 +112,14 @@ class NotificationView(GannetView):
 
 
 class SurveyView(GannetView):
-    """How it was: the token of the mail is who may say so."""
+    """How it was: who has the key of the mail may say so."""
 
     permission_classes = [AllowAny]
     authentication_classes: list[Any] = []
 
-    @extend_schema(operation_id="survey", responses=SurveyShape)
-    def get(self, request: Request, token: str) -> Response:
-        survey = find_survey(token)
+    @extend_schema(operation_id="survey", parameters=[MAIL_KEY], responses=SurveyShape)
+    def get(self, request: Request) -> Response:
+        survey = find_survey(mail_key_of(request), seconds_of(timezone.now()))
         return Response(
             {
                 "ticket": survey.ticket_id,
@@ -131,14 +132,20 @@ class SurveyView(GannetView):
             }
         )
 
-    @extend_schema(operation_id="say_how_it_was", request=SayShape, responses=SurveyShape)
-    def post(self, request: Request, token: str) -> Response:
+    @extend_schema(
+        operation_id="say_how_it_was",
+        parameters=[MAIL_KEY],
+        request=SayShape,
+        responses=SurveyShape,
+    )
+    def post(self, request: Request) -> Response:
         given = SayShape(data=request.data)
         given.is_valid(raise_exception=True)
-        survey = find_survey(token)
-        acting = Acting(person=survey.ticket.requester, now=timezone.now())
+        now = timezone.now()
+        survey = find_survey(mail_key_of(request), seconds_of(now))
+        acting = Acting(person=survey.ticket.requester, now=now)
         answer_survey(survey, acting, **given.validated_data)
-        return self.get(request, token)
+        return self.get(request)
 
 
 def _json(row: Notification) -> dict[str, Any]:
@@ -155,5 +162,5 @@ def _json(row: Notification) -> dict[str, Any]:
         "ticket": row.ticket_id,
         "ticket_title": row.ticket.title if row.ticket else "",
         "thing": thing,
-        "thing_id": int(key) if key.isdigit() else None,
+        "thing_id": whole_number(key),
     }

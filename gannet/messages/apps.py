@@ -5,3 +5,9 @@ class MessagesConfig(AppConfig):
     name = "gannet.messages"
     label = "messages"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        from gannet.messages.outbox import guard
+        from gannet.web.given import guard_texts
+
+        guard_texts(guard)

@@ -133,6 +133,7 @@ def _digest(rows: list[Outgoing], now_s: int) -> Outgoing:
         person=first.person,
         subject=f"[Gannet] {count} thing{'' if count == 1 else 's'} since your last digest",
         body=body,
+        keys=[place for row in rows for place in row.keys],
         made_at=instant_of(now_s),
         send_at_s=now_s,
     )

@@ -14,6 +14,9 @@ class Outgoing(models.Model):
     person = models.ForeignKey(Person, models.SET_NULL, null=True)
     subject = models.CharField(max_length=300)
     body = models.TextField()
+    # Where keys stand in it once it is sent, and what they open: see `people.mail_keys`.
+    keys = models.JSONField(default=list)
+    again_of = models.BigIntegerField(null=True, db_index=True)
     headers = models.JSONField(default=dict)
     ticket = models.ForeignKey("tickets.Ticket", models.CASCADE, null=True)
     event_id = models.BigIntegerField(null=True, db_index=True)
@@ -50,6 +53,7 @@ class Outcome(models.TextChoices):
     LOOP = "loop", "would have started a loop; kept aside"
     TOO_LARGE = "too large", "was too large; kept aside"
     UNREADABLE = "unreadable", "could not be read; kept aside"
+    UNVERIFIED = "unverified", "was about something confidential, sender not verified; kept aside"
 
 
 class Incoming(models.Model):
@@ -58,11 +62,17 @@ class Incoming(models.Model):
     message_id = models.CharField(max_length=200, unique=True)
     stand_in_id = models.BigIntegerField(null=True)
     from_address = models.CharField(max_length=254)
+    # By which way it came and what it was about, to tell a loop from a person.
+    path = models.CharField(max_length=120, blank=True)
+    about = models.CharField(max_length=20, blank=True)
     subject = models.CharField(max_length=300, blank=True)
     outcome = models.CharField(max_length=20, choices=Outcome)
     because = models.CharField(max_length=300, blank=True)
     ticket = models.ForeignKey("tickets.Ticket", models.SET_NULL, null=True)
     read_at = models.DateTimeField()
+
+    class Meta:
+        indexes = [models.Index(fields=["from_address", "read_at"], name="incoming_sender")]
 
 
 class StandInMessage(models.Model):
@@ -74,6 +84,11 @@ class StandInMessage(models.Model):
     raw = models.BinaryField()
     for_desk = models.PositiveSmallIntegerField(default=0)
     is_read = models.PositiveSmallIntegerField(default=0)
+    tries = models.PositiveSmallIntegerField(default=0)
+    # What a list of them shows, read as it came in: see `gannet.messages.standin`.
+    message_id = models.CharField(max_length=200, blank=True, db_index=True)
+    sender = models.CharField(max_length=254, blank=True)
+    subject = models.CharField(max_length=300, blank=True)
 
     class Meta:
         indexes = [

@@ -1,6 +1,8 @@
 """The outbox: messages are rows, sent after commit, at least once."""
 
+import hmac
 import logging
+import secrets
 import smtplib
 from collections.abc import Iterable, Mapping, Sequence
 from email.message import EmailMessage
@@ -8,27 +10,33 @@ from email.utils import formataddr, formatdate
 from typing import Any, NamedTuple
 
 from django.conf import settings
-from django.core import signing
 from django.db import transaction
 from django.db.models import Q
+from django.utils import timezone
 from django.utils.text import slugify
 
-from gannet.audit.models import Event
+from gannet.audit.models import Event, Kind
 from gannet.messages import notices
 from gannet.messages.delivery import audience_of, gather_digests, plan
 from gannet.messages.models import Outgoing
 from gannet.messages.reading import FOLD
-from gannet.people.models import Person
+from gannet.people import mail_keys
+from gannet.people.models import MailKey, Person
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
-from gannet.tickets.models import Clock, Ticket
+from gannet.tickets.models import Approval, Ask, Clock, SurveyAnswer, Ticket
 from gannet.tickets.words import due_words
 from gannet.web.markdown import as_html
-from gannet_core.instants import instant_of
+from gannet_core.instants import instant_of, seconds_of
 
 log = logging.getLogger(__name__)
 _BATCH = 50
 _MAX_ATTEMPTS = 8
+_MOST_AGAIN = 5
+_AGAIN = (
+    "The link of our last message stood in a text that others can read, so it opens nothing "
+    "any more. Here is a new one; please leave it out when you answer."
+)
 # Told of with a notification of their own, which carries what can be done.
 _NOTIFIED_ELSEWHERE = frozenset({"approval asked", "task given"})
 
@@ -72,7 +80,8 @@ def queue(
         if message is None or message not in book.messages or delivery is None:
             continue
         said = want.text.partition(FOLD)[0]
-        values = values_of(ticket, dues, person, said, actor, now_s)
+        places = KeyPlaces(ticket, person, event)
+        values = values_of(ticket, dues, person, said, actor, now_s, places)
         subject, body = book.message(message, values)
         rows.append(
             Outgoing(
@@ -83,6 +92,7 @@ def queue(
                 person=person,
                 subject=subject[:300],
                 body=body,
+                keys=places.used_in(body),
                 headers=_headers(ticket),
                 ticket=ticket,
                 event_id=event.id,
@@ -137,8 +147,14 @@ def _message_for(book: Book, name: str, audience: str) -> str | None:
 
 
 def message_id(ticket_id: int, event_id: int, person_id: int, fixed: str = "") -> str:
-    tail = f".{slugify(fixed)}" if fixed else ""
-    return f"<gannet.{ticket_id}.{event_id}.{person_id}{tail}@{_domain()}>"
+    """The Message-ID of one message to one person: who answers it has had it.
+
+    It ends in a part that nobody can guess, so that an answer which names it comes from
+    its recipient, or from somebody to whom they have forwarded it.
+    """
+    named = f"{ticket_id}.{event_id}.{person_id}" + (f".{slugify(fixed)}" if fixed else "")
+    proof = hmac.new(settings.SECRET_KEY.encode(), f"message:{named}".encode(), "sha256")
+    return f"<gannet.{named}.{proof.hexdigest()[:20]}@{_domain()}>"
 
 
 def thread_id(ticket_id: int) -> str:
@@ -168,7 +184,7 @@ def send_due(now_s: int) -> int:
     with server:
         for row in rows:
             try:
-                server.send_message(as_message(row))
+                server.send_message(as_message(row, with_keys(row, now_s)))
             except (smtplib.SMTPException, OSError) as error:
                 _put_off([row], now_s, str(error))
                 continue
@@ -177,7 +193,60 @@ def send_due(now_s: int) -> int:
     return sent
 
 
-def as_message(row: Outgoing) -> EmailMessage:
+def with_keys(row: Outgoing, now_s: int) -> str:
+    """The text of a message with keys made for it now: nothing but digests of them is kept."""
+    body = row.body
+    for place in row.keys:
+        if row.person is not None:
+            key = mail_keys.make(row.person, place["opens"], place["what"], now_s, row.pk)
+            body = body.replace(place["marker"], key)
+    return body
+
+
+def send_again(key: MailKey, now_s: int) -> Outgoing | None:
+    """Send a message once more with a key of its own, when the one it had was seen by others."""
+    sent = Outgoing.objects.filter(pk=key.message).first()
+    if sent is None or not opens_something(key.opens, key.what):
+        return None
+    first = sent.again_of or sent.pk
+    count = Outgoing.objects.filter(again_of=first).count()
+    if count >= _MOST_AGAIN:
+        return None
+    name, _, domain = sent.message_id.strip("<>").rpartition("@")
+    sent.pk, sent.again_of = None, first
+    sent.message_id = f"<{name}.{secrets.token_hex(8)}@{domain}>"
+    sent.body = f"{_AGAIN}\n\n{sent.body.removeprefix(_AGAIN).lstrip()}"
+    sent.made_at, sent.send_at_s, sent.sent_s = instant_of(now_s), now_s, None
+    sent.withdrawn, sent.attempts, sent.problem, sent.in_digest = 0, 0, "", 0
+    sent.save(force_insert=True)
+    return sent
+
+
+def opens_something(opens: str, what: int) -> bool:
+    """Whether there is still something to decide, or to say."""
+    if opens == mail_keys.DECIDE:
+        return Approval.objects.filter(pk=what, state=Ask.PENDING).exists()
+    return SurveyAnswer.objects.filter(pk=what, answered_s=None).exists()
+
+
+def guard(text: str) -> str:
+    """A text without keys of mails; those that were alive are dead, and others are sent."""
+    clean, found = mail_keys.without_keys(text)
+    if found:
+        keys_were_seen(found, seconds_of(timezone.now()))
+    return clean
+
+
+def keys_were_seen(found: Sequence[str], now_s: int) -> None:
+    """Keys stood in a text that others can read: they die, and new ones are sent."""
+    if not found:
+        return
+    with transaction.atomic():
+        for key in mail_keys.seen(found, now_s):
+            send_again(key, now_s)
+
+
+def as_message(row: Outgoing, body: str) -> EmailMessage:
     message = EmailMessage()
     message["From"] = formataddr((settings.DESK_NAME, settings.DESK_ADDRESS))
     message["To"] = row.to
@@ -188,8 +257,8 @@ def as_message(row: Outgoing) -> EmailMessage:
     message["X-Gannet"] = "yes"
     for name, value in row.headers.items():
         message[name] = value
-    message.set_content(row.body)
-    html = as_html(row.body)
+    message.set_content(body)
+    html = as_html(body)
     if html:
         message.add_alternative(f"<!doctype html><html><body>{html}</body></html>", subtype="html")
     return message
@@ -240,8 +309,13 @@ def values_of(
     text: str,
     actor: str,
     now_s: int,
+    places: "KeyPlaces | None" = None,
 ) -> dict[str, str]:
-    """What stands in a message's placeholders for one person and one ticket."""
+    """What stands in a message's placeholders for one person and one ticket.
+
+    Links that open something by themselves are made for mail to that person only; where
+    no `places` are given (a phrase, a preview), the link leads to signing in.
+    """
     holder = ticket.holder.name if ticket.holder else ticket.team.name
     place = "/desk/tickets" if person.is_on_desk and person.pk != ticket.requester_id else "/my"
     return {
@@ -259,39 +333,60 @@ def values_of(
         "answer_by": due_words(dues.get("answer"), now_s, person.zone),
         "fix_by": due_words(dues.get("fix"), now_s, person.zone),
         "link": f"{settings.PUBLIC_URL}{place}/{ticket.pk}",
-        "survey": f"{settings.PUBLIC_URL}/how/{text}",
-        "decide": decide_link(ticket, person),
-        "ref": _ref(ticket, person),
+        "survey": places.survey() if places else f"{settings.PUBLIC_URL}/my/{ticket.pk}",
+        "decide": places.decide() if places else f"{settings.PUBLIC_URL}/approvals",
+        "ref": places.ref() if places else "",
     }
 
 
-# A link to decide by is good for two weeks.
-DECIDE_SALT, DECIDE_SECONDS = "gannet.decide", 14 * 86_400
+class KeyPlaces:
+    """Where in a message's text keys will stand once it is sent, and what they will open.
 
+    A place is marked with something random, which no text that people write can hold.
+    """
 
-def decide_link(ticket: Ticket, person: Person) -> str:
-    """The link by which somebody decides the newest thing that a ticket asks them."""
-    asked = _asked(ticket, person)
-    if asked is None:
-        return f"{settings.PUBLIC_URL}/approvals"
-    said = {"approval": asked.pk, "person": person.pk, "nonce": asked.nonce}
-    return f"{settings.PUBLIC_URL}/decide/{signing.dumps(said, salt=DECIDE_SALT)}"
+    def __init__(self, ticket: Ticket, person: Person, event: Event) -> None:
+        self._ticket, self._person, self._event = ticket, person, event
+        self._marks: dict[tuple[str, int], str] = {}
 
+    def decide(self) -> str:
+        asked = self._asked()
+        if asked is None:
+            return f"{settings.PUBLIC_URL}/approvals"
+        # Behind the # nothing of it reaches a server, its logs, or the next page.
+        return f"{settings.PUBLIC_URL}/decide#{self._mark(mail_keys.DECIDE, asked)}"
 
-def _ref(ticket: Ticket, person: Person) -> str:
-    asked = _asked(ticket, person)
-    return f"ref-{asked.nonce}" if asked is not None else ""
+    def ref(self) -> str:
+        asked = self._asked()
+        return "" if asked is None else self._mark(mail_keys.DECIDE, asked)
 
+    def survey(self) -> str:
+        is_asked = self._event.kind == Kind.SURVEY_ASKED
+        found = SurveyAnswer.objects.filter(ticket=self._ticket).values_list("pk", flat=True)
+        survey = found.first() if is_asked else None
+        if survey is None:
+            return f"{settings.PUBLIC_URL}/my/{self._ticket.pk}"
+        return f"{settings.PUBLIC_URL}/how#{self._mark(mail_keys.SURVEY, survey)}"
 
-def _asked(ticket: Ticket, person: Person) -> Any:
-    return (
-        ticket.approvals.filter(state="pending")
-        .filter(Q(asked_of=person) | Q(asked_of__deputies__deputy=person))
-        .order_by("-id")
-        .first()
-        if ticket.open_approvals
-        else None
-    )
+    def used_in(self, body: str) -> list[dict[str, Any]]:
+        return [
+            {"marker": marker, "opens": opens, "what": what}
+            for (opens, what), marker in self._marks.items()
+            if marker in body
+        ]
+
+    def _mark(self, opens: str, what: int) -> str:
+        return self._marks.setdefault((opens, what), f"key-{secrets.token_hex(12)}")
+
+    def _asked(self) -> int | None:
+        """What this message asks of its reader, else the newest that the ticket asks them."""
+        if not self._ticket.open_approvals:
+            return None
+        mine = Q(asked_of=self._person) | Q(asked_of__deputies__deputy=self._person)
+        rows = self._ticket.approvals.filter(mine, state=Ask.PENDING).order_by("-id")
+        keys = list(rows.values_list("pk", flat=True))
+        this = self._event.facts.get("approval")
+        return this if this in keys else next(iter(keys), None)
 
 
 def _domain() -> str:

@@ -1,7 +1,6 @@
 """The shipped receiver of webhooks: it checks the signature and keeps what it got."""
 
 import hmac
-import json
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -11,6 +10,7 @@ from django.views.decorators.http import require_POST
 
 from gannet.messages.hooks import signature
 from gannet.messages.models import HookReceived
+from gannet.web.given import read_json, whole_number
 
 _MOST_BYTES = 64 * 1024
 _MOST_SECONDS_OLD = 300
@@ -27,7 +27,8 @@ def receive(request: HttpRequest) -> HttpResponse:
     hook = request.headers.get("Gannet-Hook", "")[:60]
     at = request.headers.get("Gannet-Time", "")
     given = request.headers.get("Gannet-Signature", "")
-    is_fresh = at.isdigit() and abs(timezone.now().timestamp() - int(at)) <= _MOST_SECONDS_OLD
+    at_s = whole_number(at)
+    is_fresh = at_s is not None and abs(timezone.now().timestamp() - at_s) <= _MOST_SECONDS_OLD
     is_genuine = is_fresh and hmac.compare_digest(given, signature(hook, at, request.body))
     if not is_genuine:
         return JsonResponse({"detail": "The signature is not right."}, status=401)
@@ -40,5 +41,5 @@ def receive(request: HttpRequest) -> HttpResponse:
     )
     stale = HookReceived.objects.order_by("-id").values_list("id", flat=True)[500:501]
     HookReceived.objects.filter(id__lte=next(iter(stale), 0)).delete()
-    number = json.loads(request.body).get("ticket", {}).get("number")
+    number = read_json(request.body).get("ticket", {}).get("number")
     return JsonResponse({"taken": number})

@@ -304,16 +304,16 @@ class TeamsView(GannetView):
 
 urlpatterns = [
     path("api/tokens", api_tokens.TokensView.as_view()),
-    path("api/tokens/<int:number>", api_tokens.TokenView.as_view()),
+    path("api/tokens/<number:number>", api_tokens.TokenView.as_view()),
     path("api/session", SessionView.as_view()),
     path("api/session/demo", DemoPeopleView.as_view()),
     path("api/people", PeopleView.as_view()),
     path("api/teams", TeamsView.as_view()),
     path("api/working", api_working.WorkingView.as_view()),
-    path("api/working/<int:number>", api_working.SetAsideView.as_view()),
+    path("api/working/<number:number>", api_working.SetAsideView.as_view()),
     path("api/absences", api_working.AbsencesView.as_view()),
-    path("api/absences/<int:number>", api_working.AbsenceView.as_view()),
-    path("api/people/<int:number>/served", api_working.ServedView.as_view()),
+    path("api/absences/<number:number>", api_working.AbsenceView.as_view()),
+    path("api/people/<number:number>/served", api_working.ServedView.as_view()),
     path("api/tiers", api_working.TierMembersView.as_view()),
     path("api/preferences", api_working.PreferencesView.as_view()),
 ]

@@ -184,3 +184,30 @@ class Token(models.Model):
 
     class Meta:
         ordering = ["-id"]
+
+
+class MailKey(models.Model):
+    """A key in a mail that opens one thing for one person without signing in.
+
+    Only its digest is kept. It is dead when its time is over, when what it opens is over,
+    or when it was seen where others can read it.
+    """
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="+")
+    opens = models.CharField(max_length=12)
+    what = models.BigIntegerField()
+    digest = models.CharField(max_length=64, unique=True)
+    # The message that carries it, so that it can be sent again with another key.
+    message = models.BigIntegerField(null=True)
+    made_s = models.BigIntegerField()
+    ends_s = models.BigIntegerField()
+    dead_s = models.BigIntegerField(null=True)
+
+    class Meta:
+        indexes = [
+            models.Index(
+                fields=["opens", "what"],
+                condition=models.Q(dead_s__isnull=True),
+                name="mail_key_alive",
+            )
+        ]

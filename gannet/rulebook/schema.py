@@ -11,8 +11,10 @@ from typing import Any
 import yaml
 from jsonschema import Draft202012Validator
 
+from gannet.web.errors import Problem
+from gannet.web.given import checked
 from gannet_core import rulebook
-from gannet_core.approvals import WHEN_PASSED, WHO
+from gannet_core.approvals import BY_LINK, WHEN_PASSED, WHO
 from gannet_core.errors import CalendarError, DocumentError
 from gannet_core.escalation import MOMENTS
 from gannet_core.forms import EFFECTS, FIELD_TYPES, STAGES
@@ -311,6 +313,12 @@ _SECTIONS: dict[str, Schema] = {
                     remind_seconds=_SECONDS,
                     decide_seconds=_SECONDS,
                     when_passed={"enum": list(WHEN_PASSED)},
+                    by_link={
+                        "anyOf": [
+                            {"enum": list(BY_LINK)},
+                            _thing(["up_to_pence"], up_to_pence=_WHOLE),
+                        ]
+                    },
                     **{"if": {"anyOf": [_CONDITION, {"type": "null"}]}},
                 )
             ),
@@ -497,7 +505,10 @@ def parse(text: str) -> dict[str, Any]:
         mark = getattr(error, "problem_mark", None)
         place = f"line {mark.line + 1}" if mark else ""
         raise DocumentError(place, str(getattr(error, "problem", error))) from error
-    return validate(found)
+    try:
+        return validate(checked(found))
+    except Problem as error:
+        raise DocumentError("", error.detail) from error
 
 
 def to_yaml(document: Mapping[str, Any]) -> str:

@@ -163,7 +163,7 @@ REST_FRAMEWORK = {
     ],
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["gannet.web.parsers.JSONReader"],
     "DEFAULT_SCHEMA_CLASS": "gannet.web.schema.GannetSchema",
     "EXCEPTION_HANDLER": "gannet.web.problems.exception_handler",
     "UNAUTHENTICATED_USER": None,
@@ -178,6 +178,9 @@ SPECTACULAR_SETTINGS = {
     "SCHEMA_PATH_PREFIX": "/api",
     "COMPONENT_SPLIT_REQUEST": True,
     "ENUM_GENERATE_CHOICE_DESCRIPTION": False,
+    "PATH_CONVERTER_OVERRIDES": {
+        "number": {"type": "integer", "minimum": 0, "maximum": 10**18 - 1},
+    },
 }
 
 # Mail: where to send, and the address people write to.
@@ -187,6 +190,9 @@ DESK_ADDRESS = "help@northmere.example"
 DESK_NAME = "Northmere IT help"
 MAIL_DELAY_SECONDS = 10  # what can be undone must not have left yet
 STANDIN_MAIL = False
+# The mail server whose Authentication-Results are believed, by the name it gives itself
+# there. It must take such headers of others away. Empty: no header is believed.
+MAIL_TRUSTED_SERVER = ""
 PUBLIC_URL = "http://localhost:8000"
 
 # Long work (replays, re-applying an edition) is done by `gannet work`.

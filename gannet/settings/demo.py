@@ -9,6 +9,7 @@ from gannet.settings.base import VAR
 IS_DEMO = True
 ALLOWED_HOSTS = ["localhost", "127.0.0.1", "[::1]", "testserver"]
 STANDIN_MAIL = True
+MAIL_TRUSTED_SERVER = "mail.northmere.example"  # what the stand-in calls itself
 PORT = int(os.environ.get("GANNET_PORT", "8000"))
 EMAIL_PORT = int(os.environ.get("GANNET_MAIL_PORT", "8025"))
 PUBLIC_URL = f"http://localhost:{PORT}"

@@ -1,7 +1,8 @@
 """Production: everything secret or local comes from the environment.
 
 GANNET_SECRET_KEY, GANNET_HOSTS (comma separated), GANNET_DATA (folder), GANNET_URL,
-GANNET_MAIL_HOST and _PORT, GANNET_DESK_ADDRESS, GANNET_HOOK_HOSTS. `gannet check --deploy`
+GANNET_MAIL_HOST and _PORT, GANNET_MAIL_TRUSTED_SERVER, GANNET_DESK_ADDRESS,
+GANNET_HOOK_HOSTS. `gannet check --deploy`
 refuses what is unsafe, see `gannet.web.checks`.
 """
 
@@ -20,6 +21,7 @@ PUBLIC_URL = os.environ.get("GANNET_URL", "")
 EMAIL_HOST = os.environ.get("GANNET_MAIL_HOST", "localhost")
 EMAIL_PORT = int(os.environ.get("GANNET_MAIL_PORT", "25"))
 HOOK_HOSTS = [host for host in os.environ.get("GANNET_HOOK_HOSTS", "").split(",") if host]
+MAIL_TRUSTED_SERVER = os.environ.get("GANNET_MAIL_TRUSTED_SERVER", "")
 DESK_ADDRESS = os.environ.get("GANNET_DESK_ADDRESS", "")
 
 SESSION_COOKIE_SECURE = True

@@ -10,6 +10,7 @@ SECRET_KEY = "only-for-tests"  # noqa: S105
 IS_DEMO = True
 ALLOWED_HOSTS = ["localhost", "127.0.0.1", "testserver"]
 STANDIN_MAIL = True
+MAIL_TRUSTED_SERVER = "mail.northmere.example"  # what the stand-in calls itself
 HOOK_HOSTS = ["localhost"]
 _folder = Path(tempfile.mkdtemp(prefix="gannet-test-"))
 DATABASES = {"default": {**sqlite(_folder / "main.sqlite3")}}

@@ -76,6 +76,7 @@ def approval_json(asked: Approval, reader: Person) -> dict[str, Any]:
         "reason": asked.reason,
         "asked_s": asked.asked_s,
         "decided_s": asked.decided_s,
+        "through": asked.get_through_display() if asked.through else "",
         "is_mine": asked.asked_of_id == reader.pk,
         **asked_json(asked, reader, current()),
     }
@@ -90,9 +91,7 @@ def to_decide(person: Person, now_s: int) -> QuerySet[Approval]:
         asked_of__deputies__to_s__gt=now_s,
     )
     found = Approval.objects.filter(mine, state=Ask.PENDING)
-    found = found.exclude(ticket__requester=person).exclude(
-        stage__isnull=False, ticket__beneficiary=person
-    )
+    found = found.exclude(ticket__requester=person).exclude(ticket__beneficiary=person)
     related = ("asked_of", "asked_by", "instead_of", "ticket__requester", "ticket__beneficiary")
     return found.distinct().select_related(*related).order_by("asked_s", "id")
 

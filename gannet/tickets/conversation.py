@@ -11,7 +11,7 @@ from gannet.audit.models import Audience, Event, Kind
 from gannet.people.models import Person, Team
 from gannet.tickets import policies
 from gannet.tickets.models import Attachment, Ticket
-from gannet.web.markdown import as_html
+from gannet.web.markdown import Html
 
 # What stands in the conversation; the rest is history (drawn in the lifeline).
 _MESSAGES = {Kind.LOGGED, Kind.REPLIED, Kind.NOTED, Kind.REQUESTER_WROTE}
@@ -32,6 +32,8 @@ _TOLD_VALUES = (
     "minutes",
     "what",
     "how",
+    "through",
+    "unverified",
     "other",
     "into",
     "system",
@@ -171,7 +173,7 @@ def _entry(ticket: Ticket, event: Event, names: Names, *, is_desk: bool) -> dict
         "actor": event.actor.name if event.actor else "Gannet",
         "actor_id": event.actor_id,
         "text": text,
-        "html": as_html(text) if is_message and text else "",
+        "html": Html(text) if is_message and text else "",
         "details": _details(ticket, event, names, is_desk=is_desk),
     }
 

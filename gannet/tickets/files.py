@@ -1,14 +1,17 @@
 """Attachments: checked by content, bounded in size, served only as downloads."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import PurePath
 from uuid import UUID
 
 from django.conf import settings
+from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import UploadedFile
 from django.db.models import QuerySet
 from PIL import Image, UnidentifiedImageError
 
+from gannet.people.mail_keys import without_keys
 from gannet.people.models import Person
 from gannet.tickets.models import Attachment, Ticket
 from gannet.web.errors import Invalid, TooLarge
@@ -24,11 +27,37 @@ _TEXT_ENDINGS = {".txt": "text/plain", ".log": "text/plain", ".csv": "text/csv"}
 _MAX_PIXELS = 60_000_000
 
 
+@dataclass(frozen=True)
+class CheckedFile:
+    """A file that may be kept: what its content shows it to be, with no key of a mail in it."""
+
+    name: str
+    content_type: str
+    content: bytes
+    keys: list[str]
+
+
 def keep_upload(upload: UploadedFile, person: Person, now: object) -> Attachment:
     """Keep an uploaded file that is not part of a message yet."""
+    return keep_checked(check_upload(upload), person, now)
+
+
+def keep_checked(file: CheckedFile, person: Person, now: object) -> Attachment:
+    return Attachment.objects.create(
+        uploaded_by=person,
+        uploaded_at=now,
+        name=file.name,
+        content_type=file.content_type,
+        size=len(file.content),
+        file=ContentFile(file.content, file.name),
+    )
+
+
+def check_upload(upload: UploadedFile) -> CheckedFile:
+    """Look at a file: its size, what it is, and that it holds no key of a mail."""
     limit = settings.MAX_UPLOAD_BYTES
     size = upload.size or 0
-    name = PurePath(upload.name or "file").name[-120:] or "file"
+    name = " ".join(PurePath(upload.name or "file").name.split())[-120:] or "file"
     if size == 0:
         raise Invalid(f"{name} is empty.", fields={"file": "Choose another file."})
     if size > limit:
@@ -39,14 +68,13 @@ def keep_upload(upload: UploadedFile, person: Person, now: object) -> Attachment
             f"{name} is not a kind of file we take: pictures, PDF and plain text are.",
             fields={"file": "Choose a picture, a PDF or a text file."},
         )
-    return Attachment.objects.create(
-        uploaded_by=person,
-        uploaded_at=now,
-        name=name,
-        content_type=content_type,
-        size=size,
-        file=upload,
-    )
+    content = upload.read()
+    keys: list[str] = []
+    if content_type.startswith("text/"):
+        text, keys = without_keys(content.decode("utf-8", "surrogateescape"))
+        if keys:
+            content = text.encode("utf-8", "surrogateescape")
+    return CheckedFile(without_keys(name)[0], content_type, content, keys)
 
 
 def attach(

@@ -27,11 +27,13 @@ from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.actions.undo import ASIDE
 from gannet.tickets.models import Channel, Ticket
 from gannet.web.errors import Invalid, Problem
+from gannet.web.given import guarded, whole_number
 from gannet_core.conditions import fold
 from gannet_core.errors import GannetError
 
 MOST_ROWS = 5_000
 MOST_BYTES = 5 * 1024 * 1024
+_OF_LINES = frozenset({"text"})
 Progress = Callable[[int, int], bool]
 Row = Mapping[str, str]
 
@@ -67,6 +69,7 @@ def read_rows(content: bytes, kind: str) -> list[dict[str, str]]:
         text = content.decode("cp1252", "replace")
     if "\0" in text:
         raise Invalid("This is no CSV file.", fields={"file": "Choose a CSV file."})
+    text = guarded(text)
     first = text.split("\n", 1)[0]
     delimiter = max(",;\t", key=first.count)
     reader = csv.reader(io.StringIO(text), delimiter=delimiter)
@@ -89,9 +92,14 @@ def read_rows(content: bytes, kind: str) -> list[dict[str, str]]:
     if len(lines) - 1 > MOST_ROWS:
         raise Invalid(f"At most {MOST_ROWS:,} rows at once.", fields={"file": "Too many rows."})
     return [
-        {head: cell.strip() for head, cell in zip(heads, line, strict=False) if head}
+        {head: _cell(head, cell) for head, cell in zip(heads, line, strict=False) if head}
         for line in lines[1:]
     ]
+
+
+def _cell(head: str, cell: str) -> str:
+    """A cell as it is kept: only a text has several lines."""
+    return cell.strip() if head in _OF_LINES else " ".join(cell.split())
 
 
 def dry_run(kind: str, rows: Sequence[Row]) -> list[Checked]:
@@ -176,7 +184,8 @@ def _check_ticket(row: Row) -> tuple[str, str, list[str]]:
     for column in ("impact", "urgency"):
         levels = len(current().matrix[column])
         said = row.get(column, "")
-        if said and not (said.isdigit() and 1 <= int(said) <= levels):
+        level = whole_number(said, levels)
+        if said and not level:
             errors.append(f"{column} is 1 to {levels}, not {said}")
     return "new ticket", row["title"][:120], errors
 
@@ -192,8 +201,8 @@ def _log_ticket(row: Row, acting: Acting) -> dict[str, Any]:
             ci=_named(ConfigItem, row.get("item")),
             category=row.get("category", ""),
             place=row.get("place", ""),
-            impact=int(row["impact"]) if row.get("impact") else None,
-            urgency=int(row["urgency"]) if row.get("urgency") else None,
+            impact=whole_number(row.get("impact")),
+            urgency=whole_number(row.get("urgency")),
         ),
         acting,
     )

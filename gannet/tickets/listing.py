@@ -19,7 +19,8 @@ from gannet.tickets.joined import joined_names
 from gannet.tickets.list_fields import list_registry
 from gannet.tickets.models import Ticket
 from gannet.tickets.queries import PAGE, ROW_FIELDS, row_shown
-from gannet.web.errors import Invalid
+from gannet.web.errors import Invalid, Problem
+from gannet.web.given import read_json
 
 MOST_SORTS = 5
 MOST_COLUMNS = 24
@@ -237,13 +238,15 @@ def _read_cursor(cursor: str, count: int) -> tuple[list[Any], int] | None:
     if not cursor:
         return None
     try:
-        values, number = json.loads(base64.urlsafe_b64decode(cursor.encode()))
+        values, number = read_json(base64.urlsafe_b64decode(cursor.encode()))
         if len(values) != count or not all(
             value is None or isinstance(value, (int, float, str)) for value in values
         ):
             raise ValueError("of another list")
-        return values, int(number)
-    except (ValueError, TypeError) as error:
+        if not isinstance(number, int):
+            raise ValueError("no number")
+        return values, number
+    except (ValueError, TypeError, Problem) as error:
         raise Invalid("This place in the list is not readable: start from the top.") from error
 
 

@@ -7,7 +7,7 @@ from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets import forms, policies
 from gannet.tickets.directory import deputies_at
-from gannet.tickets.models import Approval, Ask, StateCode, Ticket
+from gannet.tickets.models import Approval, Ask, StateCode, Through, Ticket
 
 _MOST_BEFORE = 3
 
@@ -127,6 +127,9 @@ def stages_json(ticket: Ticket, now_s: int) -> list[dict[str, Any]]:
                         "decided_s": row.decided_s,
                         "decided_by": row.decided_by.name
                         if row.decided_by and row.decided_by_id != row.asked_of_id
+                        else "",
+                        "through": row.get_through_display()
+                        if row.through not in ("", Through.SIGNED_IN)
                         else "",
                         "is_old": row.round != stage.round,
                         "deputies": [

@@ -6,4 +6,6 @@ class WebConfig(AppConfig):
     label = "web"
 
     def ready(self) -> None:
-        from gannet.web import checks  # noqa: F401
+        from gannet.web import checks, converters  # noqa: F401
+
+        converters.register()

@@ -2,10 +2,13 @@
 
 import hashlib
 import json
+from contextlib import suppress
 from typing import Any, cast
 
 from django.db import transaction
 from django.utils import timezone
+from drf_spectacular.utils import OpenApiParameter
+from rest_framework.exceptions import UnsupportedMediaType
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -18,6 +21,17 @@ from gannet.web.problems import record_denial
 
 WRITES = ("POST", "PUT", "PATCH", "DELETE")
 _MAX_KEY = 80
+
+
+# The key of a mail comes in a header: it never stands in an address, which is kept in logs.
+MAIL_KEY_HEADER = "Gannet-Key"
+MAIL_KEY = OpenApiParameter(
+    MAIL_KEY_HEADER, str, OpenApiParameter.HEADER, required=True, description="The mail's key."
+)
+
+
+def mail_key_of(request: Request) -> str:
+    return request.headers.get(MAIL_KEY_HEADER, "")[:100]
 
 
 def person_of(request: Request) -> Person:
@@ -41,40 +55,71 @@ class GannetView(APIView):
     is_atomic = True
 
     def dispatch(self, request: Any, *args: Any, **kwargs: Any) -> Any:
-        response = self._dispatch(request, *args, **kwargs)
+        """Who, whether, what – and only then the write lock: it never waits for a body."""
+        self.args, self.kwargs = args, kwargs
+        asked = self.request = self.initialize_request(request, *args, **kwargs)
+        self.headers = self.default_response_headers
+        try:
+            self.initial(asked, *args, **kwargs)
+            response = self._answer(asked)
+        except _Refused as refused:
+            response = refused.response
+        except Exception as error:
+            response = self.handle_exception(error)
+        self.response = self.finalize_response(asked, response, *args, **kwargs)
         denial = getattr(response, "denial", None)
         if denial is not None:
-            record_denial(getattr(request.user, "pk", None), request.method, request.path, denial)
-        return response
+            person_id = getattr(asked.user, "pk", None) if asked.user is not None else None
+            record_denial(person_id, request.method, request.path, denial)
+        return self.response
 
-    def _dispatch(self, request: Any, *args: Any, **kwargs: Any) -> Any:
-        if request.method not in WRITES or not self.is_atomic:
-            return super().dispatch(request, *args, **kwargs)
-        try:
-            with transaction.atomic():
-                response = super().dispatch(request, *args, **kwargs)
-                if response.status_code >= 400:
-                    raise _RolledBack(response)
-                return response
-        except _RolledBack as rolled_back:
-            return rolled_back.response
+    def _answer(self, request: Request) -> Any:
+        name = (request.method or "").lower()
+        known = name in self.http_method_names
+        handler = getattr(self, name, self.http_method_not_allowed) if known else None
+        if handler is None:
+            handler = self.http_method_not_allowed
+        if request.method not in WRITES:
+            return handler(request, *self.args, **self.kwargs)
+        if request.method != "DELETE":  # whose body says nothing (RFC 9110, 9.3.5)
+            with suppress(UnsupportedMediaType):  # the view says so, if it needs the body
+                _ = request.data
+        if not self.is_atomic:
+            return handler(request, *self.args, **self.kwargs)
+        with transaction.atomic():
+            response = self._once(request, handler)
+            if response.status_code >= 400:
+                raise _Refused(response)
+            return response
 
-    def initial(self, request: Request, *args: Any, **kwargs: Any) -> None:
-        super().initial(request, *args, **kwargs)
-        self._check_scope(request)
+    def _once(self, request: Request, handler: Any) -> Any:
+        """The first answer to a key, made now or known already."""
         key = request.headers.get("Idempotency-Key", "")
-        if request.method not in WRITES or not key or not isinstance(request.user, Person):
-            return
+        if not key or not isinstance(request.user, Person):
+            return handler(request, *self.args, **self.kwargs)
         if len(key) > _MAX_KEY:
             raise Invalid(f"An idempotency key has at most {_MAX_KEY} characters.")
         fingerprint = _fingerprint(request)
         known = IdempotentAnswer.objects.filter(person=request.user, key=key).first()
-        if known is None:
-            self._key = (key, fingerprint)
-        elif known.fingerprint != fingerprint:
-            raise Conflict("This key was used for something else: make a new one.")
-        else:
-            raise _Known(known)
+        if known is not None:
+            if known.fingerprint != fingerprint:
+                raise Conflict("This key was used for something else: make a new one.")
+            return Response(known.body, status=known.status)
+        response = handler(request, *self.args, **self.kwargs)
+        if response.status_code < 400:
+            IdempotentAnswer.objects.create(
+                person=request.user,
+                key=key,
+                fingerprint=fingerprint,
+                status=response.status_code,
+                body=getattr(response, "data", None),
+                made_at=timezone.now(),
+            )
+        return response
+
+    def initial(self, request: Request, *args: Any, **kwargs: Any) -> None:
+        super().initial(request, *args, **kwargs)
+        self._check_scope(request)
 
     def _check_scope(self, request: Request) -> None:
         if not isinstance(request.auth, Token):
@@ -87,36 +132,12 @@ class GannetView(APIView):
                 else f"This token may {', '.join(request.auth.scopes)}; this needs {needed}."
             )
 
-    def handle_exception(self, exc: Exception) -> Response:
-        if isinstance(exc, _Known):
-            return Response(exc.answer.body, status=exc.answer.status)
-        return super().handle_exception(exc)
 
-    def finalize_response(
-        self, request: Request, response: Any, *args: Any, **kwargs: Any
-    ) -> Response:
-        final = super().finalize_response(request, response, *args, **kwargs)
-        key = getattr(self, "_key", None)
-        if key is not None and final.status_code < 400:
-            IdempotentAnswer.objects.create(
-                person=person_of(request),
-                key=key[0],
-                fingerprint=key[1],
-                status=final.status_code,
-                body=getattr(final, "data", None),
-                made_at=timezone.now(),
-            )
-        return final
+class _Refused(Exception):
+    """An answer that says no: what was begun is rolled back."""
 
-
-class _RolledBack(Exception):
     def __init__(self, response: Any) -> None:
         self.response = response
-
-
-class _Known(Exception):
-    def __init__(self, answer: IdempotentAnswer) -> None:
-        self.answer = answer
 
 
 def _fingerprint(request: Request) -> str:

@@ -16,6 +16,12 @@ class Problem(Exception):
         self.extra = extra
 
 
+class Unreadable(Problem):
+    """What came is not what it should be at all: no JSON, too deep, half of a character."""
+
+    title = "That could not be read"
+
+
 class Invalid(Problem):
     """Something given is wrong; `fields` names it (field -> sentence)."""
 

@@ -1,38 +1,100 @@
-"""Markdown as people write it, as HTML that can do nothing but look like something."""
+"""Markdown as people write it, as HTML that can do nothing but look like something.
 
+Everything here takes time that grows with the length of the text and no faster, whatever
+the text is, and what is longer, deeper or in more lines than people write is left plain.
+"""
+
+import json
 import re
 from functools import lru_cache
+from typing import Any, Final
 
+import cmarkgfm
 import nh3
-from markdown_it import MarkdownIt
+from cmarkgfm.cmark import Options
+from django.utils.functional import Promise
 
-_TAGS = {
-    "p", "br", "strong", "em", "s", "code", "pre", "blockquote", "ul", "ol", "li", "a", "hr",
+MOST_CHARACTERS: Final = 60_000
+MOST_LINES: Final = 3_000
+_MOST_DEEP: Final = 24
+_MOST_GROWTH: Final = 20  # a table of many columns and rows is larger than what was typed
+_TAGS: Final = {
+    "p", "br", "strong", "em", "del", "code", "pre", "blockquote", "ul", "ol", "li", "a", "hr",
     "h1", "h2", "h3", "h4", "table", "thead", "tbody", "tr", "th", "td",
 }  # fmt: skip
-_MARKDOWN = MarkdownIt("commonmark", {"html": False, "linkify": False, "breaks": True}).enable(
-    ["table", "strikethrough"]
-)
-_LOOKS_MARKED = re.compile(r"[*_`#>\[\]~|]|^\s*(?:[-+]|\d+[.)])\s|https?://", re.MULTILINE)
-_BARE_LINK = re.compile(r"(?<![\w(\[<\"'=/])(https?://[^\s<>\"')\]]+[^\s<>\"')\].,;:!?])")
+_LOOKS_MARKED = re.compile(r"[*_`#>\[\]~|]|^[ \t]{0,12}(?:[-+]|\d{1,9}[.)])[ \t]|https?://", re.M)
+_BARE_LINK = re.compile(r"(?<![\w(\[<\"'=/])https?://[^\s<>\"')\]]+")
+_CLOSES_SENTENCE: Final = ".,;:!?"
+_NESTING = re.compile(r"<(/?)(?:blockquote|ul|ol)\b")
+# Stands for "<" while the text is read as Markdown, so that HTML in it is shown as typed.
+_LESS: Final = "\ue000"
 
 
-@lru_cache(maxsize=2_000)
+class Html(Promise):
+    """The HTML of a text, made when the answer is written out: never under the write lock."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+
+    def __str__(self) -> str:
+        return as_html(self.text)
+
+
+class KeepsTexts(json.JSONEncoder):
+    """Keeps an answer with the texts instead of their HTML; `restored` makes it whole."""
+
+    def default(self, o: Any) -> Any:
+        return {"$html": o.text} if isinstance(o, Html) else super().default(o)
+
+
+class RestoresTexts(json.JSONDecoder):
+    """Reads what `KeepsTexts` has written."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, object_hook=_restored, **kwargs)
+
+
+def _restored(found: dict[str, Any]) -> Any:
+    return Html(found["$html"]) if found.keys() == {"$html"} else found
+
+
+@lru_cache(maxsize=1_000)
 def as_html(text: str) -> str:
     """The text as harmless HTML; empty when it has no marks and plain text says as much.
 
     Raw HTML in it is shown as it was typed. Pictures, scripts, styles and links that are
     not web or mail addresses are dropped; links open apart and name no referrer.
     """
+    if len(text) > MOST_CHARACTERS or text.count("\n") > MOST_LINES:
+        return ""
     if not _LOOKS_MARKED.search(text):
         return ""
-    linked = _BARE_LINK.sub(r"<\1>", text)
-    html = _MARKDOWN.render(linked)
+    linked = _BARE_LINK.sub(_link, text.replace(_LESS, "").replace("<", _LESS))
+    html = cmarkgfm.markdown_to_html_with_extensions(
+        linked, Options.CMARK_OPT_HARDBREAKS, extensions=["table", "strikethrough"]
+    )
+    if len(html) > _MOST_GROWTH * len(text) + 2_000 or _depth(html) > _MOST_DEEP:
+        return ""
     return nh3.clean(
         html,
         tags=_TAGS,
         attributes={"a": {"href", "title"}},
+        attribute_filter=lambda tag, name, value: value or None,  # no address: no link
         url_schemes={"http", "https", "mailto", "tel"},
         link_rel="noopener noreferrer",
         set_tag_attribute_values={"a": {"target": "_blank"}},
-    )
+    ).replace(_LESS, "&lt;")
+
+
+def _link(found: re.Match[str]) -> str:
+    address = found[0].rstrip(_CLOSES_SENTENCE)
+    return f"<{address}>{found[0][len(address) :]}"
+
+
+def _depth(html: str) -> int:
+    """How deep quotes and lists stand in each other."""
+    depth = deepest = 0
+    for found in _NESTING.finditer(html):
+        depth += -1 if found[1] else 1
+        deepest = max(deepest, depth)
+    return deepest

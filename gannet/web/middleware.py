@@ -5,14 +5,14 @@ from collections.abc import Callable
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
+from gannet.web.given import whole_number
 from gannet.web.problems import problem_body
 
 _ROOM_FOR_FORM = 1024 * 1024
 
 
 def _length(request: HttpRequest) -> int:
-    said = request.META.get("CONTENT_LENGTH") or "0"
-    return int(said) if said.isdigit() else 0
+    return whole_number(request.META.get("CONTENT_LENGTH")) or 0
 
 
 def _too_large() -> HttpResponse:

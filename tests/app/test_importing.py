@@ -36,7 +36,7 @@ def test_a_file_that_cannot_be_read_is_refused(northmere: None, content: bytes, 
 def test_any_spreadsheet_s_file_is_read(northmere: None, delimiter: str, encoding: str) -> None:
     text = f'Requester{delimiter}TITLE\r\n{MAEVE}{delimiter}"Straße{delimiter} zwei"\r\n\r\n'
     rows = importing.read_rows(text.encode(encoding), "tickets")
-    assert rows == [{"requester": MAEVE, "title": f"Straße{delimiter} zwei"}]
+    assert rows == [{"requester": MAEVE, "title": " ".join(f"Straße{delimiter} zwei".split())}]
 
 
 def test_good_rows_are_done_and_bad_ones_named(

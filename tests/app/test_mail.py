@@ -35,8 +35,13 @@ def server(transactional_db: None, settings: Any) -> Iterator[int]:
     controller.stop()
 
 
-def message(sender: str, subject: str, text: str, **headers: str) -> EmailMessage:
+def message(
+    sender: str, subject: str, text: str, *, dmarc: str = "pass", **headers: str
+) -> EmailMessage:
+    """A mail as the trusted server hands it on; `dmarc=""` for what it says nothing of."""
     made = EmailMessage()
+    if dmarc:
+        made["Authentication-Results"] = f"mail.northmere.example; dmarc={dmarc}"
     made["From"], made["To"], made["Subject"] = sender, "help@northmere.example", subject
     made["Message-ID"] = headers.pop("message_id", f"<{uuid4()}@sea.example>")
     for name, value in headers.items():
@@ -153,3 +158,166 @@ def test_quotes_and_signatures_are_folded_away() -> None:
     html = EmailMessage()
     html.set_content("<p>One</p><script>alert(1)</script><p>Two &amp; three</p>", subtype="html")
     assert reading.read_text(html).text.split() == ["One", "Two", "&", "three"]
+
+
+# Whose mail it is
+
+
+SIGNE, MAEVE = "signe.hallam@northmere.example", "maeve.tarrant@northmere.example"
+RESULTS = "mail.northmere.example"
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize(
+    ("results", "is_believed"),
+    [
+        (f"{RESULTS}; dmarc=pass header.from=northmere.example", True),
+        (
+            f"{RESULTS}; spf=pass; dkim=pass; dmarc=pass (p=reject) header.from=northmere.example",
+            True,
+        ),
+        (f"{RESULTS.upper()} 1; dmarc=pass", True),
+        (f"{RESULTS}; dmarc=fail header.from=northmere.example", False),
+        (f"{RESULTS}; dmarc=none", False),
+        (f"{RESULTS}; spf=pass; dkim=pass", False),
+        (f"{RESULTS}; dmarc=pass header.from=evil.example", False),
+        ("mail.evil.example; dmarc=pass header.from=northmere.example", False),
+        (f"{RESULTS}.evil.example; dmarc=pass", False),
+        ("", False),
+    ],
+)
+@pytest.mark.parametrize("is_trusted", [True, False])
+def test_a_colleague_speaks_for_the_desk_only_when_the_mail_server_vouches_for_it(
+    northmere: None, log: Callable[..., Any], settings: Any, results: str, is_believed: bool,
+    is_trusted: bool,
+) -> None:  # fmt: skip
+    settings.MAIL_TRUSTED_SERVER = RESULTS if is_trusted else ""
+    ticket = log("Maeve", "Boarding gates")
+    made = message(SIGNE, f"[Gannet {ticket.pk}]", "It is solved.", dmarc="")
+    if results:
+        made["Authentication-Results"] = results
+    assert read(made).outcome == Outcome.ANSWERED
+    said = Event.objects.get(ticket=ticket, text__contains="It is solved.")
+    if is_believed and is_trusted:
+        assert said.kind == Kind.REPLIED and said.actor.name == "Signe Hallam"
+        return
+    assert (said.kind, said.actor, said.audience) == (Kind.NOTED, None, 2)
+    assert said.values["unverified"]
+    told = Outgoing.objects.filter(ticket=ticket, body__contains="It is solved.", to=MAEVE)
+    assert not told.exists(), "the requester hears nothing of it"
+
+
+@pytest.mark.django_db
+def test_of_several_results_the_one_on_top_counts(northmere: None, log: Callable[..., Any]) -> None:
+    """What stands below was there before the trusted server got the message."""
+    ticket = log("Maeve", "Boarding gates")
+    made = message(SIGNE, f"[Gannet {ticket.pk}]", "Hello.", dmarc="fail")
+    made["Authentication-Results"] = f"{RESULTS}; dmarc=pass"
+    read(made)
+    assert Event.objects.get(ticket=ticket, text__contains="Hello.").kind == Kind.NOTED
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("names", ["who had it", "somebody else", "nobody"])
+def test_who_answers_a_message_that_only_they_had_is_believed(
+    northmere: None, log: Callable[..., Any], by: Callable[[str | None], Any], names: str
+) -> None:
+    ticket = log("Maeve", "Boarding gates")
+    actions.take(ticket.pk, by("Signe"))
+    actions.requester_writes(ticket.pk, by("Maeve"), "Gate 3.")
+    to = {"who had it": SIGNE, "somebody else": MAEVE}.get(names)
+    sent = Outgoing.objects.filter(ticket=ticket, to=to).last() if to else None
+    Outgoing.objects.update(sent_s=S)
+    own = sent.message_id if sent else f"<gannet.{ticket.pk}.7.3@northmere.example>"
+    read(message(SIGNE, "Re:", "On my way.", dmarc="", In_Reply_To=own))
+    said = Event.objects.get(ticket=ticket, text__contains="On my way.")
+    assert (said.kind == Kind.REPLIED) is (names == "who had it")
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("sender", [SIGNE, MAEVE, "security"])
+def test_a_mail_that_nobody_vouches_for_changes_nothing_confidential(
+    northmere: None, log: Callable[..., Any], person: Any, sender: str
+) -> None:
+    from gannet.messages.models import Notification
+    from gannet.people.models import Person
+
+    ticket = log("Maeve", "Safe computing")
+    agent = Person.objects.filter(memberships__team__key="security").order_by("pk")[0]
+    before = Event.objects.filter(ticket=ticket).count()
+    address = agent.email if sender == "security" else sender
+    kept = read(message(address, f"[Gannet {ticket.pk}]", "Please close it.", dmarc="fail"))
+    assert Event.objects.filter(ticket=ticket).count() == before
+    if sender == SIGNE:  # who may not see it learns nothing either: it is a mail of its own
+        assert kept.outcome == Outcome.LOGGED and kept.ticket_id != ticket.pk
+        return
+    assert kept.outcome == Outcome.UNVERIFIED and kept.ticket_id is None
+    told = Notification.objects.filter(event_name="mail kept aside", ticket=ticket)
+    assert told.exists() and "Please close it" not in str(told.values())
+    genuine = read(message(address, f"[Gannet {ticket.pk}]", "Please close it."))
+    assert genuine.outcome == Outcome.ANSWERED
+
+
+@pytest.mark.django_db
+def test_what_a_requester_writes_unproved_is_kept_and_marked(
+    northmere: None, log: Callable[..., Any], api: Callable[[str], Any]
+) -> None:
+    ticket = log("Maeve", "Boarding gates")
+    read(message(MAEVE, f"[Gannet {ticket.pk}]", "It works again.", dmarc=""))
+    said = Event.objects.get(ticket=ticket, kind=Kind.REQUESTER_WROTE)
+    assert said.values["unverified"]
+    shown = api("Signe").get(f"/api/tickets/{ticket.pk}").json()["conversation"]
+    assert shown[-1]["details"]["unverified"]
+    fresh = read(message(MAEVE, "Printer", "It is dark.", dmarc=""))
+    first = Event.objects.get(ticket=fresh.ticket_id, kind=Kind.LOGGED)
+    assert first.values["unverified"]
+    proved = read(message(MAEVE, "Printer again", "It is dark."))
+    first = Event.objects.get(ticket=proved.ticket_id, kind=Kind.LOGGED)
+    assert "unverified" not in first.values
+
+
+@pytest.mark.django_db
+def test_forged_mails_do_not_silence_whom_they_name(
+    northmere: None, log: Callable[..., Any]
+) -> None:
+    ticket = log("Maeve", "Boarding gates")
+    for n in range(25):
+        read(message(MAEVE, f"[Gannet {ticket.pk}]", f"forged {n}", dmarc="none"))
+    assert Incoming.objects.filter(outcome=Outcome.LOOP).count() == 5
+    assert read(message(MAEVE, f"[Gannet {ticket.pk}]", "really me")).outcome == Outcome.ANSWERED
+    by_another_way = message(MAEVE, f"[Gannet {ticket.pk}]", "me too", dmarc="none")
+    by_another_way["Received"] = "from ship (ship.example [192.0.2.7]) by mail.northmere.example"
+    assert read(by_another_way).outcome == Outcome.ANSWERED
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("sender", [f"{SIGNE}, {MAEVE}", f"{SIGNE}\nFrom: x@evil.example"])
+def test_a_mail_of_several_senders_is_nobody_s(
+    northmere: None, log: Callable[..., Any], sender: str
+) -> None:
+    ticket = log("Maeve", "Boarding gates")
+    raw = (
+        f"Authentication-Results: {RESULTS}; dmarc=pass\nFrom: {sender}\nMessage-ID: <x@y>\n"
+        f"Subject: [Gannet {ticket.pk}]\n\nIt is solved.\n"
+    )
+    inbound.read_message(raw.encode(), S)
+    assert not Event.objects.filter(ticket=ticket, kind=Kind.REPLIED).exists()
+
+
+def test_the_stand_in_says_who_sent_what_and_takes_away_what_others_said(
+    server: int, northmere: None
+) -> None:
+    forged = message(SIGNE, "x", "y")
+    forged["X-Standin-Seal"] = "0" * 64
+    genuine = message(SIGNE, "x", "y", dmarc="")
+    genuine["X-Standin-Seal"] = standin.seal(str(genuine["Message-ID"]))
+    with smtplib.SMTP("127.0.0.1", server) as wire:
+        wire.send_message(forged)
+        wire.send_message(genuine)
+    kept = [reading.read_mail(bytes(row.raw)) for row in StandInMessage.objects.order_by("id")]
+    assert [mail.authentication for mail in kept] == [
+        [f"{RESULTS}; dmarc=none header.from=northmere.example"],
+        [f"{RESULTS}; dmarc=pass header.from=northmere.example"],
+    ]
+    assert all("127.0.0.1" in mail.received for mail in kept)
+    assert b"Seal" not in b"".join(bytes(row.raw) for row in StandInMessage.objects.all())

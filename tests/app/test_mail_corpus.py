@@ -107,14 +107,13 @@ def test_no_message_is_lost_and_none_stops_the_reading(
     northmere: None, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(inbound, "_LOOP_MESSAGES", 10**6)
+    monkeypatch.setattr(inbound, "_MOST_UNPROVED", 10**6)
     # Logging thousands of tickets is another test's matter; the reading is this one's.
     logged: list[str] = []
 
-    def stand_in(message: EmailMessage, person: Any, acting: Any) -> Any:
-        said = reading.read_text(message)
-        said.whole.encode()
-        list(reading.files(message))
-        logged.append(said.text)
+    def stand_in(found: Any, person: Any, acting: Any) -> Any:
+        found.whole.encode()
+        logged.append(found.mail.text)
         return inbound._Result(Outcome.LOGGED)
 
     monkeypatch.setattr(inbound, "_log", stand_in)
@@ -190,6 +189,9 @@ def test_a_bounce_is_noted_where_it_belongs(
     actions.take(ticket.pk, by("Signe"))
     actions.reply(ticket.pk, by("Signe"), "Try the other gate.")
     sent = Outgoing.objects.filter(ticket=ticket, event_name="replied").get()
+    forged = f"From: postmaster@evil.example\nSubject: {sent.message_id}\n\nFinal-Recipient: rfc822; {MAEVE}"
+    assert read(forged.encode()).ticket_id is None, "nothing has been sent to it yet"
+    Outgoing.objects.filter(pk=sent.pk).update(sent_s=seconds_of(NOW))
     raw = (
         b"From: MAILER-DAEMON@relay.example\nSubject: Undelivered\nMessage-ID: <dsn@relay>\n"
         b"Content-Type: multipart/report; report-type=delivery-status; boundary=r\n\n"

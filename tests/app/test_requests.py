@@ -1,24 +1,17 @@
 """Requests: asked for, approved stage by stage, fulfilled, and never hanging."""
 
-import re
-import time
 from collections.abc import Callable
 from datetime import timedelta
-from email.message import EmailMessage
 from typing import Any
-from unittest.mock import patch
 
 import pytest
-from django.core import signing
 from jsonschema import Draft202012Validator
 
 from gannet.audit.log import verify
 from gannet.audit.models import Event, Kind
 from gannet.catalogue.asking import Line, Wish, ask_for, change_answers
 from gannet.catalogue.offers import is_a_slip, offered, search
-from gannet.messages.inbound import read_message
 from gannet.messages.models import Notification, Outgoing
-from gannet.messages.outbox import DECIDE_SALT, DECIDE_SECONDS
 from gannet.people.models import Deputy, Person
 from gannet.rulebook.book import current
 from gannet.rulebook.checking import findings_of
@@ -406,93 +399,6 @@ def test_several_things_go_their_own_ways(person: Any, by: By) -> None:
     assert fresh(whole).is_open
     actions.resolve(whole.children.get(item="headset").pk, by("Signe"), "There.")
     assert not fresh(whole).is_open
-
-
-# From the mail
-
-
-def link_of(mail: Outgoing) -> str:
-    found = re.search(r"/decide/(\S+)", mail.body)
-    assert found, mail.body
-    return f"/api/decide/{found[1]}"
-
-
-def asked_mail(ticket: Ticket) -> Outgoing:
-    return Outgoing.objects.filter(ticket=ticket, event_name="approval asked").latest("id")
-
-
-def test_the_link_of_the_mail_decides_once_and_looking_decides_nothing(
-    want: Any, client: Any
-) -> None:
-    ticket = want("Piotr", "laptop", LAPTOP)
-    link = link_of(asked_mail(ticket))
-    for _ in range(3):  # a scanner opens links, as often as it likes
-        seen = client.get(link).json()
-    assert seen["state"] == "pending" and seen["cost_pence"] == 89_000
-    assert (
-        client.post(
-            link, {"approves": False, "reason": ""}, content_type="application/json"
-        ).status_code
-        == 422
-    )
-    assert (
-        client.post(link, {"approves": True}, content_type="application/json").json()["state"]
-        == "approved"
-    )
-    again = client.post(link, {"approves": False, "reason": "x"}, content_type="application/json")
-    assert again.status_code == 409 and ticket.stages.get(key="manager").state == "approved"
-
-
-def test_a_link_that_is_old_changed_or_of_another_decides_nothing(
-    want: Any, client: Any, person: Any
-) -> None:
-    ticket = want("Piotr", "laptop", LAPTOP)
-    (asked,) = pending(ticket)
-    good = {"approval": asked.pk, "person": asked.asked_of_id, "nonce": asked.nonce}
-
-    def sent(said: dict[str, Any], salt: str = DECIDE_SALT, text: str = "") -> int:
-        token = text or signing.dumps(said, salt=salt)
-        got = client.post(
-            f"/api/decide/{token}", {"approves": True}, content_type="application/json"
-        )
-        return int(got.status_code)
-
-    assert sent(good, salt="another") == 404 and sent(good, text="nonsense:x:y") == 404
-    assert sent({**good, "nonce": "0" * 20}) == 409
-    assert sent({**good, "person": person("Piotr").pk}) == 404, "the requester's own request"
-    with patch("django.core.signing.time.time", return_value=time.time() - DECIDE_SECONDS - 60):
-        old = signing.dumps(good, salt=DECIDE_SALT)
-    assert sent(good, text=old) == 409
-    assert pending(ticket) == [asked]
-
-
-@pytest.mark.parametrize(("words", "state"), [
-    ("Approve\n\nThanks", "approved"), ("yes", "approved"),
-    ("Refuse: we have one in the stores", "refused"), ("no, too dear", "refused"),
-    ("Refuse", "pending"), ("I approve of the idea but when?", "pending"),
-])  # fmt: skip
-def test_answering_the_mail_decides(want: Any, words: str, state: str) -> None:
-    ticket = want("Piotr", "laptop", LAPTOP)
-    mail = asked_mail(ticket)
-    ref = re.search(r"ref-[0-9a-f]{20}", mail.body)
-    assert ref
-    (asked,) = pending(ticket)
-    answer = EmailMessage()
-    answer["From"], answer["Subject"] = asked.asked_of.email, f"Re: {mail.subject}"
-    answer["Message-ID"], answer["In-Reply-To"] = "<answer-1@sea.example>", mail.message_id
-    answer.set_content(f"{words}\n\nOn Monday Gannet wrote:\n> Leave this line in it: {ref[0]}\n")
-    read_message(bytes(answer), seconds_of(NOW) + 60)
-    asked.refresh_from_db()
-    assert asked.state == state
-    if words.startswith("Refuse:"):
-        assert asked.reason == "we have one in the stores"
-    stranger = EmailMessage()
-    stranger["From"], stranger["Subject"] = "piotr.dallow@northmere.example", "Re: x"
-    stranger["Message-ID"] = "<answer-2@sea.example>"
-    stranger.set_content(f"approve {ref[0]}")
-    read_message(bytes(stranger), seconds_of(NOW) + 90)
-    asked.refresh_from_db()
-    assert asked.state == state, "whoever asked cannot approve with the line of another"
 
 
 def test_time_to_decide_reminds_then_goes_to_the_fallback(want: Any, person: Any) -> None:

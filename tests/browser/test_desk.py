@@ -385,7 +385,7 @@ def test_how_it_was_is_said_from_the_mail_by_somebody_signed_out(
     server: Server, screen: Open
 ) -> None:
     number = log_one(server, "Ask me how it was")
-    token = server.run(
+    key = server.run(
         f"""{FIND}
 from django.utils import timezone
 from gannet.people.models import Person
@@ -395,10 +395,13 @@ from gannet.tickets.models import SurveyAnswer
 signe = Person.objects.get(name='Signe Hallam')
 actions.resolve({number}, Acting(person=signe, now=timezone.now()), 'done')
 actions.close({number}, Acting(person=None, now=timezone.now()))
-print(SurveyAnswer.objects.get(ticket={number}).token)"""
+from gannet.people import mail_keys
+from gannet_core.instants import seconds_of
+asked = SurveyAnswer.objects.get(ticket={number})
+print(mail_keys.make(asked.ticket.requester, mail_keys.SURVEY, asked.pk, seconds_of(timezone.now())))"""
     )
     nobody = screen()
-    nobody.open(f"/how/{token}?score=4")
+    nobody.open(f"/how#{key}?score=4")
     nobody.see("Thank you.")
     nobody.fill("Anything else", "A little slow.")
     nobody.press("Send")

@@ -1,6 +1,7 @@
 """Requests in the real browser: asked for, decided by four people in four ways, brought."""
 
 import re
+import time
 from collections.abc import Callable
 
 from tests.browser.conftest import Server
@@ -11,15 +12,22 @@ FIND = "from gannet.tickets.models import Ticket\n"
 
 
 def link_for(server: Server, number: int, name: str) -> str:
-    """The link of the mail by which somebody decides."""
-    body = server.run(
-        "from gannet.messages.models import Outgoing\n"
-        f"print(Outgoing.objects.filter(ticket={number}, event_name='approval asked', "
-        f"person__name__startswith={name!r}).latest('id').body)"
+    """The link by which somebody decides, in the newest mail that asks them, once it is there."""
+    code = (
+        "from gannet.messages import reading\n"
+        "from gannet.messages.models import Outgoing, StandInMessage\n"
+        f"asked = Outgoing.objects.filter(ticket={number}, event_name='approval asked', "
+        f"person__name__startswith={name!r}, sent_s__isnull=False).last()\n"
+        "kept = asked and StandInMessage.objects.filter(message_id=asked.message_id).last()\n"
+        "print(reading.read_mail(bytes(kept.raw)).text if kept else '')"
     )
-    found = re.search(r"(/decide/\S+)", body)
-    assert found, body
-    return found[1]
+    end = time.monotonic() + 30
+    while True:
+        found = re.search(r"(/decide#gk-[a-z2-7]+)", server.run(code))
+        if found:
+            return found[1]
+        assert time.monotonic() < end, "the mail did not arrive"
+        time.sleep(0.5)
 
 
 def asked_number(screen: Screen) -> int:
@@ -64,15 +72,17 @@ def test_a_newcomer_from_asking_to_everything_there(server: Server, screen: Open
     lena.press("Ask for it")
     number = asked_number(lena)
 
-    # The line manager by the link of the mail, signed out; the same link does it once.
-    link = link_for(server, number, "Rosalind")
+    # So much is not decided by the link of a mail alone: the line manager signs in for it.
     mailed = screen()
-    mailed.open(link)
+    mailed.open(link_for(server, number, "Rosalind"))
     mailed.see("petra.journey")
-    mailed.press("Approve")
-    mailed.see("This is approved.")
-    mailed.open(link)
-    mailed.see("This is approved.")
+    mailed.see("This is decided signed in")
+    assert "gk-" not in mailed.driver.current_url, "the key leaves the address at once"
+    mailed.press("Sign in to decide")
+    mailed.press("Rosalind")
+    mailed.see("Line manager: A newcomer's first day for Ines Corrado")
+    mailed.press_beside("first day for Ines", "Approve")
+    mailed.see("Approved.")
 
     # The budget line is Rosalind's too: she passes it on to Tomas, whose deputy decides.
     rosalind = screen("Rosalind")
@@ -230,7 +240,7 @@ for asked in Ticket.objects.get(pk={number}).approvals.filter(state='pending'):
     moved = asked_number(ines)
     owner = server.run(f"{FIND}print(Ticket.objects.get(pk={moved}).ci.owner.name)").strip()
     link = link_for(server, moved, owner)
-    assert link.startswith("/decide/")
+    assert link.startswith("/decide#")
     server.run(
         f"""{FIND}
 from gannet.people.models import Team
@@ -249,3 +259,68 @@ approvals.pass_on(Acting(person=asked.asked_of, now=timezone.now()), asked.pk,
     ines.see("With Quayside Support")
     for who in (ines, rosalind, signe):
         assert who.complaints() == []
+
+
+def test_an_approval_asked_about_by_mail_gives_the_requester_no_way_to_approve_it(
+    server: Server, screen: Open
+) -> None:
+    """The approver's mail program quotes the mail with its link; the requester reads that."""
+    ines = screen("Ines")
+    ines.open("/ask/tablet")
+    ines.choose("Where to bring it", "Vell Island")
+    ines.fill("Why", "For the night rounds.")
+    ines.press("Ask for it")
+    number = asked_number(ines)
+    link = link_for(server, number, "Rosalind")
+
+    rosalind = screen("Rosalind")
+    rosalind.open("/desk/mailroom")
+    rosalind.fill("Find by recipient", "rosalind")
+    rosalind.press(f"[Gannet {number}]")
+    rosalind.see("See what is asked and decide here")
+    rosalind.press("Answer as rosalind")
+    rosalind.fill("Message", "Could the bridge tablet do?")
+    rosalind.press("Send")
+    rosalind.see("Sent.")
+
+    signe = screen("Signe")
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("Could the bridge tablet do?", patience=40)
+    for who in (ines, signe):
+        who.open(f"/desk/tickets/{number}" if who is signe else f"/my/{number}")
+        who.see(str(number))
+        assert "gk-" not in who.driver.page_source
+    mailed = screen()
+    mailed.open(link)
+    mailed.see("This link is not good any more")
+    fresh = link_for(server, number, "Rosalind")
+    assert fresh != link, "she has been sent another"
+    mailed.open("/decide")
+    mailed.open(fresh)
+    mailed.see("For the night rounds.")
+    mailed.press("Approve")
+    mailed.see("This is approved.")
+    mailed.driver.refresh()
+    mailed.see("This is approved.")
+    ines.open(f"/my/{number}")
+    ines.see("by the link of the mail")
+
+
+def test_a_forged_mail_of_a_colleague_is_a_note_and_says_so(server: Server, screen: Open) -> None:
+    number = int(server.run(f"{FIND}print(Ticket.objects.filter(is_open=1, is_confidential=0, "
+                            "kind='incident').latest('pk').pk)"))  # fmt: skip
+    maeve = screen("Ines")
+    maeve.open("/desk/mailroom")
+    maeve.press("Write as anyone")
+    maeve.fill("From", "signe.hallam@northmere.example")
+    maeve.fill("Subject", f"[Gannet {number}] solved")
+    maeve.fill("Message", "All is well, go home.")
+    maeve.tick("Forge the sender")
+    maeve.press("Send")
+    maeve.see("Sent.")
+    joss = screen("Joss")
+    joss.open(f"/desk/tickets/{number}")
+    joss.see("All is well, go home.", patience=40)
+    joss.see("sender not verified")
+    joss.see("desk only, never sent")
+    assert joss.violations() == []

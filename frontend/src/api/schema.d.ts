@@ -373,7 +373,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/decide/{token}": {
+    "/api/decide": {
         parameters: {
             query?: never;
             header?: never;
@@ -381,14 +381,14 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * @description Deciding by the link of a mail: signed, for one person, once, for two weeks.
+         * @description Deciding by the link of a mail: for one person, once, for two weeks.
          *
          *     Looking (GET) decides nothing, so a scanner that opens links does no harm.
          */
         get: operations["mailed_approval"];
         put?: never;
         /**
-         * @description Deciding by the link of a mail: signed, for one person, once, for two weeks.
+         * @description Deciding by the link of a mail: for one person, once, for two weeks.
          *
          *     Looking (GET) decides nothing, so a scanner that opens links does no harm.
          */
@@ -539,17 +539,17 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/how/{token}": {
+    "/api/how": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description How it was: the token of the mail is who may say so. */
+        /** @description How it was: who has the key of the mail may say so. */
         get: operations["survey"];
         put?: never;
-        /** @description How it was: the token of the mail is who may say so. */
+        /** @description How it was: who has the key of the mail may say so. */
         post: operations["say_how_it_was"];
         delete?: never;
         options?: never;
@@ -2881,6 +2881,7 @@ export interface components {
             reason: string;
             asked_s: number;
             decided_s: number | null;
+            through: string;
             is_mine: boolean;
             is_staged: boolean;
             for_whom: string;
@@ -3809,6 +3810,7 @@ export interface components {
             }[];
             parts: string[];
             state: string;
+            by_link: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         MakeTokenShapeRequest: {
@@ -3977,6 +3979,8 @@ export interface components {
             subject: string;
             body: string;
             answers?: number | null;
+            /** @default false */
+            is_forged: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         NewRehearsalShapeRequest: {
@@ -4756,6 +4760,7 @@ export interface components {
             question: string;
             decided_s: number | null;
             decided_by: string;
+            through: string;
             is_old: boolean;
             deputies: string[];
         };
@@ -5929,10 +5934,11 @@ export interface operations {
     mailed_approval: {
         parameters: {
             query?: never;
-            header?: never;
-            path: {
-                token: string;
+            header: {
+                /** @description The mail's key. */
+                "Gannet-Key": string;
             };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -5950,10 +5956,11 @@ export interface operations {
     decide_by_mail: {
         parameters: {
             query?: never;
-            header?: never;
-            path: {
-                token: string;
+            header: {
+                /** @description The mail's key. */
+                "Gannet-Key": string;
             };
+            path?: never;
             cookie?: never;
         };
         requestBody: {
@@ -6233,10 +6240,11 @@ export interface operations {
     survey: {
         parameters: {
             query?: never;
-            header?: never;
-            path: {
-                token: string;
+            header: {
+                /** @description The mail's key. */
+                "Gannet-Key": string;
             };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -6254,10 +6262,11 @@ export interface operations {
     say_how_it_was: {
         parameters: {
             query?: never;
-            header?: never;
-            path: {
-                token: string;
+            header: {
+                /** @description The mail's key. */
+                "Gannet-Key": string;
             };
+            path?: never;
             cookie?: never;
         };
         requestBody?: {

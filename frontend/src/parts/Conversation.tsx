@@ -63,6 +63,11 @@ function Message({ entry, now, isPortal, onRemove }: { entry: Entry; now: number
         <span>
           <time title={exact(entry.at_s)}>{when(entry.at_s, now)}</time>
           {tag}
+          {entry.details.unverified ? (
+            <b className="ml-1.5 rounded-small bg-rust-2 px-1.5 py-0.5 text-rust" title={String(entry.details.unverified)}>
+              sender not verified
+            </b>
+          ) : null}
           {entry.is_undone ? " · taken back, not sent" : ""}
           {onRemove && entry.of === null && entry.text && !entry.is_redacted ? (
             <button type="button" className="ml-2 min-h-[24px] underline opacity-0 hover:text-ink focus:opacity-100 group-hover:opacity-100 [@media(hover:none)]:opacity-100" aria-label={`Remove what ${entry.actor} wrote`} onClick={() => onRemove(entry)}>
@@ -191,7 +196,7 @@ function words(entry: Entry, requester: string, now: number): string {
     case "approval asked":
       return `${who} asked ${text(details.name)} to approve: ${text(details.what)}`;
     case "approval decided":
-      return `${who} ${details.name ? `(${text(details.name)}) ` : ""}: ${text(details.state)} “${text(details.what)}”${quote}`.replace(" :", ":");
+      return `${who} ${details.name ? `(${text(details.name)}) ` : ""}: ${text(details.state)} “${text(details.what)}”${details.through && details.through !== "signed in" ? ` ${details.through}` : ""}${quote}`.replace(" :", ":");
     case "route began":
       return "it has to be decided first";
     case "route ended":

@@ -25,6 +25,7 @@ export function RequestPath({ request, now }: { request: RequestFacts; now: numb
                 <p key={`${one.name}-${index}`} className="text-[13px] text-ink-2">
                   {one.name}: {one.state === "pending" ? "to decide" : one.state}
                   {one.decided_by ? ` by ${one.decided_by}` : ""}
+                  {one.through ? ` ${one.through}` : ""}
                   {one.decided_s ? `, ${when(one.decided_s, now)}` : ""}
                   {one.deputies.length > 0 ? `, or ${one.deputies.join(", ")}` : ""}
                   {one.reason ? `: “${one.reason}”` : ""}

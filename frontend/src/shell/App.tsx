@@ -121,7 +121,7 @@ function Broken() {
 export const router = createBrowserRouter([
   {
     // Whoever has the link of the mail may answer, signed in or not.
-    path: "/how/:token",
+    path: "/how/:token?",
     element: (
       <Suspense fallback={null}>
         <HowPage />
@@ -130,7 +130,7 @@ export const router = createBrowserRouter([
     errorElement: <Broken />,
   },
   {
-    path: "/decide/:token",
+    path: "/decide/:token?",
     element: (
       <Suspense fallback={null}>
         <DecidePage />

@@ -12,6 +12,7 @@ from gannet.rulebook.book import Book
 from gannet.rulebook.drafts import the_draft
 from gannet.rulebook.models import Edition
 from gannet.web.errors import Missing
+from gannet.web.given import whole_number
 from gannet_core import rulebook
 
 
@@ -30,8 +31,8 @@ def document_of(which: str) -> tuple[dict[str, Any], int]:
             raise Missing("There is no draft.")
         return {**rulebook.empty(), **draft.document}, draft.version
     number = book.number_in_force() if which == "force" else None
-    if number is None and which.isdigit() and len(which) < 7:
-        number = int(which)
+    if number is None:
+        number = whole_number(which)
     edition = Edition.objects.filter(number=number).first()
     if edition is None:
         raise Missing("There is no such edition.")

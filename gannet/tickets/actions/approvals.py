@@ -1,19 +1,21 @@
 """Approvals, asked by hand or by a stage of a route: decided once, asked back, passed on."""
 
-import secrets
+from collections.abc import Mapping
 from datetime import datetime
+from typing import Any
 
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
 from gannet.people.models import Person, Role, Team
+from gannet.rulebook.book import edition
 from gannet.tickets.actions import routes
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.directory import deputies_at
-from gannet.tickets.models import Approval, Ask, Follower, StateCode, Ticket
+from gannet.tickets.models import Approval, Ask, Follower, StateCode, Through, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
-from gannet_core.approvals import acts_for
+from gannet_core.approvals import acts_for, is_decided_by_link
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Waiting
 
@@ -40,7 +42,7 @@ def ask_approval(
         ticket = work.ticket
         if not ticket.is_open:
             raise Conflict(f"This is {work.state.label}: there is nothing to approve any more.")
-        if of.pk == ticket.requester_id or of.pk == acting.person_id:
+        if of.pk in (ticket.requester_id, ticket.beneficiary_id, acting.person_id):
             raise Invalid(
                 "Nobody decides on their own request.",
                 fields={"of": "Choose somebody else, such as their manager."},
@@ -54,7 +56,6 @@ def ask_approval(
             what=words,
             cost_pence=cost_pence,
             asked_s=acting.now_s,
-            nonce=secrets.token_hex(10),
         )
         # Whoever decides may read what they decide on.
         Follower.objects.get_or_create(ticket=ticket, person=of)
@@ -71,10 +72,18 @@ def ask_approval(
     return work.ticket
 
 
-def decide(acting: Acting, approval_id: int, *, approves: bool, reason: str) -> Approval:
+def decide(
+    acting: Acting,
+    approval_id: int,
+    *,
+    approves: bool,
+    reason: str,
+    through: Through = Through.SIGNED_IN,
+) -> Approval:
     """Approve or refuse what one was asked, or deputises for; refusing needs its reason.
 
-    A change manager decides a stage in somebody's place, with the reason.
+    A change manager decides a stage in somebody's place, with the reason. What may be
+    decided without signing in, the stage says.
     """
     person = acting.person
     asked = Approval.objects.select_related("stage").filter(pk=approval_id).first()
@@ -82,6 +91,8 @@ def decide(acting: Acting, approval_id: int, *, approves: bool, reason: str) -> 
         raise Missing("There is nothing here for you to decide.")
     stands_in = _check_may_decide(asked, person, acting.now_s)
     _let_read(asked, person)
+    if through != Through.SIGNED_IN and not may_decide_by_link(asked):
+        raise Conflict(SIGN_IN_TO_DECIDE)
     if not approves and not reason.strip():
         raise Invalid(
             "Say why not: it is what they can act on.", fields={"reason": "This is empty."}
@@ -97,11 +108,15 @@ def decide(acting: Acting, approval_id: int, *, approves: bool, reason: str) -> 
             raise Conflict(over_words(asked))
         asked.state = Ask.APPROVED if approves else Ask.REFUSED
         asked.reason = reason.strip()[:MOST_WORDS]
-        asked.decided_s, asked.decided_by, asked.nonce = acting.now_s, person, ""
+        asked.decided_s, asked.decided_by, asked.through = acting.now_s, person, through
         asked.save()
         _ended(work, asked)
         words = f"{asked.state}: {asked.what}" + (f" – {asked.reason}" if asked.reason else "")
-        values = {"what": asked.what, "state": str(asked.state)}
+        values = {
+            "what": asked.what,
+            "state": str(asked.state),
+            "through": Through(through).label,
+        }
         if person.pk != asked.asked_of_id:
             values["name"] = f"for {asked.asked_of.name}"
         work.record(
@@ -122,6 +137,21 @@ def decide(acting: Acting, approval_id: int, *, approves: bool, reason: str) -> 
     return asked
 
 
+SIGN_IN_TO_DECIDE = "This is decided signed in, not by a link or a mail alone. Sign in to decide."
+
+
+def may_decide_by_link(asked: Approval) -> bool:
+    """Whether the link of a mail, or an answer to it, may decide this without signing in."""
+    ticket = asked.ticket
+    cost = (asked.cost_pence or ticket.once_pence) + 12 * ticket.monthly_pence
+    stage: Mapping[str, Any] = {}
+    if asked.stage is not None:
+        route = edition(ticket.edition).routes.get(ticket.route, {})
+        found = (one for one in route.get("stages", ()) if one["key"] == asked.stage.key)
+        stage = next(found, stage)
+    return is_decided_by_link(stage, cost)
+
+
 def over_words(asked: Approval) -> str:
     """Why there is nothing left to decide."""
     if asked.state == Ask.NOT_NEEDED:
@@ -131,9 +161,11 @@ def over_words(asked: Approval) -> str:
 
 def _check_may_decide(asked: Approval, person: Person, now_s: int) -> bool:
     """Whether somebody decides in another's place; `Missing` when they may not at all."""
+    own = frozenset({asked.ticket.requester_id, asked.ticket.beneficiary_id} - {None})
+    if person.pk in own:
+        raise Missing("There is nothing here for you to decide: it is your own request.")
     if asked.asked_of_id == person.pk:
         return False
-    own = frozenset({asked.ticket.requester_id, asked.ticket.beneficiary_id} - {None})
     deputies = deputies_at([asked.asked_of_id], now_s)
     if acts_for(person.pk, [asked.asked_of_id], deputies, own) is not None:
         return False
@@ -206,7 +238,7 @@ def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str 
         people = [person for person in people if person.pk not in there]
         if not people:
             raise Invalid(f"{to.name} is asked already.", fields={"to": "Somebody else."})
-        asked.state, asked.decided_s, asked.nonce = Ask.PASSED_ON, acting.now_s, ""
+        asked.state, asked.decided_s = Ask.PASSED_ON, acting.now_s
         asked.decided_by, asked.reason = acting.person, reason.strip()[:MOST_WORDS]
         asked.save()
         _ended(work, asked)

@@ -55,6 +55,8 @@ class Acting:
     person: Person | None
     now: datetime
     by_mail: bool = False
+    # Why nobody vouches for who wrote the mail; empty: somebody does, or it is no mail.
+    unverified: str = ""
 
     @property
     def person_id(self) -> int | None:
@@ -151,6 +153,8 @@ class Work:
         if as_desk and act in _TEAM_ACTS and self._acts_for_team():
             all_facts["for_team"] = self.ticket.team.key
         automatic = self.acting.is_automatic if is_automatic is None else is_automatic
+        if self.acting.unverified and not automatic:
+            values = {**(values or {}), "unverified": self.acting.unverified}
         self.entries.append(
             audit.Entry(
                 kind=kind,

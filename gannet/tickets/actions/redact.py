@@ -1,15 +1,15 @@
 """Removing a text or a file everywhere, with a trace that it was done and by whom."""
 
-from collections.abc import Callable
-from email.message import EmailMessage
+from collections.abc import Callable, Sequence
 
 from django.db import transaction
 from django.db.models import Q
 
 from gannet.audit import log as audit
 from gannet.audit.models import Event, Kind
-from gannet.messages import reading
 from gannet.messages.models import Incoming, Notification, Outgoing, StandInMessage
+from gannet.messages.reader import UnreadableMail, reader
+from gannet.messages.reading import FOLD, ReadMail
 from gannet.people.models import Role
 from gannet.tickets import search
 from gannet.tickets.actions.frame import Acting, working
@@ -35,6 +35,10 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
     """
     if not reason.strip():
         raise Invalid("Say why it is removed.", fields={"reason": "This is empty."})
+    words = Event.objects.filter(pk=event_id, ticket_id=ticket_id).values_list("text", flat=True)
+    start = next(iter(words), "").partition(FOLD)[0].strip()[:60]
+    folded = _one_line(start)
+    kept = _kept_mail(ticket_id, lambda mail: folded in _one_line(mail.whole)) if start else []
     with transaction.atomic():
         with working(ticket_id, acting, Act.NOTED) as work:
             ticket = work.ticket
@@ -53,6 +57,7 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
         ticket.changed_s = max(ticket.changed_s, acting.now_s)
         ticket.save()
         _clear_messages(ticket, event, words)
+        _clear_raw(kept)
         search.again(ticket_id)
     return ticket
 
@@ -61,6 +66,9 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
     """Remove a file: its content and its name; the message it came with stays."""
     if not reason.strip():
         raise Invalid("Say why it is removed.", fields={"reason": "This is empty."})
+    files = Attachment.objects.filter(pk=file_id, ticket_id=ticket_id)
+    name = next(iter(files.values_list("name", flat=True)), "")
+    kept = _kept_mail(ticket_id, lambda mail: any(one.name == name for one in mail.files))
     with working(ticket_id, acting, Act.NOTED) as work:
         file = Attachment.objects.filter(pk=file_id, ticket_id=ticket_id).first()
         if file is None or file.event_id is None:
@@ -70,10 +78,8 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
         work.record(
             Kind.REDACTED, facts={"event": event.pk, "reason": reason.strip()[:300], "file": True}
         )
-        stored, name = file.file, file.name
-        _clear_raw(
-            work.ticket, lambda message: any(one.name == name for one in reading.files(message))
-        )
+        stored = file.file
+        _clear_raw(kept)
         file.name, file.size, file.content_type = GONE, 0, "text/plain"
         file.file = ""
         file.save()
@@ -101,23 +107,33 @@ def _clear_columns(ticket: Ticket, event: Event, words: str) -> None:
         setattr(ticket, column, GONE)
 
 
-def _clear_raw(ticket: Ticket, is_it: Callable[[EmailMessage], bool]) -> None:
-    """Mail as it came in or went out: each message that has it is emptied, its trace stays."""
-    came = Incoming.objects.filter(ticket=ticket, stand_in_id__isnull=False)
-    ids = set(came.values_list("stand_in_id", flat=True))
-    sent = {
-        name.strip("<>").encode()
-        for name in Outgoing.objects.filter(ticket=ticket).values_list("message_id", flat=True)
-    }
-    since = StandInMessage.objects.filter(received_at__gte=instant_of(ticket.opened_s))
-    for row in since.union(StandInMessage.objects.filter(pk__in=ids)).iterator():
-        raw = bytes(row.raw)
-        if row.pk not in ids and not any(name in raw[:4_000] for name in sent):
-            continue
-        message = reading.parse(raw)
-        if is_it(message):
-            row.raw = f"From: {reading.sender(message)}\nSubject: {GONE}\n\n{GONE}\n".encode()
-            row.save(update_fields=["raw"])
+def _kept_mail(ticket_id: int, is_it: Callable[[ReadMail], bool]) -> list[StandInMessage]:
+    """The mails of a ticket, received or sent, that hold what is to go.
+
+    They are read before anything is written; one that cannot be read may hold it.
+    """
+    came = Incoming.objects.filter(ticket=ticket_id).values_list("stand_in_id", flat=True)
+    sent = Outgoing.objects.filter(ticket=ticket_id).values_list("message_id", flat=True)
+    rows = StandInMessage.objects.filter(
+        Q(pk__in=[key for key in came if key is not None]) | Q(message_id__in=list(sent))
+    )
+    found = []
+    for row in rows.iterator(chunk_size=20):
+        try:
+            if not is_it(reader.read(bytes(row.raw))):
+                continue
+        except UnreadableMail:
+            pass
+        found.append(row)
+    return found
+
+
+def _clear_raw(rows: Sequence[StandInMessage]) -> None:
+    """Each message that has it is emptied; its trace stays."""
+    for row in rows:
+        row.raw = f"From: {row.sender}\nSubject: {GONE}\n\n{GONE}\n".encode()
+        row.subject = GONE
+        row.save(update_fields=["raw", "subject"])
 
 
 def _clear_messages(ticket: Ticket, event: Event, words: str) -> None:
@@ -129,10 +145,6 @@ def _clear_messages(ticket: Ticket, event: Event, words: str) -> None:
     )
     about.filter(sent_s__isnull=False).update(body=GONE, subject=f"[Gannet {ticket.pk}]")
     Notification.objects.filter(ticket=ticket).update(text="")
-    start = words.partition(reading.FOLD)[0].strip()[:60]
-    if start:
-        folded = _one_line(start)
-        _clear_raw(ticket, lambda message: folded in _one_line(reading.read_text(message).whole))
     if words.strip():
         start = words.strip()[:40]
         for draft in Draft.objects.filter(place__contains=str(ticket.pk)):

@@ -5,7 +5,6 @@ replaced then; what it came to is kept on the stage. A request waits on approval
 while a stage with named people is pending.
 """
 
-import secrets
 from collections.abc import Sequence
 
 from django.db.models import Q
@@ -175,7 +174,6 @@ def ask_one(
         what=f"{stage.name}: {ticket.title}"[:500],
         cost_pence=ticket.once_pence or None,
         asked_s=now_s,
-        nonce=secrets.token_hex(10),
     )
     own = {ticket.requester_id, ticket.beneficiary_id}
     deputies = [one for one in deputies_at([person.pk], now_s).get(person.pk, []) if one not in own]
@@ -373,7 +371,7 @@ def _replace(work: Work, left: Approval) -> None:
         lambda who, of: [int(of)], around.manager, around.is_here, around.keepers
     )
     found = core.ask(alone, route, case_of(ticket, book), known)
-    left.state, left.decided_s, left.nonce = Ask.PASSED_ON, work.acting.now_s, ""
+    left.state, left.decided_s = Ask.PASSED_ON, work.acting.now_s
     left.reason = "left"
     left.save()
     notices.gone(work.acting.now_s, about=f"approval:{left.pk}")
@@ -420,7 +418,7 @@ def run_due(stage: RouteStage, work: Work) -> None:
         known = {one.asked_of_id for one in stage.asked.filter(round=stage.round)}
         if fallback is not None and fallback not in own | known:
             for one in pending:
-                one.state, one.decided_s, one.nonce = Ask.PASSED_ON, now_s, ""
+                one.state, one.decided_s = Ask.PASSED_ON, now_s
                 one.save()
                 notices.gone(now_s, about=f"approval:{one.pk}")
             person = Person.objects.get(pk=fallback)
@@ -454,7 +452,7 @@ def drop_route(work: Work) -> None:
 
 def _drop_questions(work: Work, rows: Sequence[Approval]) -> None:
     for one in rows:
-        one.state, one.decided_s, one.nonce = Ask.NOT_NEEDED, work.acting.now_s, ""
+        one.state, one.decided_s = Ask.NOT_NEEDED, work.acting.now_s
         one.save()
         notices.gone(work.acting.now_s, about=f"approval:{one.pk}")
     count(work.ticket)

@@ -1,11 +1,11 @@
 """How it was: asked once after closing, answered with one click from the mail."""
 
-import secrets
 from collections.abc import Mapping
 from typing import Any
 
 from gannet.audit.models import Kind
 from gannet.messages import notices
+from gannet.people import mail_keys
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.models import SurveyAnswer, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
@@ -23,14 +23,13 @@ def ask_survey(work: Work) -> None:
         return
     if SurveyAnswer.objects.filter(ticket=ticket).exists():
         return
-    survey = SurveyAnswer.objects.create(
+    SurveyAnswer.objects.create(
         ticket=ticket,
-        token=secrets.token_urlsafe(32),
         questions=list(ticket.service.survey) if ticket.service else [],
         asked_s=work.acting.now_s,
     )
     work.record(Kind.SURVEY_ASKED, by_desk=False, is_automatic=True)
-    work.tell(ticket.requester, "survey", survey.token)
+    work.tell(ticket.requester, "survey")
 
 
 def answer_survey(
@@ -70,9 +69,15 @@ def answer_survey(
     return survey
 
 
-def find_survey(token: str) -> SurveyAnswer:
-    found = SurveyAnswer.objects.select_related("ticket__requester").filter(token=token).first()
-    if found is None:
+def find_survey(key: str, now_s: int) -> SurveyAnswer:
+    """What the key of a mail asks about; `Missing` when it is none, or is good no more."""
+    row = mail_keys.find(key, mail_keys.SURVEY)
+    if row is None:
+        raise Missing("There is no such question.")
+    if not mail_keys.is_alive(row, now_s):
+        raise Conflict("This link is not good any more.")
+    found = SurveyAnswer.objects.select_related("ticket__requester").filter(pk=row.what).first()
+    if found is None or found.ticket.requester_id != row.person_id:
         raise Missing("There is no such question.")
     return found
 

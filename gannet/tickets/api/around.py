@@ -99,6 +99,8 @@ RedactFileView = _ticket_act(
     lambda number, who, key, data: actions.redact_file(number, who, key, data["reason"]),
     "Remove a file.",
 )
+# Mails that may hold what is to go are read before the lock is taken.
+RedactTextView.is_atomic = RedactFileView.is_atomic = False
 
 
 class HelpView(GannetView):

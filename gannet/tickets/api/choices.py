@@ -12,6 +12,7 @@ from gannet.rulebook.book import Book, current
 from gannet.tickets import policies
 from gannet.tickets.api import shapes
 from gannet.web.base import GannetView, person_of
+from gannet.web.given import whole_number
 from gannet.web.permissions import DeskReads
 from gannet_core.conditions import fold
 
@@ -107,7 +108,7 @@ class ItemsView(GannetView):
         found = ConfigItem.objects.all()
         for word in fold(request.query_params.get("q", "")[:80]).split():
             found = found.filter(name_folded__contains=word)
-        service = request.query_params.get("service", "")
-        if service.isdigit():
-            found = found.filter(service_id=int(service))
+        service = whole_number(request.query_params.get("service"))
+        if service is not None:
+            found = found.filter(service_id=service)
         return Response(list(found.order_by("name").values("id", "name")[:20]))

@@ -6,7 +6,6 @@ from typing import Any
 from django.utils import timezone
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
-from rest_framework.parsers import MultiPartParser
 from rest_framework.permissions import BasePermission
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -18,6 +17,7 @@ from gannet.rulebook.models import Job, JobKind, JobState
 from gannet.tickets import importing
 from gannet.web.base import GannetView, person_of
 from gannet.web.errors import Conflict, Invalid, Missing
+from gannet.web.parsers import FormReader
 from gannet.web.shape import Shape
 
 _SHOWN = 500
@@ -99,8 +99,9 @@ class ImportsView(GannetView):
     """The imports so far; sending a file is its dry run."""
 
     permission_classes = [Imports]
-    parser_classes = [MultiPartParser]
+    parser_classes = [FormReader]
     needs_scope = "import"
+    is_atomic = False  # thousands of rows are looked at before one is written
 
     @extend_schema(operation_id="imports", responses=ImportShape(many=True))
     def get(self, request: Request) -> Response:

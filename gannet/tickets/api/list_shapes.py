@@ -98,6 +98,7 @@ class ApprovalShape(Shape):
     reason = serializers.CharField()
     asked_s = serializers.IntegerField()
     decided_s = serializers.IntegerField(allow_null=True)
+    through = serializers.CharField()
     is_mine = serializers.BooleanField()
     # What an approver sees beyond the question.
     is_staged = serializers.BooleanField()

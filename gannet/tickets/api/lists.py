@@ -1,6 +1,5 @@
 """Lists of tickets, and the choices that filters and forms offer."""
 
-import json
 from collections.abc import Mapping
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -26,7 +25,8 @@ from gannet.tickets.list_fields import about_list_fields, list_registry
 from gannet.tickets.models import OPEN_LIMIT, Channel, Ticket
 from gannet.tickets.orm_conditions import stored_values
 from gannet.web.base import GannetView, acting, person_of
-from gannet.web.errors import Invalid
+from gannet.web.errors import Invalid, Problem
+from gannet.web.given import read_json, whole_number, whole_numbers
 from gannet.web.permissions import DeskReads, DeskWorks
 from gannet_core.conditions import describe, fold, leaves
 from gannet_core.instants import seconds_of
@@ -45,9 +45,9 @@ def read_filter(request: Request) -> dict[str, Any] | None:
     if len(text) > _MAX_FILTER:
         raise Invalid("This filter is too long.", fields={"filter": "Too long."})
     try:
-        tree = json.loads(text)
-    except ValueError as error:
-        raise Invalid(f"This filter is no JSON: {error}", fields={"filter": "No JSON."}) from error
+        tree = read_json(text)
+    except Problem as error:
+        raise Invalid(error.detail, fields={"filter": error.detail}) from error
     if not isinstance(tree, dict):
         raise Invalid("A filter is an object.", fields={"filter": "No object."})
     return tree
@@ -278,8 +278,7 @@ class TouchedView(GannetView):
     )
     def get(self, request: Request) -> Response:
         person, now = person_of(request), timezone.now()
-        given = request.query_params.get("ids", "").split(",")
-        ids = [int(number) for number in given if number.isdigit() and len(number) < 12]
+        ids = whole_numbers(request.query_params.get("ids", ""), _MOST_TOUCHED + 1)
         if len(ids) > _MOST_TOUCHED:
             raise Invalid(f"At most {_MOST_TOUCHED} tickets at once.")
         columns = listing.columns_of(request.query_params.get("columns", ""))
@@ -362,11 +361,12 @@ class FindView(GannetView):
     def get(self, request: Request) -> Response:
         words = fold(request.query_params.get("q", "")[:120]).split()
         visible = policies.visible_to(person_of(request))
-        number = next((word for word in words if word.isdigit() and len(word) < 10), None)
+        numbers = (whole_number(word) for word in words)
+        number = next((found for found in numbers if found is not None), None)
         rows: list[Any] = []
-        if number:
-            rows += visible.filter(pk=int(number)).values(*queries.ROW_FIELDS)
-        if words and not number:
+        if number is not None:
+            rows += visible.filter(pk=number).values(*queries.ROW_FIELDS)
+        if words and number is None:
             best = [found for found, _ in search.ranked(" ".join(words[:8]), 60)]
             known = {
                 row["id"]: row for row in visible.filter(pk__in=best).values(*queries.ROW_FIELDS)
@@ -375,9 +375,9 @@ class FindView(GannetView):
                 (known[found] for found in best if found in known),
                 key=lambda row: row["state"] > OPEN_LIMIT,  # stable: the best of each stay first
             )[:8]
-        articles = find_articles(" ".join(words[:8]), 5) if words and not number else []
-        if number:
-            articles = list(readable(person_of(request)).filter(pk=int(number)))
+        articles = find_articles(" ".join(words[:8]), 5) if words and number is None else []
+        if number is not None:
+            articles = list(readable(person_of(request)).filter(pk=number))
         return Response(
             {
                 "tickets": [queries.row_json(row) for row in rows],

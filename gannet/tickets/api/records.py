@@ -8,24 +8,25 @@ from django.http import FileResponse
 from django.utils import timezone
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
-from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.knowledge.actions import draft_from
 from gannet.messages import notices
+from gannet.messages.outbox import keys_were_seen
 from gannet.people.models import Person, Team
 from gannet.tickets import actions, policies
 from gannet.tickets.actions import Acting
 from gannet.tickets.api import record_shapes as around
 from gannet.tickets.api import shapes
 from gannet.tickets.conversation import file_json
-from gannet.tickets.files import keep_upload
+from gannet.tickets.files import check_upload, keep_checked
 from gannet.tickets.models import Attachment, Draft, Presence
 from gannet.tickets.record import Reading, find
 from gannet.tickets.why import why
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Invalid, Missing, Stale
+from gannet.web.parsers import FormReader
 from gannet.web.permissions import DeskReads
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Waiting
@@ -417,7 +418,8 @@ class DraftView(GannetView):
 class AttachmentsView(GannetView):
     """Uploading a file that a message will carry."""
 
-    parser_classes = [MultiPartParser]
+    parser_classes = [FormReader]
+    is_atomic = False  # a file is looked at before anything is written
 
     @extend_schema(
         operation_id="upload",
@@ -434,8 +436,10 @@ class AttachmentsView(GannetView):
         upload = request.FILES.get("file")
         if upload is None:
             raise Invalid("Choose a file.", fields={"file": "No file came."})
-        kept = keep_upload(upload, person_of(request), timezone.now())
-        return Response(file_json(kept), status=201)
+        now = timezone.now()
+        file = check_upload(upload)
+        keys_were_seen(file.keys, seconds_of(now))
+        return Response(file_json(keep_checked(file, person_of(request), now)), status=201)
 
 
 class AttachmentView(GannetView):

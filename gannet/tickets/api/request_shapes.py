@@ -19,6 +19,7 @@ class StagePersonShape(Shape):
     question = serializers.CharField()
     decided_s = serializers.IntegerField(allow_null=True)
     decided_by = serializers.CharField()
+    through = serializers.CharField()
     is_old = serializers.BooleanField()
     deputies = serializers.ListField(child=serializers.CharField())
 

@@ -32,6 +32,7 @@ from gannet.tickets.models.relations import (
     RouteStage,
     StageState,
     SurveyAnswer,
+    Through,
 )
 from gannet.tickets.models.task import Task, TaskState
 from gannet.tickets.models.ticket import (
@@ -76,6 +77,7 @@ __all__ = [
     "Task",
     "TaskState",
     "TeamView",
+    "Through",
     "Ticket",
     "TimeEntry",
     "Timer",

@@ -6,6 +6,7 @@ from django.db import models
 
 from gannet.people.models import Person
 from gannet.tickets.models.ticket import Ticket
+from gannet.web.markdown import KeepsTexts, RestoresTexts
 
 
 class Follower(models.Model):
@@ -61,7 +62,7 @@ class IdempotentAnswer(models.Model):
     key = models.CharField(max_length=80)
     fingerprint = models.CharField(max_length=64)
     status = models.PositiveSmallIntegerField()
-    body = models.JSONField(null=True)
+    body = models.JSONField(null=True, encoder=KeepsTexts, decoder=RestoresTexts)
     made_at = models.DateTimeField(db_index=True)
 
     class Meta:

@@ -88,6 +88,14 @@ class RouteStage(models.Model):
         ]
 
 
+class Through(models.TextChoices):
+    """How a decision came."""
+
+    SIGNED_IN = "signed in", "signed in"
+    LINK = "link", "by the link of the mail"
+    MAIL = "mail", "by answering the mail"
+
+
 class Approval(models.Model):
     """Something asked of one person: by hand ("4,000 for a licence") or by a stage."""
 
@@ -104,8 +112,6 @@ class Approval(models.Model):
     # A question put back to the requester, or a date it is put off to.
     question = models.CharField(max_length=500, blank=True)
     until_s = models.BigIntegerField(null=True)
-    # Makes the link in the mail good for once.
-    nonce = models.CharField(max_length=24, blank=True)
     what = models.CharField(max_length=500)
     cost_pence = models.BigIntegerField(null=True)
     state = models.CharField(max_length=12, choices=Ask, default=Ask.PENDING)
@@ -113,6 +119,7 @@ class Approval(models.Model):
     asked_s = models.BigIntegerField()
     decided_s = models.BigIntegerField(null=True)
     decided_by = models.ForeignKey(Person, models.PROTECT, null=True, related_name="+")
+    through = models.CharField(max_length=12, choices=Through, blank=True)
 
     class Meta:
         ordering = ["id"]
@@ -162,7 +169,6 @@ class SurveyAnswer(models.Model):
     """How it was, as the requester says after closing; asked once for each ticket."""
 
     ticket = models.OneToOneField(Ticket, models.CASCADE, related_name="survey")
-    token = models.CharField(max_length=64, unique=True)
     questions = models.JSONField(default=list)
     score = models.PositiveSmallIntegerField(null=True)
     answers = models.JSONField(default=dict)

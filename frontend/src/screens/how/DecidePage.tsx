@@ -4,19 +4,20 @@ import { useParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { money } from "../../parts/ApprovalCard";
 import { Button, ErrorNote, inputClass, Loading } from "../../parts/ui";
+import { useMailKey } from "./mailKey";
 
 /** Deciding from the link of a mail; opening it decides nothing. */
 export function DecidePage() {
-  const { token = "" } = useParams();
+  const { key } = useMailKey(useParams().token ?? "");
   const queries = useQueryClient();
-  const path = { params: { path: { token } } };
-  const { data, error } = useQuery({ queryKey: ["decide", token], queryFn: () => ok(api.GET("/api/decide/{token}", path)), retry: false });
+  const withKey = { params: { header: { "Gannet-Key": key } } };
+  const { data, error } = useQuery({ queryKey: ["decide", key], queryFn: () => ok(api.GET("/api/decide", withKey)), retry: false });
   const [reason, setReason] = useState("");
   const [problem, setProblem] = useState("");
   const decide = async (approves: boolean) => {
     setProblem("");
     try {
-      queries.setQueryData(["decide", token], await ok(api.POST("/api/decide/{token}", { ...path, body: { approves, reason } })));
+      queries.setQueryData(["decide", key], await ok(api.POST("/api/decide", { ...withKey, body: { approves, reason } })));
     } catch (failed) {
       setProblem(sentence(failed));
     }
@@ -53,7 +54,14 @@ export function DecidePage() {
             </div>
           ))}
       </dl>
-      {data.state === "pending" ? (
+      {data.state === "pending" && !data.by_link ? (
+        <div className="mt-5">
+          <p className="mb-3">This is decided signed in, not by the link of a mail alone.</p>
+          <a href="/approvals" className="inline-flex h-[42px] items-center rounded-small bg-sea px-5 font-semibold text-on-sea">
+            Sign in to decide
+          </a>
+        </div>
+      ) : data.state === "pending" ? (
         <div className="mt-5 flex flex-col gap-3">
           <label className="flex flex-col gap-1 font-semibold text-ink-2">
             Why, needed to refuse

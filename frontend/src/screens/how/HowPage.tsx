@@ -1,31 +1,30 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { useParams, useSearchParams } from "react-router";
+import { useParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { Button, ErrorNote, inputClass, Loading } from "../../parts/ui";
+import { useMailKey } from "./mailKey";
 
 const WORDS = ["", "Bad", "Poor", "So so", "Good", "Very good"];
 
 /** How it was: one click from the mail is enough; more can be said. Nobody needs to sign in. */
 export function HowPage() {
-  const { token = "" } = useParams();
-  const [params] = useSearchParams();
+  const { key, score: clicked } = useMailKey(useParams().token ?? "");
   const queries = useQueryClient();
   const [text, setText] = useState("");
   const [answers, setAnswers] = useState<Record<string, string>>({});
   const [said, setSaid] = useState("");
-  const path = { params: { path: { token } } };
-  const { data, error } = useQuery({ queryKey: ["how", token], queryFn: () => ok(api.GET("/api/how/{token}", path)), retry: false });
+  const withKey = { params: { header: { "Gannet-Key": key } } };
+  const { data, error } = useQuery({ queryKey: ["how", key], queryFn: () => ok(api.GET("/api/how", withKey)), retry: false });
   const [problem, setProblem] = useState("");
   const say = async (body: { score?: number; text?: string; answers?: Record<string, string> }, words: string) => {
     try {
-      queries.setQueryData(["how", token], await ok(api.POST("/api/how/{token}", { ...path, body: { text: "", ...body } })));
+      queries.setQueryData(["how", key], await ok(api.POST("/api/how", { ...withKey, body: { text: "", ...body } })));
       setSaid(words);
     } catch (failed) {
       setProblem(sentence(failed));
     }
   };
-  const clicked = +(params.get("score") ?? "0");
   const isTold = useRef(false);
   useEffect(() => {
     // The click in the mail opens this page; a scanner that only fetches the address says nothing.

@@ -155,9 +155,10 @@ interface WriteFormProps {
 function WriteForm({ where, sender, to, subject, answers, onDone }: WriteFormProps) {
   const queries = useQueryClient();
   const draft = useDraft(where, { sender, subject, body: "" });
+  const [isForged, setForged] = useState(false);
   const send = useMutation({
     mutationFn: () =>
-      ok(api.POST("/api/mailroom", { body: { ...draft.body, sender: draft.body.sender || sender, subject: draft.body.subject || subject, to, answers } })),
+      ok(api.POST("/api/mailroom", { body: { ...draft.body, sender: draft.body.sender || sender, subject: draft.body.subject || subject, to, answers, is_forged: isForged } })),
     onSuccess: () => {
       draft.clear();
       toast("Sent. The desk reads it within a second or two.");
@@ -184,6 +185,10 @@ function WriteForm({ where, sender, to, subject, answers, onDone }: WriteFormPro
       <Field label="Message" error={fields.body}>
         {(props) => <textarea {...props} autoFocus rows={5} className={inputClass} value={draft.body.body} onChange={(event) => draft.set({ body: event.target.value })} />}
       </Field>
+      <label className="flex items-center gap-2">
+        <input type="checkbox" checked={isForged} onChange={(event) => setForged(event.target.checked)} />
+        Forge the sender: the mail server does not vouch for it
+      </label>
       {problem && Object.keys(fields).length === 0 ? <ErrorNote>{problem.message}</ErrorNote> : null}
       <div className="flex justify-end gap-2">
         <Button onClick={onDone}>Not now</Button>

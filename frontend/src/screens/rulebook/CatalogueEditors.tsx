@@ -49,6 +49,7 @@ interface RouteStage extends Entry {
   remind_seconds?: number;
   decide_seconds?: number;
   when_passed?: string;
+  by_link?: "always" | "never" | { up_to_pence: number };
 }
 interface Route extends Entry {
   name: string;
@@ -321,7 +322,8 @@ function RouteEditor({ stored }: { stored: Route }) {
             <p className="text-ink-2">
               Reminded after <SpanInput label="Reminder" canBeEmpty seconds={stage.remind_seconds} onChange={(seconds) => replace(index, seconds ? { remind_seconds: seconds } : ({ remind_seconds: undefined } as never))} />, to be decided in{" "}
               <SpanInput label="Decide by" canBeEmpty seconds={stage.decide_seconds} onChange={(seconds) => replace(index, seconds ? { decide_seconds: seconds } : ({ decide_seconds: undefined } as never))} />; then{" "}
-              <PickOne label="When passed" options={[{ key: "remind", name: "reminded again" }, { key: "fallback", name: "passed to the fallback" }, { key: "refuse", name: "refused" }]} value={stage.when_passed ?? "remind"} onChange={(when_passed) => replace(index, { when_passed })} />.
+              <PickOne label="When passed" options={[{ key: "remind", name: "reminded again" }, { key: "fallback", name: "passed to the fallback" }, { key: "refuse", name: "refused" }]} value={stage.when_passed ?? "remind"} onChange={(when_passed) => replace(index, { when_passed })} />. Decided{" "}
+              <ByLink stage={stage} onChange={(by_link) => replace(index, { by_link })} />.
               <button type="button" aria-label={`Take the stage ${stage.name ?? stage.key} out`} className="ml-2 min-h-[24px] underline hover:text-rust" onClick={() => set({ stages: one.stages.filter((_, at) => at !== index) })}>
                 take it out
               </button>
@@ -344,6 +346,37 @@ function RouteEditor({ stored }: { stored: Route }) {
       </div>
       <DeadEnds route={one} />
     </article>
+  );
+}
+
+const SHIPPED_UP_TO = 50_000;
+
+/** What the link of a mail, or an answer to it, may decide without signing in. */
+function ByLink({ stage, onChange }: { stage: RouteStage; onChange: (next: RouteStage["by_link"]) => void }) {
+  const said = stage.by_link ?? { up_to_pence: SHIPPED_UP_TO };
+  const kind = typeof said === "object" ? "up to" : said;
+  return (
+    <>
+      <PickOne
+        label="By the link of the mail"
+        options={[{ key: "up to", name: "by the mail’s link up to" }, { key: "always", name: "by the mail’s link or signed in" }, { key: "never", name: "only signed in" }]}
+        value={kind}
+        onChange={(next) => onChange(next === "always" || next === "never" ? next : { up_to_pence: SHIPPED_UP_TO })}
+      />
+      {typeof said === "object" ? (
+        <>
+          {" "}
+          £
+          <TextInput
+            label="By link up to"
+            className={`${smallInput} w-20`}
+            value={String(said.up_to_pence / 100)}
+            onChange={(text) => onChange({ up_to_pence: Math.max(0, Math.round(+text * 100) || 0) })}
+          />{" "}
+          (once and over a year), above it signed in
+        </>
+      ) : null}
+    </>
   );
 }
 
