@@ -1,4 +1,4 @@
-"""One server for both kinds of traffic.
+"""One server for both kinds of traffic, behind the edge.
 
 Live streams are held by the event loop, where 200 idle ones cost next to nothing. All
 else goes to Django as WSGI in a pool of kept threads: each keeps its database
@@ -11,9 +11,12 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "gannet.settings.production")
 
 from a2wsgi import WSGIMiddleware
 
-from gannet.live.stream import LiveStreams
+from gannet.edge.edge import Edge
+from gannet.live.stream import PATH, LiveStreams
 from gannet.wsgi import application as django_application
 
 THREADS = 8
 
-application = LiveStreams(WSGIMiddleware(django_application, workers=THREADS))
+application = Edge(
+    LiveStreams(WSGIMiddleware(django_application, workers=THREADS)), streams=(PATH,)
+)

@@ -13,6 +13,11 @@ from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import SystemCheckError
 
+from gannet.edge.protocol import PromptProtocol
+
+# Streams, keep-alive and requests together; what is more is turned away at once.
+MOST_CONNECTIONS = 3_000
+
 
 def serve(host: str, port: int, *, with_worker: bool = False) -> int:
     """Serve until stopped; with a worker process beside when asked for."""
@@ -38,7 +43,10 @@ def serve(host: str, port: int, *, with_worker: bool = False) -> int:
             access_log=False,
             timeout_graceful_shutdown=3,
             server_header=False,
-            proxy_headers=not settings.IS_DEMO,
+            http=PromptProtocol,
+            limit_concurrency=MOST_CONNECTIONS,
+            proxy_headers=bool(settings.TRUSTED_PROXIES),
+            forwarded_allow_ips=settings.TRUSTED_PROXIES,
         )
     finally:
         if worker is not None:

@@ -1,7 +1,6 @@
 """All addresses: the API, and one page for everything else."""
 
 from django.urls import path, re_path
-from drf_spectacular.views import SpectacularAPIView
 
 from gannet.catalogue import api as catalogue
 from gannet.catalogue import api_approvals as approvals
@@ -15,8 +14,10 @@ from gannet.rulebook import api as rulebook
 from gannet.tickets import api as tickets
 from gannet.web import views
 
+handler400 = "gannet.web.views.bad_request"
+handler500 = "gannet.web.views.server_error"
 urlpatterns = [
-    path("api/schema", SpectacularAPIView.as_view(), name="schema"),
+    path("api/schema", views.SchemaView.as_view(), name="schema"),
     *people.urlpatterns,
     *tickets.urlpatterns,
     *catalogue.urlpatterns,

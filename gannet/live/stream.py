@@ -9,6 +9,7 @@ import asyncio
 import contextlib
 import json
 import logging
+import time
 from collections.abc import Awaitable, Callable, Iterable
 from dataclasses import dataclass, field
 from http.cookies import SimpleCookie
@@ -35,6 +36,8 @@ PATH = "/api/live"
 _KEEP_ALIVE_SECONDS = 15
 # A stream ends after this and comes back by itself, so that who may see what is asked anew.
 _LONGEST_SECONDS = 300
+_UNREAD_SECONDS = 30
+_MOST_OF_ONE = 30
 _MOST_BEHIND = 500
 _MAX_STREAMS = 1000
 Scope = dict[str, Any]
@@ -83,6 +86,7 @@ class News:
 class _Stream:
     watcher: Watcher
     queue: asyncio.Queue[bytes | None] = field(default_factory=lambda: asyncio.Queue(200))
+    begun: float = field(default_factory=time.monotonic)
 
 
 class LiveStreams:
@@ -118,6 +122,7 @@ class LiveStreams:
         if watcher is None or len(self._streams) >= _MAX_STREAMS:
             await _refuse(send, 401 if watcher is None else 503)
             return
+        self._make_room(watcher.person_id)
         stream = _Stream(watcher)
         last_seen = _last_event_id(scope)
         await self._start_poller()
@@ -132,6 +137,12 @@ class LiveStreams:
         finally:
             self._streams.discard(stream)
             leaving.cancel()
+
+    def _make_room(self, person_id: int) -> None:
+        """Somebody with very many pages open keeps the newest ones live."""
+        theirs = [one for one in self._streams if one.watcher.person_id == person_id]
+        for stream in sorted(theirs, key=lambda one: one.begun)[: -_MOST_OF_ONE + 1]:
+            _offer(stream, None)
 
     async def _catch_up(self, stream: _Stream, last_seen: int) -> None:
         behind = await sync_to_async(_read_news, thread_sensitive=False)(last_seen, self._seen)
@@ -186,12 +197,12 @@ async def _pump(stream: _Stream, leaving: "asyncio.Task[None]", send: Send) -> N
             getting.cancel()
             if leaving in done:
                 return
-            await send(_chunk(b": still here\n\n"))
+            await asyncio.wait_for(send(_chunk(b": still here\n\n")), _UNREAD_SECONDS)
             continue
         line = getting.result()
         if line is None:
             break
-        await send(_chunk(line))
+        await asyncio.wait_for(send(_chunk(line)), _UNREAD_SECONDS)
     with contextlib.suppress(RuntimeError):
         await send({"type": "http.response.body", "body": b"", "more_body": False})
 

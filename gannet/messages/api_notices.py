@@ -13,7 +13,7 @@ from gannet.messages.models import Notification
 from gannet.tickets import policies
 from gannet.tickets.actions import Acting
 from gannet.tickets.actions.survey import BEST, answer_survey, find_survey
-from gannet.web.base import MAIL_KEY, GannetView, mail_key_of, person_of
+from gannet.web.base import MAIL_KEY, GannetView, by_the_way, mail_key_of, person_of
 from gannet.web.errors import Missing
 from gannet.web.given import whole_number
 from gannet.web.shape import Shape
@@ -84,7 +84,8 @@ class NotificationsView(GannetView):
         shown = [_json(row) for row in rows]
         if request.query_params.get("seen") == "true":
             keys = [row.pk for row in rows]
-            Notification.objects.filter(pk__in=keys, seen_s=None).update(seen_s=now_s)
+            with by_the_way():
+                Notification.objects.filter(pk__in=keys, seen_s=None).update(seen_s=now_s)
         return Response({"rows": shown, "unseen": unseen, "now_s": now_s})
 
     @extend_schema(operation_id="end_notifications", responses={204: None})

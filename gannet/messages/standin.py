@@ -7,13 +7,14 @@ is written in the Mail room is known by a seal; any other sender is unproved.
 
 import asyncio
 import hmac
+from datetime import datetime, timedelta
 from hashlib import sha256
 from typing import Any, Final
 
 from aiosmtpd.controller import Controller
 from aiosmtpd.smtp import SMTP, Envelope, Session
 from django.conf import settings
-from django.db import close_old_connections
+from django.db import OperationalError, close_old_connections
 from django.utils import timezone
 
 from gannet.messages import reading
@@ -29,7 +30,11 @@ class Keeper:
 
     async def handle_DATA(self, server: SMTP, session: Session, envelope: Envelope) -> str:
         peer = str(session.peer[0]) if session.peer else ""
-        await asyncio.get_running_loop().run_in_executor(None, keep, envelope, peer)
+        try:
+            await asyncio.get_running_loop().run_in_executor(None, keep, envelope, peer)
+        except OperationalError:
+            # It stays with its sender, who tries again (RFC 5321, 4.5.4.1).
+            return "452 4.3.1 no room or no time at the moment, try again"
         return "250 kept"
 
 
@@ -55,9 +60,19 @@ def keep(envelope: Any, peer: str = "") -> StandInMessage:
         subject=reading.header(message, "Subject")[:300],
     )
     close_old_connections()
-    row.save()
+    # A message that comes again because its sender did not hear that it had arrived.
+    same = StandInMessage.objects.filter(
+        message_id=row.message_id, envelope_to=to, for_desk=0, received_at__gt=_lately()
+    )
+    known = same.first() if row.message_id and not row.for_desk else None
+    if known is None:
+        row.save()
     close_old_connections()
-    return row
+    return known or row
+
+
+def _lately() -> datetime:
+    return timezone.now() - timedelta(hours=12)
 
 
 def _stamped(raw: bytes, message: Any, peer: str) -> bytes:

@@ -137,6 +137,8 @@ class SessionView(GannetView):
 
     permission_classes = [AllowAny]
     is_atomic = False
+    is_small = True
+    keeps_answer = False
     needs_scope = "none"
 
     @extend_schema(operation_id="session", responses=SessionSerializer)
@@ -177,7 +179,10 @@ def _authenticate(request: Request, email: str, password: str) -> Person | None:
     is_locked = AxesProxyHandler.is_locked(plain, {"username": email})
     _record(Kind.SIGN_IN_REFUSED, None, {"email": email, "is_locked": is_locked})
     if is_locked:
-        raise Locked("Too many tries with this address. Wait a quarter of an hour, then try again.")
+        raise Locked(
+            "Too many tries with this address. Wait a quarter of an hour, then try again.",
+            again_in=int(settings.AXES_COOLOFF_TIME.total_seconds()),
+        )
     return None
 
 
@@ -199,6 +204,8 @@ class DemoPeopleView(GannetView):
     """The demo's one-click sign-in; outside the demo it does not exist."""
 
     permission_classes = [AllowAny]
+    is_small = True
+    keeps_answer = False
 
     @extend_schema(operation_id="demo_people", responses=DemoPersonSerializer(many=True))
     def get(self, request: Request) -> Response:

@@ -52,6 +52,7 @@ class TokensView(GannetView):
 
     permission_classes = [DeskReads]
     needs_scope = "none"
+    keeps_answer = False  # it would be a secret in the database
 
     @extend_schema(operation_id="tokens", responses=TokenShape(many=True))
     def get(self, request: Request) -> Response:
@@ -67,8 +68,6 @@ class TokensView(GannetView):
         token, secret = tokens.make_token(
             person_of(request), timezone.now(), **given.validated_data
         )
-        # Kept for idempotency it would be a secret in the database.
-        self._key = None  # type: ignore[assignment]
         return Response({**token_json(token), "secret": secret}, status=201)
 
 

@@ -103,6 +103,7 @@ AXES_ENABLE_ADMIN = False
 AXES_SENSITIVE_PARAMETERS = ["password"]
 AXES_USERNAME_FORM_FIELD = "username"
 AXES_VERBOSE = False
+AXES_LOCKOUT_CALLABLE = "gannet.web.views.locked_out"
 
 SESSION_COOKIE_NAME = "gannet_session"
 SESSION_COOKIE_HTTPONLY = True
@@ -194,6 +195,8 @@ STANDIN_MAIL = False
 # there. It must take such headers of others away. Empty: no header is believed.
 MAIL_TRUSTED_SERVER = ""
 PUBLIC_URL = "http://localhost:8000"
+# Addresses of proxies whose X-Forwarded-For and -Proto are believed; of nobody else's.
+TRUSTED_PROXIES: list[str] = []
 
 # Long work (replays, re-applying an edition) is done by `gannet work`.
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
@@ -205,6 +208,9 @@ ORGANISATION_ZONE = "Europe/London"
 # Mail from addresses that nobody here has: "keep aside", or "log" it for a guest.
 UNKNOWN_SENDERS = "keep aside"
 MAX_UPLOAD_BYTES = 10 * 1024 * 1024
+# Below the first, administrators are told; below the second, nothing more is written.
+DISK_WARN_BYTES = 512 * 1024 * 1024
+DISK_RESERVE_BYTES = 48 * 1024 * 1024
 LIVE_POLL_SECONDS = 0.5
 
 LOGGING = {

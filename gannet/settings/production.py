@@ -2,7 +2,7 @@
 
 GANNET_SECRET_KEY, GANNET_HOSTS (comma separated), GANNET_DATA (folder), GANNET_URL,
 GANNET_MAIL_HOST and _PORT, GANNET_MAIL_TRUSTED_SERVER, GANNET_DESK_ADDRESS,
-GANNET_HOOK_HOSTS. `gannet check --deploy`
+GANNET_HOOK_HOSTS, GANNET_PROXIES (addresses of proxies). `gannet check --deploy`
 refuses what is unsafe, see `gannet.web.checks`.
 """
 
@@ -30,4 +30,5 @@ CSRF_TRUSTED_ORIGINS = [PUBLIC_URL] if PUBLIC_URL else []
 SECURE_SSL_REDIRECT = os.environ.get("GANNET_SSL_REDIRECT", "1") == "1"
 SECURE_HSTS_SECONDS = 31_536_000
 SECURE_HSTS_INCLUDE_SUBDOMAINS = True
-SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+# Whether a request came encrypted is believed of the proxies named, by way of the server.
+TRUSTED_PROXIES = [one for one in os.environ.get("GANNET_PROXIES", "127.0.0.1").split(",") if one]

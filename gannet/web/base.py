@@ -1,26 +1,26 @@
 """What API views share: acting as somebody, now, and idempotent writes."""
 
-import hashlib
-import json
-from contextlib import suppress
+import logging
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from typing import Any, cast
 
-from django.db import transaction
+from django.db import OperationalError, transaction
 from django.utils import timezone
 from drf_spectacular.utils import OpenApiParameter
 from rest_framework.exceptions import UnsupportedMediaType
 from rest_framework.request import Request
-from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from gannet.people.models import Person, Token
 from gannet.tickets.actions import Acting
-from gannet.tickets.models import IdempotentAnswer
-from gannet.web.errors import Conflict, Invalid, Refused
+from gannet.web.errors import Full, Refused
+from gannet.web.once import once, once_apart
 from gannet.web.problems import record_denial
+from gannet.web.room import room
 
 WRITES = ("POST", "PUT", "PATCH", "DELETE")
-_MAX_KEY = 80
+log = logging.getLogger(__name__)
 
 
 # The key of a mail comes in a header: it never stands in an address, which is kept in logs.
@@ -53,6 +53,10 @@ class GannetView(APIView):
     needs_scope: str | None = None
     # Sign-in counts failures while it refuses: those must not be rolled back.
     is_atomic = True
+    # Whether the answer may be kept for who asks again with the same key: no secrets.
+    keeps_answer = True
+    # Whether it writes so little that it may when the disk is all but full: signing in.
+    is_small = False
 
     def dispatch(self, request: Any, *args: Any, **kwargs: Any) -> Any:
         """Who, whether, what – and only then the write lock: it never waits for a body."""
@@ -84,38 +88,19 @@ class GannetView(APIView):
         if request.method != "DELETE":  # whose body says nothing (RFC 9110, 9.3.5)
             with suppress(UnsupportedMediaType):  # the view says so, if it needs the body
                 _ = request.data
-        if not self.is_atomic:
+        if room().is_out and not self.is_small:
+            raise Full(room().sentence)
+
+        def do() -> Any:
             return handler(request, *self.args, **self.kwargs)
+
+        if not self.is_atomic:
+            return once_apart(request, do) if self.keeps_answer else do()
         with transaction.atomic():
-            response = self._once(request, handler)
+            response = once(request, do) if self.keeps_answer else do()
             if response.status_code >= 400:
                 raise _Refused(response)
             return response
-
-    def _once(self, request: Request, handler: Any) -> Any:
-        """The first answer to a key, made now or known already."""
-        key = request.headers.get("Idempotency-Key", "")
-        if not key or not isinstance(request.user, Person):
-            return handler(request, *self.args, **self.kwargs)
-        if len(key) > _MAX_KEY:
-            raise Invalid(f"An idempotency key has at most {_MAX_KEY} characters.")
-        fingerprint = _fingerprint(request)
-        known = IdempotentAnswer.objects.filter(person=request.user, key=key).first()
-        if known is not None:
-            if known.fingerprint != fingerprint:
-                raise Conflict("This key was used for something else: make a new one.")
-            return Response(known.body, status=known.status)
-        response = handler(request, *self.args, **self.kwargs)
-        if response.status_code < 400:
-            IdempotentAnswer.objects.create(
-                person=request.user,
-                key=key,
-                fingerprint=fingerprint,
-                status=response.status_code,
-                body=getattr(response, "data", None),
-                made_at=timezone.now(),
-            )
-        return response
 
     def initial(self, request: Request, *args: Any, **kwargs: Any) -> None:
         super().initial(request, *args, **kwargs)
@@ -140,8 +125,10 @@ class _Refused(Exception):
         self.response = response
 
 
-def _fingerprint(request: Request) -> str:
-    data = request.data
-    body = json.dumps(data, sort_keys=True, default=str) if data else ""
-    said = f"{request.method}\n{request.path}\n{body}"
-    return hashlib.sha256(said.encode()).hexdigest()
+@contextmanager
+def by_the_way() -> Iterator[None]:
+    """What a reading notes by the way must not keep it from being read."""
+    try:
+        yield
+    except OperationalError:
+        log.warning("something could not be noted by the way")

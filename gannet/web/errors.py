@@ -10,9 +10,11 @@ class Problem(Exception):
     code = "bad-request"
     title = "That does not work"
 
-    def __init__(self, detail: str, **extra: Any) -> None:
+    def __init__(self, detail: str, *, again_in: int | None = None, **extra: Any) -> None:
+        """`again_in`: after how many seconds it is worth trying again."""
         super().__init__(detail)
         self.detail = detail
+        self.again_in = again_in
         self.extra = extra
 
 
@@ -70,3 +72,26 @@ class Locked(Problem):
     status = 429
     code = "locked-out"
     title = "Too many tries"
+
+
+class Busy(Problem):
+    """Others are writing, or too many ask for something large: it goes in a moment."""
+
+    status = 503
+    code = "busy"
+    title = "Gannet is busy"
+
+    def __init__(self, detail: str, *, again_in: int | None = 2, **extra: Any) -> None:
+        super().__init__(detail, again_in=again_in, **extra)
+
+
+class Full(Problem):
+    """There is no room to keep anything; reading goes on."""
+
+    status = 503
+    code = "full"
+    title = "There is no room left"
+
+    def __init__(self, detail: str, *, again_in: int | None = 60, **extra: Any) -> None:
+        words = "Reading goes on, and what you typed is kept on this page. An administrator knows."
+        super().__init__(f"{detail} {words}", again_in=again_in, **extra)

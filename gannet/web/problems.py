@@ -3,7 +3,7 @@
 import logging
 from typing import Any
 
-from django.core.exceptions import PermissionDenied
+from django.core.exceptions import PermissionDenied, RequestDataTooBig, SuspiciousOperation
 from django.db import OperationalError, transaction
 from django.http import Http404
 from django.utils import timezone
@@ -12,7 +12,8 @@ from rest_framework.response import Response
 
 from gannet.audit import log as audit
 from gannet.audit.models import Kind
-from gannet.web.errors import Problem
+from gannet.web.errors import Busy, Full, Problem, TooLarge, Unreadable
+from gannet.web.room import look_again
 from gannet_core.errors import ConditionError
 
 log = logging.getLogger(__name__)
@@ -43,20 +44,22 @@ def problem_body(status: int, code: str, title: str, detail: str, **extra: Any) 
 
 def exception_handler(error: Exception, context: dict[str, Any]) -> Response | None:
     """DRF's hook: named problems, DRF's own errors, and a busy database."""
+    if isinstance(error, OperationalError):
+        error = of_database(error) or error
+    elif isinstance(error, RequestDataTooBig):
+        error = TooLarge("That is more than is read at once.")
+    elif isinstance(error, SuspiciousOperation):
+        error = Unreadable("That could not be read.")
     if isinstance(error, Problem):
         response = _response(
             problem_body(error.status, error.code, error.title, error.detail, **error.extra)
         )
+        if error.again_in is not None:
+            response["Retry-After"] = str(error.again_in)
         return _with_denial(response, error.detail) if error.status == 403 else response
     if isinstance(error, ConditionError):
         return _response(
             problem_body(422, "invalid-condition", "That filter does not work", str(error))
-        )
-    if isinstance(error, OperationalError) and "locked" in str(error):
-        return _response(
-            problem_body(
-                503, "busy", "Gannet is busy", "Nothing was changed. Try again in a moment."
-            )
         )
     if isinstance(error, Http404):
         error = exceptions.NotFound()
@@ -66,6 +69,17 @@ def exception_handler(error: Exception, context: dict[str, Any]) -> Response | N
         return _response(_validation(error))
     if isinstance(error, exceptions.APIException):
         return _api_error(error)
+    return None
+
+
+def of_database(error: OperationalError) -> Problem | None:
+    """What a database that cannot do it says of itself; None for a fault of ours."""
+    said = str(error).casefold()
+    if "locked" in said or "busy" in said:
+        return Busy("Nothing was changed, and what you typed is kept. Try again in a moment.")
+    if any(words in said for words in ("full", "disk i/o error", "readonly database")):
+        look_again()
+        return Full("The disk is full: nothing was changed.")
     return None
 
 
@@ -80,6 +94,8 @@ def _api_error(error: exceptions.APIException) -> Response:
     response = _response(problem_body(status, code, title, detail))
     if status == 401:
         response["WWW-Authenticate"] = "Session"
+    if isinstance(error, exceptions.Throttled) and error.wait:
+        response["Retry-After"] = str(int(error.wait) + 1)
     return _with_denial(response, detail) if status == 403 else response
 
 

@@ -19,7 +19,9 @@ from django.utils import timezone
 from django_tasks_db.management.commands.db_worker import Worker as TaskWorker
 
 from gannet.audit.models import Kind
-from gannet.messages import hooks, inbound, outbox
+from gannet.messages import hooks, inbound, notices, outbox
+from gannet.messages.models import Notification
+from gannet.people.models import Person, Role
 from gannet.rulebook.jobs import revive
 from gannet.tickets import search
 from gannet.tickets.actions import Acting, close, escalate_step, resume, route_again, working
@@ -41,9 +43,15 @@ from gannet.tickets.models import (
     TimerKind,
     TimerState,
 )
+from gannet.web.room import room
 from gannet_core.instants import instant_of, seconds_of
 
 log = logging.getLogger(__name__)
+_DISK = "disk:0"
+_MAKE_ROOM = (
+    "Make room, or move the data to a larger disk. When it is full, nothing can be written; "
+    "reading goes on."
+)
 BATCH = 25
 # SQLite has no queue for its write lock: who waits asks again every tenth of a second. A
 # worker with much to do therefore stands back for longer than that, now and then.
@@ -160,6 +168,9 @@ _ACTS: dict[TimerKind, Callable[[Timer, Acting], object]] = {
 
 def step(now_s: int) -> int:
     """One round of everything; returns how much was done."""
+    if room().is_out:
+        # A mail that leaves and cannot be marked as sent would leave again and again.
+        return 0
     done = 0
     while fired := fire_due(now_s):
         done += fired
@@ -178,6 +189,9 @@ def step(now_s: int) -> int:
 
 def tidy(now_s: int) -> None:
     """Housekeeping: what is only kept for a while goes."""
+    tell_of_room(now_s)
+    if room().is_out:
+        return
     revive(now_s)
     search.fill_if_empty()
     IdempotentAnswer.objects.filter(made_at__lt=instant_of(now_s) - timedelta(days=2)).delete()
@@ -186,6 +200,22 @@ def tidy(now_s: int) -> None:
     is_old = trained is None or instant_of(now_s) - trained > _RETRAIN_EVERY
     if is_old and Ticket.objects.exists():
         retrain()
+
+
+def tell_of_room(now_s: int) -> None:
+    """Tell administrators that the disk is nearly full, once a day, and when it is well again."""
+    found = room()
+    if not found.is_short:
+        notices.gone(now_s, about=_DISK)
+        return
+    since = now_s - 86_400
+    told = Notification.objects.filter(about=_DISK, gone_s=None, made_s__gt=since)
+    known = set(told.values_list("person_id", flat=True))
+    for person in Person.objects.filter(is_active=True):
+        if person.has_role(Role.ADMINISTRATOR) and person.pk not in known:
+            notices.notify(
+                person, "disk nearly full", _DISK, found.sentence, now_s, text=_MAKE_ROOM
+            )
 
 
 def work_tasks(should_stop: Callable[[], bool]) -> None:

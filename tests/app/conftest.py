@@ -1,12 +1,24 @@
 """Application tests live at one instant, so that what the API calls now is what they mean."""
 
+import http.client
+import os
+import socket
+import subprocess
+import sys
+import time
 from collections.abc import Callable, Iterator
+from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any
 
 import pytest
 import time_machine
+from django.conf import settings
+from django.contrib.sessions.backends.db import SessionStore
+from django.db import connection, connections
 
 from gannet.catalogue.asking import Line, Wish, ask_for
+from gannet.messages import standin
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.models import Ask, Ticket
@@ -44,3 +56,60 @@ def approve_all(ticket: Ticket) -> None:
     while (asked := waiting.first()) is not None:
         acting = actions.Acting(person=asked.asked_of, now=NOW)
         approvals.decide(acting, asked.pk, approves=True, reason="")
+
+
+def cookie_of(person: Any) -> str:
+    """A session of somebody, as a header of a request to the real server."""
+    session = SessionStore()
+    session["_auth_user_id"] = str(person.pk)
+    session["_auth_user_backend"] = "django.contrib.auth.backends.ModelBackend"
+    session["_auth_user_hash"] = person.get_session_auth_hash()
+    # The tests live on one Monday, the server in its own time: no session ends between them.
+    session.set_expiry(datetime(2100, 1, 1, tzinfo=UTC))
+    session.create()
+    return f"{settings.SESSION_COOKIE_NAME}={session.session_key}"
+
+
+@pytest.fixture
+def served(northmere: None) -> Iterator[int]:
+    """A real server over the test's own database; its port."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        chosen = int(probe.getsockname()[1])
+    environment = {
+        **os.environ,
+        "DJANGO_SETTINGS_MODULE": "tests.worker_settings",
+        "GANNET_TEST_DATABASE": str(connection.settings_dict["NAME"]),
+        "GANNET_TEST_FILES": str(settings.MEDIA_ROOT),
+    }
+    connections.close_all()
+    server = subprocess.Popen(
+        [sys.executable, "-m", "gannet", "serve", "--port", str(chosen)],
+        env=environment, cwd=Path(__file__).parents[2], stdout=subprocess.DEVNULL,
+    )  # fmt: skip
+    end = time.monotonic() + 60
+    while time.monotonic() < end:
+        try:
+            http.client.HTTPConnection("127.0.0.1", chosen, timeout=5).request(
+                "GET", "/api/session"
+            )
+            break
+        except OSError:
+            time.sleep(0.2)
+    yield chosen
+    server.terminate()
+    server.wait(timeout=30)
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+@pytest.fixture
+def server(transactional_db: None, settings: Any) -> Iterator[int]:
+    settings.EMAIL_PORT = free_port()
+    controller = standin.start()
+    yield settings.EMAIL_PORT
+    controller.stop()

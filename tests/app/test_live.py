@@ -1,66 +1,18 @@
 """The live stream over a real server: who hears what, how soon, and from where it goes on."""
 
-import http.client
 import json
-import os
 import socket
-import subprocess
-import sys
 import time
-from collections.abc import Callable, Iterator
-from datetime import UTC, datetime
-from pathlib import Path
+from collections.abc import Callable
 from typing import Any
 
 import pytest
-from django.conf import settings
-from django.contrib.sessions.backends.db import SessionStore
-from django.db import connection, connections
 
 from gannet.audit.models import Event
 from gannet.tickets import actions
+from tests.app.conftest import cookie_of
 
 pytestmark = pytest.mark.django_db(transaction=True)
-
-
-def cookie_of(person: Any) -> str:
-    session = SessionStore()
-    session["_auth_user_id"] = str(person.pk)
-    session["_auth_user_backend"] = "django.contrib.auth.backends.ModelBackend"
-    session["_auth_user_hash"] = person.get_session_auth_hash()
-    # The tests live on one Monday, the server in its own time: no session ends between them.
-    session.set_expiry(datetime(2100, 1, 1, tzinfo=UTC))
-    session.create()
-    return f"{settings.SESSION_COOKIE_NAME}={session.session_key}"
-
-
-@pytest.fixture
-def port(northmere: None) -> Iterator[int]:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        chosen = int(probe.getsockname()[1])
-    environment = {
-        **os.environ,
-        "DJANGO_SETTINGS_MODULE": "tests.worker_settings",
-        "GANNET_TEST_DATABASE": str(connection.settings_dict["NAME"]),
-    }
-    connections.close_all()
-    server = subprocess.Popen(
-        [sys.executable, "-m", "gannet", "serve", "--port", str(chosen)],
-        env=environment, cwd=Path(__file__).parents[2], stdout=subprocess.DEVNULL,
-    )  # fmt: skip
-    end = time.monotonic() + 60
-    while time.monotonic() < end:
-        try:
-            http.client.HTTPConnection("127.0.0.1", chosen, timeout=5).request(
-                "GET", "/api/session"
-            )
-            break
-        except OSError:
-            time.sleep(0.2)
-    yield chosen
-    server.terminate()
-    server.wait(timeout=30)
 
 
 class Stream:
@@ -97,12 +49,12 @@ class Stream:
 
 
 def test_news_reaches_those_who_may_know_and_nobody_else(
-    port: int,
+    served: int,
     log: Callable[..., Any],
     by: Callable[[str | None], Any],
     person: Callable[[str], Any],
 ) -> None:
-    desk, owner, other = (Stream(port, cookie_of(person(n))) for n in ("Signe", "Maeve", "Piotr"))
+    desk, owner, other = (Stream(served, cookie_of(person(n))) for n in ("Signe", "Maeve", "Piotr"))
     before = Event.objects.order_by("-id").values_list("id", flat=True).first() or 0
     shown = log("Maeve", "Boarding gates")
     hidden = log("Lena", "Safe computing")
@@ -117,14 +69,14 @@ def test_news_reaches_those_who_may_know_and_nobody_else(
     assert other.tickets() == []
     assert "for the desk" not in desk.text, "the stream says that, never what"
 
-    again = Stream(port, cookie_of(person("Signe")), last_seen=before)
+    again = Stream(served, cookie_of(person("Signe")), last_seen=before)
     again.read_until('"kind": "noted"')
     assert again.tickets().count(shown.pk) >= 2, "what was missed comes after all"
 
 
-def test_without_a_session_there_is_no_stream(port: int, person: Callable[[str], Any]) -> None:
-    assert "401" in Stream(port, "gannet_session=nonsense").text
+def test_without_a_session_there_is_no_stream(served: int, person: Callable[[str], Any]) -> None:
+    assert "401" in Stream(served, "gannet_session=nonsense").text
     signe = person("Signe")
     cookie = cookie_of(signe)
     type(signe).objects.filter(pk=signe.pk).update(is_active=False)
-    assert "401" in Stream(port, cookie).text
+    assert "401" in Stream(served, cookie).text

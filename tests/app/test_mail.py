@@ -1,8 +1,7 @@
 """Mail in and out, over a real SMTP connection to the stand-in."""
 
 import smtplib
-import socket
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from email.message import EmailMessage
 from typing import Any
 from uuid import uuid4
@@ -16,23 +15,10 @@ from gannet.tickets import actions
 from gannet.tickets.models import Ticket
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Waiting
+from tests.app.conftest import free_port
 from tests.conftest import NOW
 
 S = seconds_of(NOW)
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
-
-
-@pytest.fixture
-def server(transactional_db: None, settings: Any) -> Iterator[int]:
-    settings.EMAIL_PORT = free_port()
-    controller = standin.start()
-    yield settings.EMAIL_PORT
-    controller.stop()
 
 
 def message(

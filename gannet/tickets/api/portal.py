@@ -25,7 +25,7 @@ from gannet.tickets.known import files_in
 from gannet.tickets.models import Channel, Clock, HitToo, StateCode, Ticket
 from gannet.tickets.record import Reading, find
 from gannet.tickets.requester_path import requester_path
-from gannet.web.base import GannetView, acting, person_of
+from gannet.web.base import GannetView, acting, by_the_way, person_of
 from gannet.web.errors import Invalid, Missing
 from gannet_core.conditions import fold
 from gannet_core.instants import seconds_of
@@ -275,7 +275,8 @@ class MyTicketView(GannetView):
         person = person_of(request)
         shown = my_ticket_json(number, person)
         # What only wanted to be read has been.
-        notices.read(person, number, seconds_of(timezone.now()))
+        with by_the_way():
+            notices.read(person, number, seconds_of(timezone.now()))
         return Response(shown)
 
 

@@ -442,6 +442,12 @@ class AttachmentsView(GannetView):
         return Response(file_json(keep_checked(file, person_of(request), now)), status=201)
 
 
+class WholeFile(FileResponse):
+    """A file in pieces that are worth their way."""
+
+    block_size = 256 * 1024
+
+
 class AttachmentView(GannetView):
     """A file, always as a download, to those who may read the message it belongs to."""
 
@@ -452,7 +458,7 @@ class AttachmentView(GannetView):
         # A file that was removed keeps its row and has no content.
         if file is None or not file.file or not _may_read(person, file):
             raise Missing("There is no such file.")
-        response = FileResponse(
+        response = WholeFile(
             file.file.open("rb"),
             as_attachment=True,
             filename=file.name,
