@@ -9,6 +9,7 @@ from gannet.settings.test import *  # noqa: F403
 _folder = Path(os.environ["GANNET_TEST_FOLDER"])
 DATABASES = {"default": sqlite(_folder / "browser.sqlite3")}
 MEDIA_ROOT = _folder / "files"
+EXPORTS_ROOT = _folder / "exports"
 EMAIL_PORT = int(os.environ["GANNET_MAIL_PORT"])
 MAIL_DELAY_SECONDS = 3
 LIVE_POLL_SECONDS = 0.25

@@ -13,14 +13,14 @@ from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
-from django_tasks import task
+from django_tasks import DEFAULT_TASK_QUEUE_NAME, task
 
 from gannet.people.models import Person
 from gannet.rulebook import book, reapply
 from gannet.rulebook.drafts import the_draft
 from gannet.rulebook.models import Job, JobKind, JobState
 from gannet.rulebook.replay import replay
-from gannet.tickets import importing, mass
+from gannet.tickets import exports, importing, mass
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.instants import seconds_of
@@ -29,6 +29,7 @@ log = logging.getLogger(__name__)
 _SILENT_SECONDS = 90
 _SHOW_EVERY_SECONDS = 0.4
 MAX_DAYS = 1100
+SLOW = "slow"
 
 
 def start(person: Person, kind: JobKind, params: dict[str, Any], now: datetime) -> Job:
@@ -43,8 +44,14 @@ def start(person: Person, kind: JobKind, params: dict[str, Any], now: datetime) 
         job = Job.objects.create(
             kind=kind, params=checked, person=person, made_at=now, seen_s=seconds_of(now)
         )
-        run_job.enqueue(job.pk)
+        _enqueue(job)
     return job
+
+
+def _enqueue(job: Job) -> None:
+    """What takes long has a queue of its own, so that no act on many waits behind a file."""
+    queue = SLOW if job.kind in _SLOW else DEFAULT_TASK_QUEUE_NAME
+    run_job.using(queue_name=queue).enqueue(job.pk)
 
 
 def stop(job: Job) -> None:
@@ -63,7 +70,7 @@ def revive(now_s: int) -> int:
     for job in lost:
         with transaction.atomic():
             Job.objects.filter(pk=job.pk).update(state=JobState.WAITING, seen_s=now_s)
-            run_job.enqueue(job.pk)
+            _enqueue(job)
         revived += 1
     return revived
 
@@ -143,6 +150,12 @@ def _undo_import(job: Job, report: Callable[[int, int], bool]) -> dict[str, Any]
     return importing.undo(given["what"], given["made"], job.person, timezone.now(), report)
 
 
+def _export(job: Job, report: Callable[[int, int], bool]) -> dict[str, Any]:
+    if job.person is None:
+        raise Invalid("Nobody is there to read it.")
+    return exports.make(job.person, job.params, timezone.now(), report)
+
+
 def _as_they_are(params: dict[str, Any]) -> dict[str, Any]:
     return params
 
@@ -171,6 +184,7 @@ _CHECKS: dict[JobKind, Callable[[dict[str, Any]], dict[str, Any]]] = {
     JobKind.UNDO_MANY: _as_they_are,
     JobKind.IMPORT: _as_they_are,
     JobKind.UNDO_IMPORT: _as_they_are,
+    JobKind.EXPORT: _as_they_are,
 }
 _WORK: dict[JobKind, Callable[[Job, Callable[[int, int], bool]], dict[str, Any]]] = {
     JobKind.REPLAY: _replay,
@@ -180,6 +194,10 @@ _WORK: dict[JobKind, Callable[[Job, Callable[[int, int], bool]], dict[str, Any]]
     JobKind.UNDO_MANY: _undo_many,
     JobKind.IMPORT: _import,
     JobKind.UNDO_IMPORT: _undo_import,
+    JobKind.EXPORT: _export,
 }
 # Kinds of which every person may have one running.
-_ONE_EACH = (JobKind.MANY, JobKind.UNDO_MANY, JobKind.IMPORT, JobKind.UNDO_IMPORT)
+_ONE_EACH = (
+    JobKind.MANY, JobKind.UNDO_MANY, JobKind.IMPORT, JobKind.UNDO_IMPORT, JobKind.EXPORT,
+)  # fmt: skip
+_SLOW = (JobKind.EXPORT, JobKind.REPLAY, JobKind.PREVIEW)

@@ -71,6 +71,7 @@ class JobKind(models.TextChoices):
     UNDO_MANY = "undo many", "take an act on many tickets back"
     IMPORT = "import", "import rows of a file"
     UNDO_IMPORT = "undo import", "take an import back"
+    EXPORT = "export", "make a file of a list"
 
 
 class JobState(models.TextChoices):

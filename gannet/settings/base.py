@@ -154,6 +154,7 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
 }
 MEDIA_ROOT = VAR / "files"
+EXPORTS_ROOT = VAR / "exports"
 FILE_UPLOAD_PERMISSIONS = 0o600
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 
@@ -199,7 +200,12 @@ PUBLIC_URL = "http://localhost:8000"
 TRUSTED_PROXIES: list[str] = []
 
 # Long work (replays, re-applying an edition) is done by `gannet work`.
-TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+TASKS = {
+    "default": {
+        "BACKEND": "django_tasks_db.DatabaseBackend",
+        "QUEUES": ["default", "slow"],
+    }
+}
 
 # Hosts that webhooks may post to; a rulebook cannot name any other.
 HOOK_HOSTS: list[str] = []

@@ -16,6 +16,7 @@ SECRET_KEY = os.environ.get("GANNET_SECRET_KEY", "")
 ALLOWED_HOSTS = [host for host in os.environ.get("GANNET_HOSTS", "").split(",") if host]
 VAR = Path(os.environ.get("GANNET_DATA", "/var/lib/gannet"))
 DATABASES = {"default": sqlite(VAR / "gannet.sqlite3")}
+EXPORTS_ROOT = VAR / "exports"
 MEDIA_ROOT = VAR / "files"
 PUBLIC_URL = os.environ.get("GANNET_URL", "")
 EMAIL_HOST = os.environ.get("GANNET_MAIL_HOST", "localhost")

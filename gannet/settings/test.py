@@ -16,6 +16,7 @@ _folder = Path(tempfile.mkdtemp(prefix="gannet-test-"))
 DATABASES = {"default": {**sqlite(_folder / "main.sqlite3")}}
 DATABASES["default"]["TEST"] = {"NAME": str(_folder / "test.sqlite3")}
 DATABASES["default"]["CONN_MAX_AGE"] = 0
+EXPORTS_ROOT = _folder / "exports"
 MEDIA_ROOT = _folder / "files"
 # A real hasher with the least work: sign-in is tested, its cost is not.
 PASSWORD_HASHERS = ["gannet.settings.test.QuickArgon2"]

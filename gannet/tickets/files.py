@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from pathlib import PurePath
 from uuid import UUID
 
@@ -17,6 +18,7 @@ from gannet.tickets.models import Attachment, Ticket
 from gannet.web.errors import Invalid, TooLarge
 
 MAX_FILES = 10
+UNSENT_FOR = timedelta(days=3)  # a draft left over a weekend still has its files
 _IMAGE_TYPES = {
     "PNG": "image/png",
     "JPEG": "image/jpeg",
@@ -75,6 +77,19 @@ def check_upload(upload: UploadedFile) -> CheckedFile:
         if keys:
             content = text.encode("utf-8", "surrogateescape")
     return CheckedFile(without_keys(name)[0], content_type, content, keys)
+
+
+def sweep_uploads(now: datetime, most: int = 200) -> int:
+    """Delete files that were uploaded and never sent, with what stands for them."""
+    left = Attachment.objects.filter(event_id=None, uploaded_at__lt=now - UNSENT_FOR)
+    rows = list(left.order_by("uploaded_at")[:most])
+    swept = 0
+    for row in rows:
+        # Somebody may be sending it at this moment.
+        if left.filter(pk=row.pk).delete()[0]:
+            row.file.storage.delete(row.file.name)
+            swept += 1
+    return swept
 
 
 def attach(

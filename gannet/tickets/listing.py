@@ -6,7 +6,7 @@ the first does. Empty values come last, whichever way a column is ordered.
 
 import base64
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -25,6 +25,7 @@ from gannet.web.given import read_json
 MOST_SORTS = 5
 MOST_COLUMNS = 24
 MOST_GROUPS = 200
+_PIECE = 500
 # Where in a row the shown fields end.
 _BASE = len(ROW_FIELDS)
 
@@ -91,16 +92,30 @@ def page(
         rows = rows[:PAGE]
         last = rows[-1]
         following = _write_cursor(list(last[_BASE : _BASE + len(orders)]), last[0])
-    return Page([_row(row, columns, len(orders)) for row in rows], following)
+    return Page(_rows(rows, columns, len(orders)), following)
 
 
 def everything(
     tickets: QuerySet[Ticket], sort: str, columns: Sequence[str], most: int
 ) -> list[dict[str, Any]]:
-    """All rows of a list up to a limit, for exports and print sheets."""
+    """All rows of a list up to a limit."""
     orders = orders_of(sort)
-    rows = _ordered(tickets, orders, columns, "", most)
-    return [_row(row, columns, len(orders)) for row in rows]
+    return _rows(_ordered(tickets, orders, columns, "", most), columns, len(orders))
+
+
+def walk(
+    tickets: QuerySet[Ticket], sort: str, columns: Sequence[str], most: int
+) -> Iterator[dict[str, Any]]:
+    """All rows of a list up to a limit, read piece by piece: none is held open meanwhile."""
+    orders, cursor, left = orders_of(sort), "", most
+    while left > 0:
+        rows = _ordered(tickets, orders, columns, cursor, min(_PIECE, left))
+        yield from _rows(rows, columns, len(orders))
+        if len(rows) < _PIECE:
+            return
+        left -= len(rows)
+        last = rows[-1]
+        cursor = _write_cursor(list(last[_BASE : _BASE + len(orders)]), last[0])
 
 
 def _ordered(
@@ -156,10 +171,18 @@ def _column(name: str) -> Any:
     return F("tags") if name == "tags" else F(field.path)
 
 
-def _row(row: Sequence[Any], columns: Sequence[str], sorts: int) -> dict[str, Any]:
+def _rows(
+    rows: Sequence[Sequence[Any]], columns: Sequence[str], sorts: int
+) -> list[dict[str, Any]]:
     fields = list_registry() if columns else {}
-    cells = {name: shown(fields[name], row[_BASE + sorts + n]) for n, name in enumerate(columns)}
-    return {**row_shown(row), "cells": cells}
+    begin = _BASE + sorts
+    return [
+        {
+            **row_shown(row),
+            "cells": {name: shown(fields[name], row[begin + n]) for n, name in enumerate(columns)},
+        }
+        for row in rows
+    ]
 
 
 def shown(field: Field, value: Any) -> Any:

@@ -1,20 +1,23 @@
 """Lists as files: CSV and XLSX of what is shown, with nothing in them that a sheet would run."""
 
 import csv
-import io
-from collections.abc import Iterator, Mapping, Sequence
+import unicodedata
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
+from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
 import xlsxwriter
 
+from gannet.tickets.fields import Field
 from gannet.tickets.list_fields import list_registry
 from gannet_core.instants import instant_of
 
 MOST_ROWS = 100_000
-# A cell that begins so is a formula to a spreadsheet, or hides one.
-_DANGEROUS = ("=", "+", "-", "@", "\t", "\r", "\n", "|")
+# What makes a cell a formula to a spreadsheet, or hides one.
+_DANGEROUS = frozenset("=+-@|\t\r\n")
+_MOST_LETTERS = 32_000  # a cell of a workbook holds 32,767
 
 # What a row shows without being asked, in the order of the list.
 _ALWAYS: Mapping[str, str] = {
@@ -33,14 +36,14 @@ _ALWAYS: Mapping[str, str] = {
 }
 
 
-def headings(columns: Sequence[str]) -> list[str]:
-    fields = list_registry()
-    return [*_ALWAYS.values(), *(fields[name].label for name in columns)]
+def headings(columns: Sequence[str], fields: Mapping[str, Field]) -> list[str]:
+    return [*_ALWAYS.values(), *(harmless(fields[name].label) for name in columns)]
 
 
-def cells(row: Mapping[str, Any], columns: Sequence[str], zone: ZoneInfo) -> list[Any]:
+def cells(
+    row: Mapping[str, Any], columns: Sequence[str], fields: Mapping[str, Field], zone: ZoneInfo
+) -> list[Any]:
     """One row's cells: instants as local date and time, everything else as people see it."""
-    fields = list_registry()
     found: list[Any] = []
     for name in _ALWAYS:
         value = row[name]
@@ -60,7 +63,11 @@ def _local(seconds: int | None, zone: ZoneInfo) -> datetime | None:
 
 
 def harmless(value: Any) -> str:
-    """A value as text that no spreadsheet takes for a formula."""
+    """A value as text that no spreadsheet takes for a formula.
+
+    What nobody sees – spaces, marks of direction, joiners – does not count as a beginning,
+    and a wide sign (＝) counts as the narrow one.
+    """
     if value is None:
         return ""
     if isinstance(value, bool):
@@ -70,46 +77,60 @@ def harmless(value: Any) -> str:
     if isinstance(value, (int, float)):
         return str(value)
     text = "; ".join(map(str, value)) if isinstance(value, list) else str(value)
-    return f"'{text}" if text.startswith(_DANGEROUS) else text
+    return f"'{text}" if _begins_as_formula(text) else text
 
 
-def as_csv(
-    rows: Sequence[Mapping[str, Any]], columns: Sequence[str], zone: ZoneInfo
-) -> Iterator[str]:
+def _begins_as_formula(text: str) -> bool:
+    for letter in text:
+        if letter in _DANGEROUS or unicodedata.normalize("NFKC", letter)[:1] in _DANGEROUS:
+            return True
+        if letter.isprintable() and letter != " " and unicodedata.category(letter) != "Mn":
+            return False
+    return False
+
+
+def write_csv(
+    file: Path, rows: Iterable[Mapping[str, Any]], columns: Sequence[str], zone: ZoneInfo
+) -> int:
     """RFC 4180 with a byte order mark, which tells spreadsheets that it is UTF-8."""
-    buffer = io.StringIO()
-    writer = csv.writer(buffer, lineterminator="\r\n")
-    writer.writerow(headings(columns))
-    yield "\ufeff" + buffer.getvalue()
-    for row in rows:
-        buffer.seek(0)
-        buffer.truncate()
-        writer.writerow([harmless(value) for value in cells(row, columns, zone)])
-        yield buffer.getvalue()
+    fields, count = list_registry(), 0
+    with file.open("w", encoding="utf-8-sig", newline="") as target:
+        writer = csv.writer(target, lineterminator="\r\n")
+        writer.writerow(headings(columns, fields))
+        for row in rows:
+            writer.writerow([harmless(value) for value in cells(row, columns, fields, zone)])
+            count += 1
+    return count
 
 
-def as_xlsx(rows: Sequence[Mapping[str, Any]], columns: Sequence[str], zone: ZoneInfo) -> bytes:
+def write_xlsx(
+    file: Path, rows: Iterable[Mapping[str, Any]], columns: Sequence[str], zone: ZoneInfo
+) -> int:
     """A workbook whose cells are numbers, dates and texts, never formulas or links."""
-    target = io.BytesIO()
-    options = {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
-    book = xlsxwriter.Workbook(target, options)
+    fields, count = list_registry(), 0
+    options = {
+        "constant_memory": True,  # a row is written out before the next is begun
+        "strings_to_formulas": False,
+        "strings_to_urls": False,
+    }
+    book = xlsxwriter.Workbook(str(file), options)
     sheet = book.add_worksheet("Tickets")
-    bold, dated = (
-        book.add_format({"bold": True}),
-        book.add_format({"num_format": "yyyy-mm-dd hh:mm"}),
-    )
-    for column, label in enumerate(headings(columns)):
-        sheet.write_string(0, column, label, bold)
-    for at, row in enumerate(rows, 1):
-        for column, value in enumerate(cells(row, columns, zone)):
-            if isinstance(value, datetime):
-                sheet.write_datetime(at, column, value, dated)
-            elif isinstance(value, (int, float)) and not isinstance(value, bool):
-                sheet.write_number(at, column, value)
-            elif value is not None:
-                sheet.write_string(at, column, harmless(value)[:32_000])
+    bold = book.add_format({"bold": True})
+    dated = book.add_format({"num_format": "yyyy-mm-dd hh:mm"})
+    heads = headings(columns, fields)
     sheet.freeze_panes(1, 0)
-    sheet.autofilter(0, 0, max(1, len(rows)), len(headings(columns)) - 1)
     sheet.set_column(3, 3, 48)
+    for column, label in enumerate(heads):
+        sheet.write_string(0, column, label, bold)
+    for row in rows:
+        count += 1
+        for column, value in enumerate(cells(row, columns, fields, zone)):
+            if isinstance(value, datetime):
+                sheet.write_datetime(count, column, value, dated)
+            elif isinstance(value, (int, float)) and not isinstance(value, bool):
+                sheet.write_number(count, column, value)
+            elif value is not None:
+                sheet.write_string(count, column, harmless(value)[:_MOST_LETTERS])
+    sheet.autofilter(0, 0, max(1, count), len(heads) - 1)
     book.close()
-    return target.getvalue()
+    return count

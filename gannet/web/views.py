@@ -13,6 +13,7 @@ from django.shortcuts import render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.settings import spectacular_settings
+from drf_spectacular.utils import extend_schema
 from drf_spectacular.views import SpectacularAPIView
 from rest_framework.permissions import IsAuthenticated
 from rest_framework.response import Response
@@ -57,6 +58,7 @@ class SchemaView(SpectacularAPIView):  # type: ignore[no-untyped-call]
     permission_classes = [IsAuthenticated]
     serve_public = True
 
+    @extend_schema(exclude=True)
     def get(self, request: Any, *args: Any, **kwargs: Any) -> Response:
         return Response(
             _description(), headers={"Content-Disposition": 'inline; filename="gannet.yaml"'}

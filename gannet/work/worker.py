@@ -16,20 +16,23 @@ from datetime import timedelta
 from django.db import close_old_connections, connection, transaction
 from django.db.models import F
 from django.utils import timezone
+from django_tasks import DEFAULT_TASK_QUEUE_NAME
 from django_tasks_db.management.commands.db_worker import Worker as TaskWorker
 
 from gannet.audit.models import Kind
 from gannet.messages import hooks, inbound, notices, outbox
 from gannet.messages.models import Notification
 from gannet.people.models import Person, Role
-from gannet.rulebook.jobs import revive
-from gannet.tickets import search
+from gannet.rulebook.jobs import SLOW, revive
+from gannet.rulebook.models import Job, JobKind
+from gannet.tickets import exports, search
 from gannet.tickets.actions import Acting, close, escalate_step, resume, route_again, working
 from gannet.tickets.actions.fulfilment import route_tasks, run_runbooks
 from gannet.tickets.actions.outward import look_outside
 from gannet.tickets.actions.own import fire_reminders
 from gannet.tickets.actions.routes import fire_due_stages, replace_leavers, tell_deputies
 from gannet.tickets.classify import retrain
+from gannet.tickets.files import sweep_uploads
 from gannet.tickets.models import (
     OPEN_LIMIT,
     Clock,
@@ -196,10 +199,21 @@ def tidy(now_s: int) -> None:
     search.fill_if_empty()
     IdempotentAnswer.objects.filter(made_at__lt=instant_of(now_s) - timedelta(days=2)).delete()
     Presence.objects.filter(seen_s__lt=now_s - 3600).delete()
+    sweep_files(now_s)
     trained = SuggestionModel.objects.values_list("trained_at", flat=True).first()
     is_old = trained is None or instant_of(now_s) - trained > _RETRAIN_EVERY
     if is_old and Ticket.objects.exists():
         retrain()
+
+
+def sweep_files(now_s: int) -> None:
+    """Files that nobody fetches or sends any more: exports of yesterday, uploads never sent."""
+    day_ago = instant_of(now_s) - exports.KEPT_FOR
+    for job in Job.objects.filter(kind=JobKind.EXPORT, made_at__lt=day_ago):
+        exports.drop(job.result)
+        job.delete()
+    exports.sweep(day_ago)
+    sweep_uploads(instant_of(now_s))
 
 
 def tell_of_room(now_s: int) -> None:
@@ -218,16 +232,16 @@ def tell_of_room(now_s: int) -> None:
             )
 
 
-def work_tasks(should_stop: Callable[[], bool]) -> None:
-    """Run background tasks one after the other; lives in a thread of the worker."""
+def work_tasks(should_stop: Callable[[], bool], queue: str) -> None:
+    """Run the background tasks of a queue one after the other; lives in a thread of the worker."""
     runner = TaskWorker(
-        queue_names=["*"],
+        queue_names=[queue],
         interval=0,
         batch=True,
         backend_name="default",
         startup_delay=False,
         max_tasks=1,
-        worker_id=f"gannet-{os.getpid()}",
+        worker_id=f"gannet-{os.getpid()}-{queue}",
         excluded_queue_names=[],
     )
     while not should_stop():
@@ -242,7 +256,8 @@ def work_tasks(should_stop: Callable[[], bool]) -> None:
 def run(should_stop: Callable[[], bool], pause_seconds: float = 0.5) -> None:
     """Work until told to stop."""
     next_tidy = 0.0
-    threading.Thread(target=work_tasks, args=(should_stop,), daemon=True).start()
+    for queue in (DEFAULT_TASK_QUEUE_NAME, SLOW):
+        threading.Thread(target=work_tasks, args=(should_stop, queue), daemon=True).start()
     while not should_stop():
         now_s = seconds_of(timezone.now())
         try:

@@ -1,9 +1,6 @@
 """Lists: any order page by page, columns, groups, words, views, files – held to plain Python."""
 
-import csv
-import io
 import random
-import zipfile
 from collections.abc import Callable
 from typing import Any
 
@@ -14,7 +11,7 @@ from hypothesis import strategies as st
 from gannet.demo.history import History
 from gannet.people.models import Person
 from gannet.rulebook.book import current
-from gannet.tickets import actions, listing, queries, search, sheets
+from gannet.tickets import actions, listing, queries, search
 from gannet.tickets.actions import views
 from gannet.tickets.list_fields import list_registry
 from gannet.tickets.models import Follower, Mark, TeamView, Ticket
@@ -259,29 +256,6 @@ def test_a_view_that_could_not_be_shown_is_refused(
         views.keep_view(
             person("Signe"), NOW, name="x", body=body(**wrong), people=[], teams=[], is_pinned=False
         )
-
-
-def test_files_hold_what_is_shown_and_run_nothing(
-    northmere: None, log: Callable[..., Any], client: Any, person: Callable[[str], Any]
-) -> None:
-    log("Maeve", "Boarding gates", title='=HYPERLINK("http://x","y")')
-    log("Maeve", "Boarding gates", title="-2+3 is no sum; “quotes”, commas")
-    client.force_login(person("Signe"), backend="django.contrib.auth.backends.ModelBackend")
-    asked = "&sort=number&columns=category,opened"
-    answer = client.get(f"/api/tickets/sheet?as=csv{asked}")
-    text = b"".join(answer.streaming_content).decode("utf-8-sig")
-    rows = list(csv.DictReader(io.StringIO(text)))
-    assert [row["title"][0] for row in rows[-2:]] == ["'", "'"], "no formula begins a cell"
-    assert rows[-1]["category"] == "Hardware › Gate reader"
-    book = zipfile.ZipFile(io.BytesIO(client.get(f"/api/tickets/sheet?as=xlsx{asked}").content))
-    sheet = book.read("xl/worksheets/sheet1.xml").decode()
-    assert "<f>" not in sheet and "hyperlink" not in sheet
-    assert sheet.count("<row ") == Ticket.objects.count() + 1
-
-
-@pytest.mark.parametrize("value", ["=1+1", "+1", "-1", "@x", "\t=1", "\r=1", "|cmd"])
-def test_a_cell_never_begins_as_a_formula(value: str) -> None:
-    assert sheets.harmless(value) == f"'{value}"
 
 
 def test_what_others_change_is_told_row_by_row(

@@ -446,3 +446,40 @@ def test_a_token_signs_a_script_in_and_no_further(server: Server, screen: Open) 
     signe.press("Revoke nightly list")
     signe.see("Revoked")
     assert call("/api/tickets") == 401
+
+
+def test_a_list_is_saved_as_a_file_while_one_goes_on_working(
+    server: Server, screen: Open, tmp_path: Path
+) -> None:
+    signe = screen("Signe")
+    signe.driver.execute_cdp_cmd(
+        "Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(tmp_path)}
+    )
+
+    def saved(ending: str) -> Path:
+        def there() -> Path | None:
+            return next(iter(tmp_path.glob(f"*.{ending}")), None)
+
+        found: Path = signe.until(f"a {ending} file is there", there)
+        return found
+
+    signe.open("/desk/queue")
+    signe.see("shown")
+    signe.press("Export")
+    signe.press("XLSX workbook")
+    assert saved("xlsx").read_bytes()[:2] == b"PK"
+
+    # Everything there ever was is more than is made at once.
+    everything = '{"all":[{"field":"number","op":">","value":0}]}'
+    signe.open(f"/desk/queue?filter={everything}")
+    signe.see("shown")
+    count = int(server.run(f"{FIND}print(Ticket.objects.filter(is_confidential=0).count())"))
+    assert count > 300
+    signe.press("Export")
+    signe.press("CSV file")
+    signe.see("rows exported.")
+    lines = saved("csv").read_text(encoding="utf-8-sig").splitlines()
+    assert len(lines) >= count
+    signe.press("Close")
+    signe.not_see("rows exported.")
+    assert signe.complaints() == [] and signe.violations() == []

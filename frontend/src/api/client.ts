@@ -7,6 +7,7 @@ export type Ticket = components["schemas"]["TicketShape"];
 export type Entry = components["schemas"]["EntryShape"];
 export type View = components["schemas"]["ViewShape"];
 export type ManyPreview = components["schemas"]["ManyPreviewShape"];
+export type Export = components["schemas"]["ExportShape"];
 export type ManyJob = components["schemas"]["ManyJobShape"];
 export type Task = components["schemas"]["TaskOutShape"];
 export type Approval = components["schemas"]["ApprovalShape"];

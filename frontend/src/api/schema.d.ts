@@ -452,6 +452,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One's own exports of the last day, and asking for one. */
+        get: operations["exports"];
+        put?: never;
+        /** @description A short list is a file at once; a long one is made in the background. */
+        post: operations["export"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One export: how far it is, or no longer wanted. */
+        get: operations["one_export"];
+        put?: never;
+        post?: never;
+        /** @description One export: how far it is, or no longer wanted. */
+        delete: operations["drop_export"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports/{number}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The file of an export, to whom it belongs and nobody else. */
+        get: operations["export_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fields": {
         parameters: {
             query?: never;
@@ -2603,23 +2656,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/tickets/sheet": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description What a list shows, as a file. */
-        get: operations["sheet"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/tickets/touched": {
         parameters: {
             query?: never;
@@ -2909,6 +2945,8 @@ export interface components {
         };
         /** @enum {string} */
         ArticleStateShapeStateEnum: "draft" | "published" | "retired";
+        /** @enum {string} */
+        AsEnum: "csv" | "xlsx";
         /** @description A serializer that refuses what it does not know, naming it. */
         AskApprovalShapeRequest: {
             version?: number | null;
@@ -3292,6 +3330,28 @@ export interface components {
         EscalationShape: {
             team: string;
             says: string;
+        };
+        /** @description A list to be made a file: its filter, order and columns, as the list itself has them. */
+        ExportInShapeRequest: {
+            filter?: unknown | null;
+            /** @default  */
+            sort: string;
+            /** @default  */
+            columns: string;
+            as: components["schemas"]["AsEnum"];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ExportShape: {
+            id: number;
+            state: string;
+            done: number;
+            total: number;
+            rows: number | null;
+            is_cut: boolean;
+            problem: string;
+            made_s: number;
+            gone_s: number;
+            name: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         FactsShape: {
@@ -6083,6 +6143,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftShape"];
+                };
+            };
+        };
+    };
+    exports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportShape"][];
+                };
+            };
+        };
+    };
+    export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExportInShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportShape"];
+                };
+            };
+        };
+    };
+    one_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportShape"];
+                };
+            };
+        };
+    };
+    drop_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    export_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
                 };
             };
         };
@@ -9447,33 +9611,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ManyPreviewShape"];
-                };
-            };
-        };
-    };
-    sheet: {
-        parameters: {
-            query: {
-                as: "csv" | "xlsx";
-                /** @description Names of fields, with commas. */
-                columns?: string;
-                /** @description A condition as JSON. */
-                filter?: string;
-                /** @description Field names; a minus turns one round. */
-                sort?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "*/*": string;
                 };
             };
         };

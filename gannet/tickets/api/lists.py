@@ -2,11 +2,8 @@
 
 from collections.abc import Mapping
 from typing import Any
-from zoneinfo import ZoneInfo
 
-from django.http import HttpResponse, StreamingHttpResponse
 from django.utils import timezone
-from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -16,7 +13,7 @@ from gannet.knowledge.actions import readable
 from gannet.knowledge.search import find_articles
 from gannet.people.models import Person
 from gannet.rulebook.book import current
-from gannet.tickets import forms, listing, policies, queries, search, sheets, team_lookout
+from gannet.tickets import forms, listing, policies, queries, search, team_lookout
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.api import list_shapes, shapes
 from gannet.tickets.fields import Field
@@ -306,46 +303,6 @@ class GroupsView(GannetView):
     def get(self, request: Request) -> Response:
         found = queries.filtered(person_of(request), read_filter(request), timezone.now())
         return Response(listing.groups(found, request.query_params.get("by", "")))
-
-
-class SheetView(GannetView):
-    """What a list shows, as a file."""
-
-    permission_classes = [DeskReads]
-
-    @extend_schema(
-        operation_id="sheet",
-        parameters=[
-            _FILTER,
-            _SORT,
-            _COLUMNS,
-            OpenApiParameter("as", str, enum=["csv", "xlsx"], required=True),
-        ],
-        responses={(200, "*/*"): OpenApiTypes.BINARY},
-    )
-    def get(self, request: Request) -> Any:
-        person = person_of(request)
-        columns = listing.columns_of(request.query_params.get("columns", ""))
-        rows = listing.everything(
-            queries.filtered(person, read_filter(request), timezone.now()),
-            request.query_params.get("sort", ""),
-            columns,
-            sheets.MOST_ROWS,
-        )
-        zone = ZoneInfo(person.zone)
-        kind = request.query_params.get("as", "csv")
-        response: Any
-        if kind == "xlsx":
-            response = HttpResponse(
-                sheets.as_xlsx(rows, columns, zone),
-                content_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-            )
-        else:
-            response = StreamingHttpResponse(
-                sheets.as_csv(rows, columns, zone), content_type="text/csv; charset=utf-8"
-            )
-        response["Content-Disposition"] = f'attachment; filename="tickets.{kind}"'
-        return response
 
 
 class FindView(GannetView):

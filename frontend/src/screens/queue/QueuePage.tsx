@@ -1,5 +1,4 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { DropdownMenu } from "radix-ui";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
@@ -16,6 +15,7 @@ import { Reader } from "../../parts/Reader";
 import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useListKeys } from "../../parts/useListKeys";
 import { useSession } from "../../shell/session";
+import { ExportMenu } from "./ExportMenu";
 import { Figures } from "./Figures";
 import { ColumnsButton, GroupWords, SentenceFilter, useFields } from "./SentenceFilter";
 import { fromBody, isSame, type ListState, readState, SHIPPED, START, toCondition, type ViewBody, writeState } from "./state";
@@ -117,7 +117,7 @@ export function QueuePage() {
           <Button aria-pressed={state.form === "cards"} onClick={() => change({ ...state, form: state.form === "cards" ? "list" : "cards" })}>
             {state.form === "cards" ? "As a list" : "As cards"}
           </Button>
-          <TakeAway filter={filter} sort={sort} columns={columns} />
+          <ExportMenu filter={filter} sort={sort} columns={columns} />
         </span>
       </div>
       {list.isCapped ? <p className="mb-2 text-ink-2">So many have these words that only the newest 20,000 of them are looked through. Add a word.</p> : null}
@@ -180,32 +180,4 @@ function moved(columns: string[], name: string, step: -1 | 1): string[] {
   next.splice(at, 1);
   next.splice(to, 0, name);
   return next;
-}
-
-/** The list as a file or a sheet of paper. */
-function TakeAway({ filter, sort, columns }: { filter: string; sort: string; columns: string }) {
-  const query = new URLSearchParams({ filter, sort, columns });
-  const items: [string, string][] = [
-    ["CSV file", `/api/tickets/sheet?as=csv&${query.toString()}`],
-    ["XLSX workbook", `/api/tickets/sheet?as=xlsx&${query.toString()}`],
-    ["Sheet to print", `/desk/print?${query.toString()}`],
-  ];
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <Button>Take away ▾</Button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={5} className="z-40 min-w-[170px] rounded-card border border-line-2 bg-sheet p-1">
-          {items.map(([label, href]) => (
-            <DropdownMenu.Item key={label} asChild className="block cursor-pointer rounded px-3 py-1.5 outline-none data-[highlighted]:bg-sea-3">
-              <a href={href} {...(href.startsWith("/api") ? { download: "" } : { target: "_blank", rel: "noreferrer" })}>
-                {label}
-              </a>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
-  );
 }
