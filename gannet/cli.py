@@ -4,6 +4,7 @@ import argparse
 import os
 import sys
 from collections.abc import Callable, Sequence
+from pathlib import Path
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -53,27 +54,60 @@ def _demo(given: argparse.Namespace, rest: Sequence[str]) -> int:
 
 
 def _verify(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.audit.heads import check_heads, load_public_key
     from gannet.audit.log import verify
+    from gannet_core.instants import instant_of
 
     held, broken = verify()
-    if broken is None:
-        print(f"The chain holds: {held} events, none changed, none missing.")
+    if broken is not None:
+        print(f"The chain breaks at event {broken.event_id}: {broken.because}.", file=sys.stderr)
+        return 1
+    print(f"The chain holds: {held} events, none changed, none missing.")
+    lines = Path(given.heads).read_bytes().splitlines() if given.heads else None
+    found = check_heads(lines, load_public_key(Path(given.key)) if given.key else None)
+    if found.problem:
+        print(f"The history was written anew: {found.problem}.", file=sys.stderr)
+        return 1
+    if found.last_s is None:
+        print("No head has been signed yet: the worker signs one each hour.")
         return 0
-    print(f"The chain breaks at event {broken.event_id}: {broken.because}.", file=sys.stderr)
-    return 1
+    last = f"{instant_of(found.last_s):%d %B %Y %H:%M} UTC"
+    print(f"It meets {found.met} signed heads, the last of {last}.")
+    if found.passed_over:
+        print(f"{found.passed_over} heads are of events that a restore has put aside.")
+    return 0
 
 
 def _backup(given: argparse.Namespace, rest: Sequence[str]) -> int:
-    from gannet.audit.backup import backup
+    from gannet.audit.backup import BackupError, backup
 
-    print(backup(given.file))
+    try:
+        print(backup(given.file))
+    except BackupError as error:
+        print(error, file=sys.stderr)
+        return 1
     return 0
 
 
 def _restore(given: argparse.Namespace, rest: Sequence[str]) -> int:
-    from gannet.audit.backup import restore
+    from gannet.audit.backup import BackupError
+    from gannet.audit.restoring import check, restore
 
-    print(restore(given.file))
+    try:
+        print(check(given.file) if given.check else restore(given.file))
+    except BackupError as error:
+        print(error, file=sys.stderr)
+        return 1
+    return 0
+
+
+def _heads(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.audit.heads import heads_file, public_key_text
+
+    if given.public_key:
+        print(public_key_text(), end="")
+    elif heads_file().is_file():
+        print(heads_file().read_text(), end="")
     return 0
 
 
@@ -120,9 +154,32 @@ COMMANDS: dict[str, _Command] = {
         ],
         _demo,
     ),
-    "verify": ("check the chain of the event log", [], _verify),
-    "backup": ("copy the database while it runs", [(("file",), {})], _backup),
-    "restore": ("put a checked backup in place", [(("file",), {})], _restore),
+    "verify": (
+        "check the chain of the event log and its signed heads",
+        [
+            (("--heads",), {"help": "a copy of the heads, kept elsewhere"}),
+            (("--key",), {"help": "the public key to check it with"}),
+        ],
+        _verify,
+    ),
+    "heads": (
+        "print the signed heads of the event log",
+        [(("--public-key",), {"action": "store_true", "help": "print the public key instead"})],
+        _heads,
+    ),
+    "backup": (
+        "copy database and files while running",
+        [(("file",), {"help": "a new folder, or a file that ends in .tar"})],
+        _backup,
+    ),
+    "restore": (
+        "put a proved backup in place",
+        [
+            (("file",), {"help": "the folder or file of the backup"}),
+            (("--check",), {"action": "store_true", "help": "prove it and change nothing"}),
+        ],
+        _restore,
+    ),
     "compute": ("answer cases of the core on standard input", [], _compute),
     "alerts": (
         "send alerts as a monitoring system would",

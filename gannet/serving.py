@@ -13,6 +13,7 @@ from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import SystemCheckError
 
+from gannet.audit.running import InUse, using_data
 from gannet.edge.protocol import PromptProtocol
 
 # Streams, keep-alive and requests together; what is more is turned away at once.
@@ -25,6 +26,15 @@ def serve(host: str, port: int, *, with_worker: bool = False) -> int:
     if problem:
         print(problem, file=sys.stderr)
         return 2
+    try:
+        with using_data():
+            return _serve(host, port, with_worker=with_worker)
+    except InUse as error:
+        print(error, file=sys.stderr)
+        return 2
+
+
+def _serve(host: str, port: int, *, with_worker: bool) -> int:
     try:
         call_command("check", "--fail-level", "ERROR", stdout=io.StringIO())
     except SystemCheckError as error:
@@ -82,6 +92,15 @@ def port_problem(host: str, port: int) -> str | None:
 
 def work_until_stopped(*, beside_server: bool = False) -> int:
     """The worker, with the stand-in mail server beside it where settings say so."""
+    try:
+        with using_data():
+            return _work(beside_server=beside_server)
+    except InUse as error:
+        print(error, file=sys.stderr)
+        return 2
+
+
+def _work(*, beside_server: bool) -> int:
     from gannet.work.worker import run
 
     stopping = threading.Event()

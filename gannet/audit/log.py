@@ -99,9 +99,17 @@ class Broken:
 
 def verify() -> tuple[int, Broken | None]:
     """Check the whole chain; returns how many events held and the first that did not."""
+    redactions = Event.objects.filter(kind=Kind.REDACTED).values_list("id", "facts__event")
+    rows = Event.objects.order_by("id").iterator(chunk_size=5000)
+    return verify_rows(rows, set(redactions))
+
+
+def verify_rows(
+    rows: Iterable[Event], redactions: set[tuple[int, int]]
+) -> tuple[int, Broken | None]:
+    """Check a chain, event after event; `redactions` are pairs of who redacted and what."""
     before, held = _GENESIS, 0
-    redactions = set(Event.objects.filter(kind=Kind.REDACTED).values_list("id", "facts__event"))
-    for number, row in enumerate(Event.objects.order_by("id").iterator(chunk_size=5000), 1):
+    for number, row in enumerate(rows, 1):
         if row.id != number:
             return held, Broken(number, f"event {number} is missing")
         if row.redacted_by is not None:

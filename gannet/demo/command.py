@@ -83,6 +83,8 @@ def make(progress: Progress, tickets: int = TICKETS, seed: int = SEED) -> None:
     connections.close_all()
     for ending in ("", "-wal", "-shm"):
         Path(f"{database}{ending}").unlink(missing_ok=True)
+    # A new history: what was signed of the old one does not count.
+    Path(settings.CHAIN_HEADS_FILE).unlink(missing_ok=True)
     database.parent.mkdir(parents=True, exist_ok=True)
     book.forget()
     print("Making Northmere Ferries: two years of work, seeded and relative to now.")

@@ -213,6 +213,9 @@ HOOK_HOSTS: list[str] = []
 ORGANISATION_ZONE = "Europe/London"
 # Mail from addresses that nobody here has: "keep aside", or "log" it for a guest.
 UNKNOWN_SENDERS = "keep aside"
+# Outside the database: the key that signs heads of the event log, and what it has signed.
+CHAIN_KEY_FILE = VAR / "chain-key.pem"
+CHAIN_HEADS_FILE = VAR / "heads.jsonl"
 MAX_UPLOAD_BYTES = 10 * 1024 * 1024
 # Below the first, administrators are told; below the second, nothing more is written.
 DISK_WARN_BYTES = 512 * 1024 * 1024

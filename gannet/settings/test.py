@@ -17,6 +17,8 @@ DATABASES = {"default": {**sqlite(_folder / "main.sqlite3")}}
 DATABASES["default"]["TEST"] = {"NAME": str(_folder / "test.sqlite3")}
 DATABASES["default"]["CONN_MAX_AGE"] = 0
 EXPORTS_ROOT = _folder / "exports"
+CHAIN_KEY_FILE = _folder / "chain-key.pem"
+CHAIN_HEADS_FILE = _folder / "heads.jsonl"
 MEDIA_ROOT = _folder / "files"
 # A real hasher with the least work: sign-in is tested, its cost is not.
 PASSWORD_HASHERS = ["gannet.settings.test.QuickArgon2"]

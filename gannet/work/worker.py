@@ -19,6 +19,7 @@ from django.utils import timezone
 from django_tasks import DEFAULT_TASK_QUEUE_NAME
 from django_tasks_db.management.commands.db_worker import Worker as TaskWorker
 
+from gannet.audit.heads import sign_head
 from gannet.audit.models import Kind
 from gannet.messages import hooks, inbound, notices, outbox
 from gannet.messages.models import Notification
@@ -200,6 +201,7 @@ def tidy(now_s: int) -> None:
     IdempotentAnswer.objects.filter(made_at__lt=instant_of(now_s) - timedelta(days=2)).delete()
     Presence.objects.filter(seen_s__lt=now_s - 3600).delete()
     sweep_files(now_s)
+    sign_head(instant_of(now_s))
     trained = SuggestionModel.objects.values_list("trained_at", flat=True).first()
     is_old = trained is None or instant_of(now_s) - trained > _RETRAIN_EVERY
     if is_old and Ticket.objects.exists():

@@ -2,7 +2,6 @@
 
 import os
 import socket
-import sqlite3
 import subprocess
 import sys
 from collections.abc import Callable
@@ -122,35 +121,6 @@ def test_missing_or_old_tools_are_one_sentence(
         text=True,
     )
     assert (done.returncode, done.stderr.strip()) == (2, sentence)
-
-
-@pytest.mark.django_db(transaction=True)
-def test_a_backup_taken_while_running_is_restored_after_a_check(
-    northmere: None, log: Callable[..., Any], tmp_path: Path, settings: Any
-) -> None:
-    from django.db import connection
-
-    from gannet.audit.backup import backup, restore
-
-    log("Maeve", "Boarding gates")
-    live = tmp_path / "live.sqlite3"
-    settings.DATABASES = {
-        "default": {**settings.DATABASES["default"], "NAME": str(connection.settings_dict["NAME"])}
-    }
-    copy = tmp_path / "copy.sqlite3"
-    assert "events" in backup(str(copy))
-    settings.DATABASES = {"default": {**settings.DATABASES["default"], "NAME": str(live)}}
-    live.write_bytes(b"what was there")
-    assert "Restored" in restore(str(copy))
-    assert live.with_suffix(".before-restore").read_bytes() == b"what was there"
-    with sqlite3.connect(live) as restored:
-        assert restored.execute("SELECT count(*) FROM tickets_ticket").fetchone()[0] >= 1
-    damaged = tmp_path / "damaged.sqlite3"
-    damaged.write_bytes(copy.read_bytes()[:8000] + b"\xff" * 9000)
-    with pytest.raises((SystemExit, sqlite3.DatabaseError)):
-        restore(str(damaged))
-    with pytest.raises(SystemExit, match="no file"):
-        restore(str(tmp_path / "nothing"))
 
 
 @pytest.mark.parametrize(
