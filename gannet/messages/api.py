@@ -19,6 +19,7 @@ from gannet.messages.standin import SEAL, seal
 from gannet.web.base import GannetView
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet.web.given import whole_number
+from gannet.web.network import speaking
 from gannet.web.parsers import OpenJSONReader
 from gannet.web.permissions import MailRoomReads
 from gannet_core.instants import seconds_of
@@ -149,7 +150,10 @@ class MailRoomView(GannetView):
             body += _thread(message, data["answers"])
         message.set_content(body)
         try:
-            with smtplib.SMTP(settings.EMAIL_HOST, settings.EMAIL_PORT, timeout=10) as server:
+            with (
+                speaking("the stand-in"),
+                smtplib.SMTP(settings.EMAIL_HOST, settings.EMAIL_PORT, timeout=10) as server,
+            ):
                 server.send_message(message)
         except OSError as error:
             raise Conflict(f"The stand-in mail server does not answer: {error}") from error

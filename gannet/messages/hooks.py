@@ -19,6 +19,7 @@ from django.conf import settings
 
 from gannet.messages.models import HookCall, HookState
 from gannet.tickets.models import MoveCode, StateCode, Ticket
+from gannet.web.network import speaking
 from gannet_core.instants import format_instant, instant_of
 
 _MAX_ATTEMPTS = 8
@@ -119,7 +120,10 @@ def _post(call: HookCall, now_s: int) -> None:
         },
     )
     try:
-        with _opener.open(request, timeout=_TIMEOUT_SECONDS) as response:
+        with (
+            speaking("another system"),
+            _opener.open(request, timeout=_TIMEOUT_SECONDS) as response,
+        ):
             call.status = response.status
             call.answer = response.read(500).decode("utf-8", "replace")
     except urllib.error.HTTPError as error:

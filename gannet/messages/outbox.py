@@ -27,6 +27,7 @@ from gannet.tickets import policies
 from gannet.tickets.models import Approval, Ask, Clock, SurveyAnswer, Ticket
 from gannet.tickets.words import due_words
 from gannet.web.markdown import as_html
+from gannet.web.network import speaking
 from gannet_core.instants import instant_of, seconds_of
 
 log = logging.getLogger(__name__)
@@ -176,7 +177,8 @@ def send_due(now_s: int) -> int:
     if not rows:
         return 0
     try:
-        server = smtplib.SMTP(settings.EMAIL_HOST, settings.EMAIL_PORT, timeout=10)
+        with speaking("the mail server"):
+            server = smtplib.SMTP(settings.EMAIL_HOST, settings.EMAIL_PORT, timeout=10)
     except OSError as error:
         _put_off(rows, now_s, f"The mail server does not answer: {error}")
         return 0
@@ -184,7 +186,9 @@ def send_due(now_s: int) -> int:
     with server:
         for row in rows:
             try:
-                server.send_message(as_message(row, with_keys(row, now_s)))
+                message = as_message(row, with_keys(row, now_s))
+                with speaking("the mail server"):
+                    server.send_message(message)
             except (smtplib.SMTPException, OSError) as error:
                 _put_off([row], now_s, str(error))
                 continue

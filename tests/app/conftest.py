@@ -22,6 +22,7 @@ from gannet.messages import standin
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.models import Ask, Ticket
+from gannet.web import network
 from tests.conftest import NOW
 
 LAPTOP = {"laptop_size": "15 inches", "ship_to": "Orrin Bay"}
@@ -31,6 +32,27 @@ LAPTOP = {"laptop_size": "15 inches", "ship_to": "Orrin Bay"}
 def that_monday() -> Iterator[None]:
     with time_machine.travel(NOW, tick=True):
         yield
+
+
+@pytest.fixture(autouse=True)
+def nobody_speaks_while_holding_the_lock(
+    request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Whatever any test does: no connection is opened inside a transaction of the application.
+
+    A test may wrap a block of its own around everything, which is not counted.
+    """
+    if "db" in request.fixturenames or request.node.get_closest_marker("django_db"):
+        request.getfixturevalue("northmere" if "northmere" in request.fixturenames else "db")
+    own = len(connection.atomic_blocks)
+    monkeypatch.setattr(network, "tests_own_blocks", own)
+    connect = socket.socket.connect
+
+    def checked(self: socket.socket, address: Any) -> Any:
+        assert len(connection.atomic_blocks) <= own, "the write lock is held while speaking"
+        return connect(self, address)
+
+    monkeypatch.setattr(socket.socket, "connect", checked)
 
 
 @pytest.fixture

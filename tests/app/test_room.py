@@ -42,6 +42,7 @@ def disk(monkeypatch: pytest.MonkeyPatch) -> Callable[[int, int], None]:
 def no_more_pages() -> Iterator[None]:
     """SQLite itself finds no room: what it says is what a full disk makes it say."""
     with connection.cursor() as cursor:
+        cursor.execute("VACUUM")  # pages that earlier tests left free would be used
         before = cursor.execute("PRAGMA max_page_count").fetchone()[0]
         pages = cursor.execute("PRAGMA page_count").fetchone()[0]
         cursor.execute(f"PRAGMA max_page_count = {pages}")
