@@ -151,6 +151,8 @@ class CatalogueView(GannetView):
 class LookView(GannetView):
     """An item or bundle over what has been answered: its questions, parts, cost, who decides."""
 
+    asks_only = True
+
     @extend_schema(operation_id="look_at_offer", request=LookShape, responses=LookedShape)
     def post(self, request: Request, key: str) -> Response:
         return Response(look_at(current(), key, request))
@@ -194,6 +196,7 @@ class LookAtDraftView(GannetView):
     """An item or bundle of the draft as the portal would show it."""
 
     permission_classes = [EditsRulebook]
+    asks_only = True
 
     @extend_schema(operation_id="look_at_draft", request=LookShape, responses=LookedShape)
     def post(self, request: Request, key: str) -> Response:

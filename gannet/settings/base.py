@@ -180,6 +180,10 @@ SPECTACULAR_SETTINGS = {
     "SCHEMA_PATH_PREFIX": "/api",
     "COMPONENT_SPLIT_REQUEST": True,
     "ENUM_GENERATE_CHOICE_DESCRIPTION": False,
+    "POSTPROCESSING_HOOKS": [
+        "drf_spectacular.hooks.postprocess_schema_enums",
+        "gannet.web.schema.as_it_is_meant",
+    ],
     "PATH_CONVERTER_OVERRIDES": {
         "number": {"type": "integer", "minimum": 0, "maximum": 10**18 - 1},
     },

@@ -53,6 +53,8 @@ class GannetView(APIView):
     needs_scope: str | None = None
     # Sign-in counts failures while it refuses: those must not be rolled back.
     is_atomic = True
+    # A question that is put by POST: it writes nothing, takes no lock and has no key.
+    asks_only = False
     # Whether the answer may be kept for who asks again with the same key: no secrets.
     keeps_answer = True
     # Whether it writes so little that it may when the disk is all but full: signing in.
@@ -88,6 +90,8 @@ class GannetView(APIView):
         if request.method != "DELETE":  # whose body says nothing (RFC 9110, 9.3.5)
             with suppress(UnsupportedMediaType):  # the view says so, if it needs the body
                 _ = request.data
+        if self.asks_only:
+            return handler(request, *self.args, **self.kwargs)
         if room().is_out and not self.is_small:
             raise Full(room().sentence)
 

@@ -7,6 +7,11 @@ from drf_spectacular.extensions import OpenApiAuthenticationExtension
 from drf_spectacular.openapi import AutoSchema
 from rest_framework import serializers
 
+from gannet.web.shape import Shape
+
+PROBLEM_TYPE = "application/problem+json"
+WRITES = ("POST", "PUT", "PATCH", "DELETE")
+
 
 class ProblemSerializer(serializers.Serializer[Any]):
     """RFC 9457 problem details."""
@@ -21,15 +26,49 @@ class ProblemSerializer(serializers.Serializer[Any]):
     )
 
 
+# What may be answered instead of what was asked for, by status, beside what a view adds.
+_ALWAYS = ("400", "401", "403", "404", "408", "422", "429", "500", "503")
+_WRITING = ("409", "413", "415")
+
+
 class GannetSchema(AutoSchema):
-    def get_response_serializers(self) -> Any:
-        found = super().get_response_serializers()
-        if not isinstance(found, dict):
-            found = {"200": found}
-        problems = dict.fromkeys(("401", "403", "404", "422"), ProblemSerializer)
-        if self.method in ("POST", "PUT", "PATCH", "DELETE"):
-            problems["409"] = ProblemSerializer
-        return {**{(k, "application/problem+json"): v for k, v in problems.items()}, **found}
+    """Says of each operation what it answers when it cannot, and which fields it knows."""
+
+    def _get_response_bodies(self, direction: str = "response") -> Any:
+        found = super()._get_response_bodies(direction)  # type: ignore[no-untyped-call]
+        statuses = _ALWAYS + (_WRITING if self.method in WRITES else ("409",))
+        for status in statuses:
+            if status not in found:
+                found[status] = self._get_response_for_code(  # type: ignore[no-untyped-call]
+                    ProblemSerializer, status, media_types=[PROBLEM_TYPE], direction=direction
+                )
+        return dict(sorted(found.items()))
+
+    def _map_basic_serializer(self, serializer: Any, direction: str) -> Any:
+        mapped = super()._map_basic_serializer(serializer, direction)  # type: ignore[no-untyped-call]
+        if direction == "request" and isinstance(serializer, Shape):
+            mapped["additionalProperties"] = False
+        return mapped
+
+
+def as_it_is_meant(result: Any, generator: Any, request: Any, public: bool) -> Any:
+    """A value that may be null is one of several, not of exactly one: null is anything too."""
+    _any_of(result)
+    return result
+
+
+def _any_of(part: Any) -> None:
+    if isinstance(part, list):
+        for one in part:
+            _any_of(one)
+    elif isinstance(part, dict):
+        choices = part.get("oneOf")
+        if isinstance(choices, list):
+            del part["oneOf"]
+            if {} not in choices:
+                part["anyOf"] = choices
+        for one in part.values():
+            _any_of(one)
 
 
 class SessionScheme(OpenApiAuthenticationExtension):  # type: ignore[no-untyped-call]

@@ -16,6 +16,7 @@ import time_machine
 from django.conf import settings
 from django.contrib.sessions.backends.db import SessionStore
 from django.db import connection, connections
+from django.test import Client
 
 from gannet.catalogue.asking import Line, Wish, ask_for
 from gannet.messages import standin
@@ -23,6 +24,7 @@ from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.models import Ask, Ticket
 from gannet.web import network
+from tests.app.published import checking
 from tests.conftest import NOW
 
 LAPTOP = {"laptop_size": "15 inches", "ship_to": "Orrin Bay"}
@@ -32,6 +34,12 @@ LAPTOP = {"laptop_size": "15 inches", "ship_to": "Orrin Bay"}
 def that_monday() -> Iterator[None]:
     with time_machine.travel(NOW, tick=True):
         yield
+
+
+@pytest.fixture(autouse=True)
+def answers_are_as_published(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Every answer of the API in every test is one that its description tells of."""
+    monkeypatch.setattr(Client, "request", checking(Client.request))
 
 
 @pytest.fixture(autouse=True)

@@ -238,7 +238,7 @@ class EditionView(GannetView):
 
     permission_classes = [EditsRulebook]
 
-    @extend_schema(operation_id="withdraw_edition", responses=shapes.RulebookShape)
+    @extend_schema(operation_id="withdraw_edition", responses={200: shapes.RulebookShape})
     def delete(self, request: Request, number: int) -> Response:
         drafts.withdraw(person_of(request), number, timezone.now())
         return RulebookView().get(request)
@@ -268,6 +268,7 @@ class ImportView(GannetView):
     """Make the draft what a file says; one that cannot be read changes nothing."""
 
     permission_classes = [EditsRulebook]
+    is_atomic = False  # a file is read before the lock is taken
 
     @extend_schema(
         operation_id="import_rulebook",

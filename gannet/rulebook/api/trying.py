@@ -43,6 +43,7 @@ class TryView(GannetView):
     """What the draft, or an edition, makes of an example."""
 
     permission_classes = [EditsRulebook]
+    asks_only = True
 
     @extend_schema(
         operation_id="try_rulebook", request=shapes.TryShape, responses=shapes.OutcomeShape
@@ -190,6 +191,10 @@ def _rehearsed_json(one: Rehearsed) -> dict[str, Any]:
     }
 
 
+# What people do with tickets is theirs to look at, not the rulebook's.
+_OF_THE_RULEBOOK = (JobKind.REPLAY, JobKind.PREVIEW, JobKind.RE_APPLY)
+
+
 class JobsView(GannetView):
     """Replays, previews and re-applications: the latest of each."""
 
@@ -197,7 +202,8 @@ class JobsView(GannetView):
 
     @extend_schema(operation_id="jobs", responses=shapes.JobShape(many=True))
     def get(self, request: Request) -> Response:
-        rows = Job.objects.select_related("person").defer("result")[:20]
+        rows = Job.objects.filter(kind__in=_OF_THE_RULEBOOK).select_related("person")
+        rows = rows.defer("result")[:20]
         return Response([_job_json(job, with_result=False) for job in rows])
 
     @extend_schema(operation_id="start_job", request=shapes.NewJobShape, responses=shapes.JobShape)
@@ -218,14 +224,15 @@ class JobView(GannetView):
         job = _job(number)
         return Response(_job_json(job, with_result=True, request=request))
 
-    @extend_schema(operation_id="stop_job", responses=shapes.JobShape)
+    @extend_schema(operation_id="stop_job", responses={200: shapes.JobShape})
     def delete(self, request: Request, number: int) -> Response:
         jobs.stop(_job(number))
         return Response(_job_json(_job(number), with_result=False))
 
 
 def _job(number: int) -> Job:
-    job = Job.objects.select_related("person").filter(pk=number).first()
+    jobs_here = Job.objects.filter(kind__in=_OF_THE_RULEBOOK)
+    job = jobs_here.select_related("person").filter(pk=number).first()
     if job is None:
         raise Missing("There is no such job.")
     return job
@@ -265,6 +272,7 @@ class PreviewMessageView(GannetView):
     """A message as it would read on a ticket; placeholders that do not exist are named."""
 
     permission_classes = [EditsRulebook]
+    asks_only = True
 
     @extend_schema(
         operation_id="preview_message",
@@ -311,6 +319,7 @@ class PreviewFormView(GannetView):
     """A form as the requester or an agent would see it with some answers."""
 
     permission_classes = [EditsRulebook]
+    asks_only = True
 
     @extend_schema(
         operation_id="preview_form",

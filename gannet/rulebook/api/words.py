@@ -149,6 +149,7 @@ class TaskPlanView(GannetView):
     """When the tasks of a template could run at the earliest, as it is being edited."""
 
     permission_classes = [EditsRulebook]
+    asks_only = True
 
     @extend_schema(
         operation_id="task_plan", request=shapes.TaskPlanAskShape, responses=shapes.TaskPlanShape
@@ -183,6 +184,7 @@ class RouteEndsView(GannetView):
     """All that an approval route can come to: the dead-end check, as it is being edited."""
 
     permission_classes = [EditsRulebook]
+    asks_only = True
 
     @extend_schema(
         operation_id="route_ends", request=shapes.RouteShape, responses=shapes.RouteEndsShape
@@ -240,6 +242,7 @@ class CalculateView(GannetView):
     """When an amount of service time from an instant is over, with its ledger."""
 
     permission_classes = [EditsRulebook]
+    asks_only = True
 
     @extend_schema(
         operation_id="calculate", request=shapes.CalculateShape, responses=shapes.CalculatedShape

@@ -22,6 +22,8 @@ _MOST_STARTERS = 30
 class FormView(GannetView):
     """The form that applies, field by field, with what has been filled in so far."""
 
+    asks_only = True
+
     @extend_schema(
         operation_id="form",
         request=shapes.AskFormShape,

@@ -99,6 +99,7 @@ class PreviewManyView(GannetView):
     """What an act would do to each of many tickets, and where it is refused."""
 
     permission_classes = [DeskWorks]
+    asks_only = True
 
     @extend_schema(operation_id="preview_many", request=ManyShape, responses=ManyPreviewShape)
     def post(self, request: Request) -> Response:

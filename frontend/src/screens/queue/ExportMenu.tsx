@@ -87,7 +87,7 @@ function Making({ started, onClose }: { started: Export; onClose: () => void }) 
       <p className="font-semibold">{error ? sentence(error) : progressWords(data)}</p>
       {isUnderWay(data) ? (
         <>
-          <progress className="h-2 w-full" max={Math.max(1, data.total)} value={data.done} aria-label="Rows written" />
+          <progress className="h-2 w-full accent-sea" max={Math.max(1, data.total)} value={data.done} aria-label="Rows written" />
           <div className="flex justify-between">
             <span className="text-[13px] text-ink-2">You can go on working meanwhile.</span>
             <Button tone="quiet" onClick={stop}>
