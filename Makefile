@@ -3,13 +3,17 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 export DJANGO_SETTINGS_MODULE ?= gannet.settings.demo
 
-.PHONY: demo test dev lint types screenshots bench build setup api clean
+.PHONY: demo test test-fuzz dev lint types screenshots bench build setup api clean
 
 demo: setup build
 	@$(PY) -m gannet demo $(if $(KEEP),--keep)
 
 test: setup build chromium lint
 	@DJANGO_SETTINGS_MODULE=gannet.settings.test $(PY) -m pytest
+
+# 2,000 cases of the API's description, others each time; `make test` tries 300.
+test-fuzz: setup
+	@DJANGO_SETTINGS_MODULE=gannet.settings.test GANNET_FUZZ_CASES=$(or $(CASES),2000) $(PY) -m pytest tests/app/test_fuzz.py
 
 dev: setup
 	@tools/dev

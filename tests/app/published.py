@@ -22,7 +22,9 @@ _NOT_DESCRIBED = frozenset({"api/schema", r"^api/(?P<rest>.*)$"})
 
 @cache
 def description() -> dict[str, Any]:
-    found: dict[str, Any] = yaml.safe_load(DESCRIPTION.read_text(encoding="utf-8"))
+    loader = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
+    text = DESCRIPTION.read_text(encoding="utf-8")
+    found: dict[str, Any] = yaml.load(text, Loader=loader)  # noqa: S506 - either is a safe one
     return found
 
 
@@ -33,11 +35,11 @@ def _registry() -> Any:
 
 
 @cache
-def _validator(pointer: str) -> Draft202012Validator:
-    return Draft202012Validator({"$ref": f"{_NAME}#{pointer}"}, registry=_registry())
+def validator(place: str) -> Draft202012Validator:
+    return Draft202012Validator({"$ref": f"{_NAME}#{place}"}, registry=_registry())
 
 
-def _pointer(*parts: str) -> str:
+def pointer(*parts: str) -> str:
     return "".join("/" + part.replace("~", "~0").replace("/", "~1") for part in parts)
 
 
@@ -63,13 +65,11 @@ def complaint(method: str, route: str, response: Any) -> str:
         return f"{method} {path} answered {status} as {kind}, not as {sorted(contents)}"
     if not kind.endswith("json"):
         return ""
-    pointer = _pointer(
-        "paths", path, method.lower(), "responses", status, "content", kind, "schema"
-    )
+    place = pointer("paths", path, method.lower(), "responses", status, "content", kind, "schema")
     data = json.loads(response.content)
-    for error in _validator(pointer).iter_errors(data):
-        place = "/".join(map(str, error.absolute_path))
-        return f"{method} {path} {status} at {place or 'the top'}: {error.message[:300]}"
+    for error in validator(place).iter_errors(data):
+        where = "/".join(map(str, error.absolute_path))
+        return f"{method} {path} {status} at {where or 'the top'}: {error.message[:300]}"
     return ""
 
 

@@ -99,7 +99,7 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("get", "/api/routines", None, DESK_WORKS),
     ("post", "/api/routines", {"name": "x", "for": "mine", "acts": [{"act": "take"}]}, DESK_WORKS),
     ("get", "/api/hints", None, DESK_WORKS),
-    ("get", "/api/survey-questions", None, DESK_WORKS),
+    ("get", "/api/survey-questions", None, DESK_READS),
     ("get", "/api/catalogue", None, EVERYBODY),
     ("get", "/api/requests/board", None, DESK_READS),
     ("get", "/api/colleagues?q=in", None, EVERYBODY),

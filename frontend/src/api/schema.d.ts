@@ -3097,6 +3097,23 @@ export interface components {
             /** Format: double */
             share: number | null;
         };
+        /** @description Facts to change; only those given are changed. `version` is the one that was read. */
+        ChangeShapeRequest: {
+            version: number;
+            title?: string;
+            service?: number | null;
+            ci?: number | null;
+            requester?: number;
+            category?: string;
+            place?: string;
+            impact?: number;
+            urgency?: number;
+            status?: string;
+            tags?: string[];
+            values?: {
+                [key: string]: unknown;
+            };
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         ChangedShape: {
             field: string;
@@ -4260,44 +4277,6 @@ export interface components {
                 [key: string]: string;
             };
         };
-        /** @description Facts to change; only those given are changed. `version` is the one that was read. */
-        PatchedChangeShapeRequest: {
-            version?: number;
-            title?: string;
-            service?: number | null;
-            ci?: number | null;
-            requester?: number;
-            category?: string;
-            place?: string;
-            impact?: number;
-            urgency?: number;
-            status?: string;
-            tags?: string[];
-            values?: {
-                [key: string]: unknown;
-            };
-        };
-        /** @description A serializer that refuses what it does not know, naming it. */
-        PatchedServedShapeRequest: {
-            care_tiers?: string[];
-            working_calendar?: string;
-        };
-        /** @description A serializer that refuses what it does not know, naming it. */
-        PatchedTaskChangeShapeRequest: {
-            title?: string;
-            team?: number | null;
-            person?: number | null;
-            after?: number[];
-            estimate_minutes?: number;
-            /** Format: int64 */
-            cost_pence?: number;
-            due_s?: number | null;
-            /** Format: int64 */
-            spent_pence?: number | null;
-            phase?: string;
-            mode?: components["schemas"]["ModeEnum"] | components["schemas"]["BlankEnum"];
-            outputs?: string[];
-        };
         /** @description A serializer that refuses what it does not know, naming it. */
         PathStepShape: {
             label: string;
@@ -4762,6 +4741,11 @@ export interface components {
             retargeted: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        ServedShapeRequest: {
+            care_tiers?: string[];
+            working_calendar?: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ServiceShape: {
             id: number;
             name: string;
@@ -4927,6 +4911,22 @@ export interface components {
             ticket: number | null;
             last_s: number;
             did: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TaskChangeShapeRequest: {
+            title?: string;
+            team?: number | null;
+            person?: number | null;
+            after?: number[];
+            estimate_minutes?: number;
+            /** Format: int64 */
+            cost_pence?: number;
+            due_s?: number | null;
+            /** Format: int64 */
+            spent_pence?: number | null;
+            phase?: string;
+            mode?: components["schemas"]["ModeEnum"] | components["schemas"]["BlankEnum"];
+            outputs?: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TaskInShapeRequest: {
@@ -12537,7 +12537,7 @@ export interface operations {
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["PatchedServedShapeRequest"];
+                "application/json": components["schemas"]["ServedShapeRequest"];
             };
         };
         responses: {
@@ -21117,9 +21117,9 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
-                "application/json": components["schemas"]["PatchedChangeShapeRequest"];
+                "application/json": components["schemas"]["ChangeShapeRequest"];
             };
         };
         responses: {
@@ -22554,12 +22554,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No response body */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
             };
             400: {
                 headers: {
@@ -24926,12 +24927,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No response body */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
             };
             400: {
                 headers: {
@@ -25043,7 +25045,7 @@ export interface operations {
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["PatchedTaskChangeShapeRequest"];
+                "application/json": components["schemas"]["TaskChangeShapeRequest"];
             };
         };
         responses: {
@@ -25286,12 +25288,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No response body */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
             };
             400: {
                 headers: {

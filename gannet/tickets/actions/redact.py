@@ -16,7 +16,6 @@ from gannet.tickets.actions.frame import Acting, working
 from gannet.tickets.models import Attachment, Draft, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.instants import instant_of
-from gannet_core.lifecycle import Act
 
 GONE = "(removed)"
 # Acts whose text is also kept on the ticket itself.
@@ -40,7 +39,7 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
     folded = _one_line(start)
     kept = _kept_mail(ticket_id, lambda mail: folded in _one_line(mail.whole)) if start else []
     with transaction.atomic():
-        with working(ticket_id, acting, Act.NOTED) as work:
+        with working(ticket_id, acting) as work:
             ticket = work.ticket
         event = Event.objects.filter(pk=event_id, ticket_id=ticket_id).first()
         if event is None:
@@ -69,7 +68,7 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
     files = Attachment.objects.filter(pk=file_id, ticket_id=ticket_id)
     name = next(iter(files.values_list("name", flat=True)), "")
     kept = _kept_mail(ticket_id, lambda mail: any(one.name == name for one in mail.files))
-    with working(ticket_id, acting, Act.NOTED) as work:
+    with working(ticket_id, acting) as work:
         file = Attachment.objects.filter(pk=file_id, ticket_id=ticket_id).first()
         if file is None or file.event_id is None:
             raise Missing("There is no such file.")

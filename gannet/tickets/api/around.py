@@ -38,7 +38,7 @@ def _ticket_act(
         return Response(ticket_json(number, person_of(request)))
 
     documented = extend_schema(
-        operation_id=name, description=about, request=shape, responses=TicketShape
+        operation_id=name, description=about, request=shape, responses={200: TicketShape}
     )(handle)
     return type(
         f"{name.title().replace('_', '')}View",
@@ -76,7 +76,7 @@ class TaskView(GannetView):
         actions.change_task(number, acting(request), task, given.validated_data)
         return Response(ticket_json(number, person_of(request)))
 
-    @extend_schema(operation_id="drop_task", responses=TicketShape)
+    @extend_schema(operation_id="drop_task", responses={200: TicketShape})
     def delete(self, request: Request, number: int, task: int) -> Response:
         actions.drop_task(number, acting(request), task)
         return Response(ticket_json(number, person_of(request)))

@@ -287,7 +287,7 @@ def _questions_json(service: Service) -> dict[str, Any]:
 class SurveysView(GannetView):
     """What each service asks its requesters after closing."""
 
-    permission_classes = [DeskWorks]
+    permission_classes = [DeskReads]
 
     @extend_schema(operation_id="survey_questions", responses=QuestionsShape(many=True))
     def get(self, request: Request) -> Response:
@@ -297,7 +297,7 @@ class SurveysView(GannetView):
 class SurveyQuestionsView(GannetView):
     """The questions of one service: change them."""
 
-    permission_classes = [DeskWorks]
+    permission_classes = [DeskReads]
 
     @extend_schema(
         operation_id="keep_survey_questions", request=KeepQuestionsShape, responses=QuestionsShape
