@@ -16,6 +16,7 @@ from gannet.estate.models import ConfigItem
 from gannet.people.models import Person
 from gannet.rulebook.api.common import EditsRulebook, book_of
 from gannet.rulebook.book import Book, current
+from gannet.tickets.actions.log import check_flood
 from gannet.tickets.actions.routes import asked_of
 from gannet.tickets.api.list_shapes import NamedShape
 from gannet.tickets.api.portal import my_ticket_json
@@ -307,6 +308,7 @@ class AskView(GannetView):
             part_answers=data["part_answers"],
             attachments=data["attachments"],
         )
+        check_flood(person_of(request), seconds_of(timezone.now()))
         ticket = asking.ask_for(person_of(request), wish, acting(request))
         return Response(
             {

@@ -4,6 +4,7 @@ import hmac
 import logging
 import secrets
 import smtplib
+import ssl
 from collections.abc import Iterable, Mapping, Sequence
 from email.message import EmailMessage
 from email.utils import formataddr, formatdate
@@ -178,8 +179,8 @@ def send_due(now_s: int) -> int:
         return 0
     try:
         with speaking("the mail server"):
-            server = smtplib.SMTP(settings.EMAIL_HOST, settings.EMAIL_PORT, timeout=10)
-    except OSError as error:
+            server = _server()
+    except (OSError, smtplib.SMTPException) as error:
         _put_off(rows, now_s, f"The mail server does not answer: {error}")
         return 0
     sent = 0
@@ -195,6 +196,16 @@ def send_due(now_s: int) -> int:
             Outgoing.objects.filter(pk=row.pk).update(sent_s=now_s)
             sent += 1
     return sent
+
+
+def _server() -> smtplib.SMTP:
+    """A connection to the mail server, encrypted and signed in as the settings say."""
+    server = smtplib.SMTP(settings.EMAIL_HOST, settings.EMAIL_PORT, timeout=10)
+    if settings.MAIL_STARTTLS:
+        server.starttls(context=ssl.create_default_context())
+    if settings.EMAIL_HOST_USER:
+        server.login(settings.EMAIL_HOST_USER, settings.EMAIL_HOST_PASSWORD)
+    return server
 
 
 def with_keys(row: Outgoing, now_s: int) -> str:

@@ -17,6 +17,7 @@ from rest_framework import serializers
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
+from rest_framework.throttling import SimpleRateThrottle
 
 from gannet.audit import log as audit
 from gannet.audit.models import Kind
@@ -131,6 +132,19 @@ def session_json(request: Request) -> dict[str, Any]:
     }
 
 
+class SignInThrottle(SimpleRateThrottle):
+    """Passwords are tried from one address only so often, whoever's they are.
+
+    Beside the lock-out, which counts for one name: many names tried once each do not
+    trip it.
+    """
+
+    rate = "60/min"
+
+    def get_cache_key(self, request: Request, view: Any) -> str:
+        return f"sign-in:{self.get_ident(request)}"
+
+
 @method_decorator(csrf_protect, name="dispatch")
 class SessionView(GannetView):
     """The session: who is signed in, signing in, signing out."""
@@ -140,6 +154,9 @@ class SessionView(GannetView):
     is_small = True
     keeps_answer = False
     needs_scope = "none"
+
+    def get_throttles(self) -> list[Any]:
+        return [SignInThrottle()] if self.request.method == "POST" else []
 
     @extend_schema(operation_id="session", responses=SessionSerializer)
     def get(self, request: Request) -> Response:

@@ -170,6 +170,8 @@ REST_FRAMEWORK = {
     "EXCEPTION_HANDLER": "gannet.web.problems.exception_handler",
     "UNAUTHENTICATED_USER": None,
     "DEFAULT_THROTTLE_RATES": {},
+    # Addresses are those of the connection, which the server takes from trusted proxies only.
+    "NUM_PROXIES": 0,
 }
 SPECTACULAR_SETTINGS = {
     "TITLE": "Gannet",
@@ -193,6 +195,8 @@ SPECTACULAR_SETTINGS = {
 # Mail: where to send, and the address people write to.
 EMAIL_HOST = "127.0.0.1"
 EMAIL_PORT = 8025
+MAIL_STARTTLS = False  # production turns it on
+EMAIL_HOST_USER = EMAIL_HOST_PASSWORD = ""
 DESK_ADDRESS = "help@northmere.example"
 DESK_NAME = "Northmere IT help"
 MAIL_DELAY_SECONDS = 10  # what can be undone must not have left yet

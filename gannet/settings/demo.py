@@ -17,7 +17,9 @@ HOOK_HOSTS = ["localhost"]
 
 VAR.mkdir(exist_ok=True)
 _key_file = VAR / "demo-secret"
-if not _key_file.exists():
-    _key_file.write_text(secrets.token_urlsafe(50))
-    _key_file.chmod(0o600)
+if not _key_file.exists() or len(_key_file.read_text()) < 40:  # a crash may have cut it
+    _part = _key_file.with_suffix(".part")
+    _part.touch(0o600)
+    _part.write_text(secrets.token_urlsafe(50))
+    _part.replace(_key_file)
 SECRET_KEY = _key_file.read_text()

@@ -24,6 +24,9 @@ PUBLIC_URL = os.environ.get("GANNET_URL", "")
 EMAIL_HOST = os.environ.get("GANNET_MAIL_HOST", "localhost")
 EMAIL_PORT = int(os.environ.get("GANNET_MAIL_PORT", "25"))
 HOOK_HOSTS = [host for host in os.environ.get("GANNET_HOOK_HOSTS", "").split(",") if host]
+MAIL_STARTTLS = os.environ.get("GANNET_MAIL_STARTTLS", "1") == "1"
+EMAIL_HOST_USER = os.environ.get("GANNET_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("GANNET_MAIL_PASSWORD", "")
 MAIL_TRUSTED_SERVER = os.environ.get("GANNET_MAIL_TRUSTED_SERVER", "")
 DESK_ADDRESS = os.environ.get("GANNET_DESK_ADDRESS", "")
 

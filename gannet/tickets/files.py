@@ -9,15 +9,17 @@ from uuid import UUID
 from django.conf import settings
 from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import UploadedFile
-from django.db.models import QuerySet
+from django.db.models import Count, QuerySet, Sum
 from PIL import Image, UnidentifiedImageError
 
 from gannet.people.mail_keys import without_keys
 from gannet.people.models import Person
 from gannet.tickets.models import Attachment, Ticket
-from gannet.web.errors import Invalid, TooLarge
+from gannet.web.errors import Invalid, TooLarge, TooOften
 
 MAX_FILES = 10
+MOST_UNSENT = 40
+MOST_UNSENT_BYTES = 200 * 1024 * 1024
 UNSENT_FOR = timedelta(days=3)  # a draft left over a weekend still has its files
 _IMAGE_TYPES = {
     "PNG": "image/png",
@@ -77,6 +79,17 @@ def check_upload(upload: UploadedFile) -> CheckedFile:
         if keys:
             content = text.encode("utf-8", "surrogateescape")
     return CheckedFile(without_keys(name)[0], content_type, content, keys)
+
+
+def check_unsent(person: Person) -> None:
+    """Nobody keeps more files than they are about to send."""
+    unsent = Attachment.objects.filter(uploaded_by=person, event_id=None)
+    held = unsent.aggregate(files=Count("id"), size=Sum("size"))
+    if held["files"] >= MOST_UNSENT or (held["size"] or 0) >= MOST_UNSENT_BYTES:
+        raise TooOften(
+            f"{held['files']} files of yours wait to be sent. Send a message with them first, "
+            "or leave them: they are deleted after three days."
+        )
 
 
 def sweep_uploads(now: datetime, most: int = 200) -> int:

@@ -74,6 +74,17 @@ class Locked(Problem):
     title = "Too many tries"
 
 
+class TooOften(Problem):
+    """More than anybody needs: a program that went wrong, or somebody who means harm."""
+
+    status = 429
+    code = "too-often"
+    title = "That was too often"
+
+    def __init__(self, detail: str, *, again_in: int | None = 600, **extra: Any) -> None:
+        super().__init__(detail, again_in=again_in, **extra)
+
+
 class Busy(Problem):
     """Others are writing, or too many ask for something large: it goes in a moment."""
 

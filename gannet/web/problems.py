@@ -3,6 +3,7 @@
 import logging
 from typing import Any
 
+from django.core.cache import cache
 from django.core.exceptions import PermissionDenied, RequestDataTooBig, SuspiciousOperation
 from django.db import OperationalError, transaction
 from django.http import Http404
@@ -17,6 +18,7 @@ from gannet.web.room import look_again
 from gannet_core.errors import ConditionError
 
 log = logging.getLogger(__name__)
+MOST_DENIALS_A_MINUTE = 20
 
 _TITLES = {
     400: ("bad-request", "That could not be read"),
@@ -128,8 +130,17 @@ def _with_denial(response: Response, detail: str) -> Response:
 
 
 def record_denial(person_id: int | None, method: str, path: str, detail: str) -> None:
-    """Every denial is recorded, outside the transaction that was rolled back."""
+    """Every denial is recorded, outside the transaction that was rolled back.
+
+    Who is denied again and again within a minute fills the program's log, not the event log:
+    each event takes the write lock.
+    """
     log.info("denied: person %s, %s %s: %s", person_id, method, path, detail)
+    minute = int(timezone.now().timestamp()) // 60
+    counter = f"denied:{person_id}:{minute}"
+    cache.add(counter, 0, timeout=120)
+    if cache.incr(counter) > MOST_DENIALS_A_MINUTE:
+        return
     try:
         with transaction.atomic():
             audit.append(

@@ -321,3 +321,57 @@ def test_a_report_of_line_breaks_is_taken_and_shown(api: Any) -> None:
     assert made.status_code == 201
     shown = client.get(f"/api/portal/tickets/{made.json()['id']}")
     assert shown.status_code == 200 and process_time() - begun < 5
+
+
+# The whole way in, at full size
+
+
+FULL_REPORT, FULL_MAIL = 49_000, 220_000
+
+
+def harmless(length: int) -> str:
+    return ("the gate at the second ramp does not open. " * (length // 43 + 1))[:length]
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("text", TEXTS)
+def test_the_worst_report_is_taken_and_shown_like_any_other(api: Any, text: str) -> None:
+    """Compared with plain words of the same length: taken in, read by both sides, searched."""
+
+    def way(words: str) -> float:
+        begun = process_time()
+        client = api("Maeve")
+        said = {"title": "Gate", "text": words}
+        made = client.post("/api/portal/report", said, content_type="application/json")
+        assert made.status_code in (201, 422), made.content[:200]
+        if made.status_code == 201:
+            number = made.json()["id"]
+            assert client.get(f"/api/portal/tickets/{number}").status_code == 200
+            assert api("Signe").get(f"/api/tickets/{number}").status_code == 200
+        return process_time() - begun
+
+    way(harmless(FULL_REPORT))
+    allowed = 6 * way(harmless(FULL_REPORT)) + 0.5
+    assert min(way(TEXTS[text](FULL_REPORT)) for _ in range(2)) <= allowed
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("kind", ["plain", "html"])
+@pytest.mark.parametrize("text", TEXTS)
+def test_the_worst_mail_is_acted_on_like_any_other(northmere: None, text: str, kind: str) -> None:
+    """What is done while the write lock is held, after it was read in a process of its own."""
+    from gannet.messages import inbound
+    from gannet_core.instants import seconds_of
+    from tests.conftest import NOW
+
+    def way(words: str, number: int) -> float:
+        head = f"From: maeve.tarrant@northmere.example\nSubject: x\nMessage-ID: <{number}@x>\n"
+        raw = f"{head}Content-Type: text/{kind}\n\n{words}".encode()
+        prepared = inbound._prepared(raw)
+        begun = process_time()
+        kept = inbound.keep_message(raw, prepared, seconds_of(NOW), number)
+        assert kept.outcome == "logged", kept.because
+        return process_time() - begun
+
+    allowed = 6 * min(way(harmless(FULL_MAIL), n) for n in (1, 2)) + 0.3
+    assert min(way(TEXTS[text](FULL_MAIL), n) for n in (3, 4)) <= allowed

@@ -80,3 +80,15 @@ def test_without_a_session_there_is_no_stream(served: int, person: Callable[[str
     cookie = cookie_of(signe)
     type(signe).objects.filter(pk=signe.pk).update(is_active=False)
     assert "401" in Stream(served, cookie).text
+
+
+def test_streams_that_nobody_reads_keep_no_news_from_others(
+    served: int, log: Callable[..., Any], person: Callable[[str], Any]
+) -> None:
+    silent = [Stream(served, cookie_of(person("Joss"))) for _ in range(12)]
+    reader = Stream(served, cookie_of(person("Signe")))
+    for _ in range(30):
+        shown = log("Maeve", "Boarding gates")
+    reader.read_until(f'"ticket": {shown.pk}')
+    for stream in silent:
+        stream.wire.close()

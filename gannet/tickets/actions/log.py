@@ -17,7 +17,7 @@ from gannet.tickets.actions.frame import Acting, Work
 from gannet.tickets.files import attach
 from gannet.tickets.models import Channel, Ticket
 from gannet.tickets.setting import set_custom
-from gannet.web.errors import Invalid
+from gannet.web.errors import Invalid, TooOften
 from gannet_core import rules
 from gannet_core.conditions import fold
 from gannet_core.errors import PriorityError
@@ -110,6 +110,22 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
             routing.mark_turn(ticket.team, chosen.person.pk, work.events[0].id)
         attach(ticket, new.attachments, work.events[0].id, acting)
     return ticket
+
+
+# More than anybody reports: mail and monitoring have brakes of their own.
+_FLOOD_TICKETS, _FLOOD_SECONDS = 40, 600
+
+
+def check_flood(requester: Person, now_s: int) -> None:
+    """Refuse what comes by the portal faster than people report or ask."""
+    lately = Ticket.objects.filter(
+        requester=requester, opened_s__gt=now_s - _FLOOD_SECONDS, channel=Channel.PORTAL
+    )
+    if lately.count() >= _FLOOD_TICKETS:
+        raise TooOften(
+            f"{_FLOOD_TICKETS} things were asked for in {_FLOOD_SECONDS // 60} minutes. "
+            "Write to the desk about one of them, or wait a little."
+        )
 
 
 def understood(new: NewTicket, book: Book) -> PriorityAnswer:

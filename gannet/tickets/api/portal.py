@@ -18,6 +18,7 @@ from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets import actions, policies, queries
 from gannet.tickets.actions import NewTicket, log_ticket
+from gannet.tickets.actions.log import check_flood
 from gannet.tickets.api import portal_shapes, shapes
 from gannet.tickets.api.lists import accepted, find_item, find_service, logged_json
 from gannet.tickets.classify import suggest_services
@@ -233,6 +234,7 @@ class ReportView(GannetView):
         given.is_valid(raise_exception=True)
         data = given.validated_data
         person = person_of(request)
+        check_flood(person, seconds_of(timezone.now()))
         item = find_item(data["ci"])
         if item is not None and item.used_by_id not in (None, person.pk):
             raise Invalid("That is somebody else's device.", fields={"ci": "Choose yours."})

@@ -20,7 +20,7 @@ from gannet.tickets.actions import Acting
 from gannet.tickets.api import record_shapes as around
 from gannet.tickets.api import shapes
 from gannet.tickets.conversation import file_json
-from gannet.tickets.files import check_upload, keep_checked
+from gannet.tickets.files import check_unsent, check_upload, keep_checked
 from gannet.tickets.models import Attachment, Draft, Presence
 from gannet.tickets.record import Reading, find
 from gannet.tickets.why import why
@@ -33,6 +33,7 @@ from gannet_core.lifecycle import Waiting
 
 PRESENT_SECONDS = 30
 _MAX_DRAFT = 60_000
+_MOST_DRAFTS = 100  # of one person; the oldest go
 
 
 def ticket_json(number: int, person: Person) -> dict[str, Any]:
@@ -407,9 +408,12 @@ class DraftView(GannetView):
             raise Invalid("This draft is too long to keep.")
         now = timezone.now()
         if any(body.values()):
-            Draft.objects.update_or_create(
+            drafts = Draft.objects.filter(person=person_of(request))
+            drafts.update_or_create(
                 person=person_of(request), place=place[:80], defaults={"body": body, "kept_at": now}
             )
+            oldest = drafts.order_by("-kept_at").values_list("pk", flat=True)[_MOST_DRAFTS:]
+            drafts.filter(pk__in=list(oldest)).delete()
         else:
             Draft.objects.filter(person=person_of(request), place=place[:80]).delete()
         return Response({"body": body, "kept_s": seconds_of(now)})
@@ -437,6 +441,7 @@ class AttachmentsView(GannetView):
         if upload is None:
             raise Invalid("Choose a file.", fields={"file": "No file came."})
         now = timezone.now()
+        check_unsent(person_of(request))
         file = check_upload(upload)
         keys_were_seen(file.keys, seconds_of(now))
         return Response(file_json(keep_checked(file, person_of(request), now)), status=201)
