@@ -169,8 +169,8 @@ def _write(place: Place, number: int) -> None:
         _, secret = rng.choice(place.people)
         title = f"chaos {number}-{count}"
         count += 1
+        body = {"title": title, "text": "x" * rng.randrange(2_000)}
         while not place.stop.is_set():
-            body = {"title": title, "text": "x" * rng.randrange(2_000)}
             status = _ask(place, "POST", "/api/portal/report", body, secret, f"{number}-{count}")
             place.answers[f"{status}"] += 1
             if status == 201:
