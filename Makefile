@@ -3,28 +3,30 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 export DJANGO_SETTINGS_MODULE ?= gannet.settings.demo
 
-.PHONY: demo test test-fuzz dev lint types screenshots bench build setup api clean
+.PHONY: demo test test-fuzz dev lint types screenshots bench build setup setup-test api clean
 
 demo: setup build
 	@$(PY) -m gannet demo $(if $(KEEP),--keep)
 
-test: setup build chromium lint
-	@DJANGO_SETTINGS_MODULE=gannet.settings.test $(PY) -m pytest
+# Two processes; a file's tests stay together, since each process that drives a browser
+# makes a server of its own.
+test: setup-test build chromium lint
+	@DJANGO_SETTINGS_MODULE=gannet.settings.test $(PY) -m pytest -n 2 --dist loadfile
 
 # 2,000 cases of the API's description, others each time; `make test` tries 300.
-test-fuzz: setup
+test-fuzz: setup-test
 	@DJANGO_SETTINGS_MODULE=gannet.settings.test GANNET_FUZZ_CASES=$(or $(CASES),2000) $(PY) -m pytest tests/app/test_fuzz.py
 
 dev: setup
 	@tools/dev
 
-lint: setup
+lint: setup-test
 	@tools/lint
 
-screenshots: setup build chromium
+screenshots: setup-test build chromium
 	@$(PY) tools/screenshots.py
 
-bench: setup build
+bench: setup-test build
 	@$(PY) -m bench
 
 build: setup
@@ -35,6 +37,9 @@ api: setup
 
 setup:
 	@tools/setup
+
+setup-test:
+	@tools/setup test
 
 .PHONY: chromium
 chromium:

@@ -6,6 +6,7 @@ connection, which an ASGI request would open anew.
 """
 
 import os
+from typing import Any, cast
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "gannet.settings.production")
 
@@ -18,5 +19,5 @@ from gannet.wsgi import application as django_application
 THREADS = 8
 
 application = Edge(
-    LiveStreams(WSGIMiddleware(django_application, workers=THREADS)), streams=(PATH,)
+    LiveStreams(WSGIMiddleware(cast(Any, django_application), workers=THREADS)), streams=(PATH,)
 )

@@ -26,6 +26,7 @@ from django.utils import timezone
 
 from gannet.audit.heads import heads_file
 from gannet.audit.safely import copied, digest_of, folder_to_disk, written
+from gannet.web.database import database_file
 
 FORMAT = "gannet-backup/1"
 DATABASE, FILES, HEADS, MANIFEST = "gannet.sqlite3", "files", "heads.jsonl", "manifest.json"
@@ -146,7 +147,7 @@ def _snapshot(target: Path) -> None:
     All pages in one step: while a step reads, writers go on in the write-ahead log. Several
     steps would begin again whenever somebody writes, and never end while many do.
     """
-    source = Path(settings.DATABASES["default"]["NAME"])
+    source = database_file()
     live, copy = sqlite3.connect(source, timeout=60), sqlite3.connect(target)
     with closing(live), closing(copy):
         live.backup(copy, pages=-1)

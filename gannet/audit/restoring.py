@@ -30,6 +30,7 @@ from gannet.audit.log import verify_rows
 from gannet.audit.models import Event
 from gannet.audit.running import InUse, using_data
 from gannet.audit.safely import copied, digest_of, folder_to_disk
+from gannet.web.database import database_file
 
 _BEGINS = b"SQLite format 3\0"
 _ROOM_TO_SPARE = 16 * 1024 * 1024
@@ -55,7 +56,7 @@ def restore(source: str) -> str:
     Nothing is touched before everything that can fail has been done: the database is
     swapped in one step, and a crash before or after it leaves a whole one.
     """
-    target = Path(settings.DATABASES["default"]["NAME"])
+    target = database_file()
     try:
         with using_data(alone=True), _opened(source) as (folder, manifest):
             _prove(folder, manifest)

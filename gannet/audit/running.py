@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from django.conf import settings
+from gannet.web.database import database_file
 
 
 class InUse(Exception):
@@ -14,7 +14,7 @@ class InUse(Exception):
 
 
 def data_folder() -> Path:
-    return Path(settings.DATABASES["default"]["NAME"]).parent
+    return database_file().parent
 
 
 @contextmanager

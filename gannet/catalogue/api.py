@@ -72,7 +72,7 @@ class OfferedPartShape(Shape):
     once_pence = serializers.IntegerField()
     monthly_pence = serializers.IntegerField()
     filled = serializers.ListField(child=serializers.CharField())
-    fields = FieldStateShape(many=True)  # type: ignore[assignment]
+    fields = FieldStateShape(many=True)
 
 
 class DecidesShape(Shape):
@@ -89,7 +89,7 @@ class LookedShape(Shape):
     # Whether whom it is for may ask for it; only a preview of the rulebook says no.
     is_offered = serializers.BooleanField()
     promise = serializers.CharField()
-    fields = FieldStateShape(many=True)  # type: ignore[assignment]
+    fields = FieldStateShape(many=True)
     parts = OfferedPartShape(many=True)
     once_pence = serializers.IntegerField()
     monthly_pence = serializers.IntegerField()

@@ -232,7 +232,7 @@ def _take(
 
 
 def _item(book: Book, key: str, beneficiary: Person) -> Mapping[str, Any]:
-    item = book.items.get(key)
+    item: Mapping[str, Any] | None = book.items.get(key)
     if item is None or not catalogue.may_ask(item, facts_of(beneficiary)):
         raise Missing("There is no such thing to ask for.")
     return item

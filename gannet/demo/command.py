@@ -12,6 +12,8 @@ from django.core.management import call_command
 from django.db import connection, connections
 from django.utils import timezone
 
+from gannet.web.database import database_file
+
 SEED = 20
 TICKETS = 12_000
 HISTORY_ENDS_BEFORE = timedelta(hours=36)
@@ -40,7 +42,7 @@ def demo(host: str, port: int, *, keep: bool, only_data: bool) -> int:
 
 def needs_data(*, keep: bool) -> bool:
     """Whether there is no complete data, or only old data that is not to be kept."""
-    database = Path(settings.DATABASES["default"]["NAME"])
+    database = database_file()
     stamp = database.with_name("demo-made-at")
     if not database.exists() or not stamp.exists():
         return True
@@ -77,7 +79,7 @@ def make(progress: Progress, tickets: int = TICKETS, seed: int = SEED) -> None:
     """Make the whole demo afresh; it is only marked as made when it is complete."""
     from gannet.rulebook import book
 
-    database = Path(settings.DATABASES["default"]["NAME"])
+    database = database_file()
     stamp = database.with_name("demo-made-at")
     stamp.unlink(missing_ok=True)
     connections.close_all()

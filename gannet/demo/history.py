@@ -206,7 +206,7 @@ class History:
         if not fault.item or self.rng.random() < 0.2:
             return None
         near = self.items.get((fault.service, requester.place))
-        return self.rng.choice(near or self.items.get((fault.service, "Saltgate")) or [None])  # type: ignore[list-item]
+        return self.rng.choice(near or self.items.get((fault.service, "Saltgate")) or [None])
 
     def pick(self, team: Team, at_s: int) -> tuple[Person | None, list[dict[str, Any]], str]:
         """The person who gets it by the team's mode, by the core."""

@@ -60,7 +60,9 @@ def make_requests(now: datetime) -> None:
             acting = Acting(person=asked.asked_of, now=at)
             approvals.decide(acting, asked.pk, approves=approves, reason=reason)
 
-    hours = lambda count: timedelta(hours=count)  # noqa: E731
+    def hours(count: int) -> timedelta:
+        return timedelta(hours=count)
+
     now_s = seconds_of(now)
     Deputy.objects.create(
         person=who("Tomas Wray"),

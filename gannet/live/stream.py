@@ -10,7 +10,7 @@ import contextlib
 import json
 import logging
 import time
-from collections.abc import Awaitable, Callable, Iterable
+from collections.abc import Awaitable, Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from http.cookies import SimpleCookie
 from importlib import import_module
@@ -41,8 +41,8 @@ _MOST_OF_ONE = 30
 _MOST_BEHIND = 500
 _MAX_STREAMS = 1000
 Scope = dict[str, Any]
-Receive = Callable[[], Awaitable[dict[str, Any]]]
-Send = Callable[[dict[str, Any]], Awaitable[None]]
+Receive = Callable[[], Awaitable[Mapping[str, Any]]]
+Send = Callable[[Mapping[str, Any]], Awaitable[None]]
 
 
 @dataclass(frozen=True)

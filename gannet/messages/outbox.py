@@ -220,7 +220,7 @@ def with_keys(row: Outgoing, now_s: int) -> str:
 
 def send_again(key: MailKey, now_s: int) -> Outgoing | None:
     """Send a message once more with a key of its own, when the one it had was seen by others."""
-    sent = Outgoing.objects.filter(pk=key.message).first()
+    sent = Outgoing.objects.filter(pk=key.message or 0).first()
     if sent is None or not opens_something(key.opens, key.what):
         return None
     first = sent.again_of or sent.pk

@@ -353,7 +353,7 @@ def fold_quotes(text: str) -> Read:
 
 def files(message: Message, most: int = 20) -> list[File]:
     """The files of a message: attachments and pictures in its text."""
-    found = []
+    found: list[File] = []
     for part in parts(message):
         if len(found) >= most:
             break

@@ -6,6 +6,7 @@ from axes.exceptions import AxesBackendPermissionDenied
 from axes.handlers.proxy import AxesProxyHandler
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth.models import AnonymousUser
 from django.db import transaction
 from django.middleware.csrf import get_token
 from django.urls import path
@@ -180,7 +181,7 @@ class SessionView(GannetView):
         if isinstance(request.user, Person):
             _record(Kind.SIGNED_OUT, request.user.pk)
         logout(request._request)
-        request.user = None
+        request.user = AnonymousUser()
         return Response(session_json(request))
 
 

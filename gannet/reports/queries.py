@@ -4,7 +4,7 @@
 reads it, so the two cannot disagree.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -124,12 +124,12 @@ def promises_kept(person: Person, span: str, now: datetime) -> dict[str, Any]:
             )
             .order_by("name", "priority")
         )
-        tables[clock] = _table(list(grouped))
+        tables[clock] = _table([dict(row) for row in grouped])
     start, end = span_of(span, now)
     return {"span": span, "from_s": start, "to_s": end, "tables": tables}
 
 
-def _table(cells: list[dict[str, Any]]) -> dict[str, Any]:
+def _table(cells: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
     """Rows by team, columns by priority; totals from the records, not from shares."""
     teams: dict[str, dict[str, Any]] = {}
     for cell in cells:
@@ -167,13 +167,14 @@ def age_of_open(person: Person, now: datetime) -> list[dict[str, Any]]:
     bands = {
         f"band{index}": Count("id", filter=_age_q(age, now_s)) for index, age in enumerate(AGES)
     }
-    rows = (
+    found = (
         policies.visible_to(person)
         .filter(is_open=1)
         .values(key=F("team__key"), name=F("team__name"))
         .annotate(**bands)
         .order_by("name")
     )
+    rows: list[dict[str, Any]] = [dict(row) for row in found]
     return [
         {
             "team": row["key"],

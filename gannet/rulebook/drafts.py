@@ -49,7 +49,7 @@ def begin(person: Person, now: datetime, *, base: int | None = None) -> Draft:
         if found is not None:
             return found
         number = book.number_in_force() if base is None else base
-        edition = Edition.objects.filter(number=number).first()
+        edition = Edition.objects.filter(number=number or 0).first()
         if edition is None:
             raise Missing("There is no such edition.")
         document = {**rulebook.empty(), **edition.document}
@@ -99,7 +99,7 @@ def undo(person: Person, now: datetime) -> DraftEdit:
             last.section, last.key, last.before, last.after, last.position, last.from_position
         )
         if done.section == _WHOLE:
-            document = last.before
+            document = dict(last.before or {})
         else:
             document = rulebook.apply(draft.document, done.reversed())
         _keep(draft, document, now)

@@ -15,7 +15,7 @@ from gannet.rulebook.book import Book
 from gannet.rulebook.models import Rehearsal
 from gannet.tickets import intake, promises
 from gannet.tickets.actions.log import NewTicket, draft_ticket
-from gannet.tickets.models import Ticket
+from gannet.tickets.models import Channel, Ticket
 from gannet.web.errors import Invalid
 from gannet_core import agreements, clocks, escalation
 from gannet_core.clocks import ClockEvent, EventKind
@@ -167,7 +167,7 @@ def _new(given: Mapping[str, Any]) -> NewTicket:
         requester=requester,
         title=str(given.get("title") or "An example"),
         text=str(given.get("text") or ""),
-        channel=given.get("channel") or "portal",
+        channel=Channel(given.get("channel") or Channel.PORTAL),
         service=service,
         ci=ci,
         place=str(given.get("place") or ""),

@@ -16,12 +16,13 @@ from gannet.audit.models import Event, Kind
 from gannet.estate.models import Service
 from gannet.people.models import Team
 from gannet.rulebook.book import Book
-from gannet.tickets import intake, promises, routing
+from gannet.tickets import intake, promises
 from gannet.tickets.actions.log import Asked, NewTicket, draft_ticket
 from gannet.tickets.history import happenings
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid
 from gannet_core import agreements, clocks, lifecycle
+from gannet_core import routing as core_routing
 from gannet_core.clocks import ClockState
 from gannet_core.errors import GannetError
 
@@ -169,7 +170,7 @@ def _chunk(
         .order_by("id")
         .values("ticket_id", "id", "at_s", "kind", "actor_id", "by_desk", "is_automatic", "facts")
     ):
-        rows.setdefault(row["ticket_id"], []).append(row)
+        rows.setdefault(row["ticket_id"], []).append(dict(row))
     logged = dict(
         Event.objects.filter(ticket_id__in=numbers, kind=Kind.LOGGED).values_list(
             "ticket_id", "values"
@@ -247,7 +248,7 @@ def _team(book: Book, ticket: Ticket, run: Any, world: _World) -> Team:
     if ticket.service and ticket.service.team_id:
         return next(t for t in world.teams.values() if t.pk == ticket.service.team_id)
     category = book.categories.get(ticket.category, {})
-    choice = routing.routing.choose_team(by_category=category.get("team"), triage=world.triage.name)
+    choice = core_routing.choose_team(by_category=category.get("team"), triage=world.triage.name)
     return world.teams.get(choice.team) or world.triage
 
 

@@ -547,7 +547,7 @@ class _Loader(yaml.SafeLoader):
 
     def compose_node(self, parent: Any, index: Any) -> Any:
         if self.check_event(yaml.AliasEvent):
-            event = self.peek_event()
+            event = self.peek_event()  # type: ignore[no-untyped-call]
             raise yaml.composer.ComposerError(
                 None, None, "a rulebook repeats nothing by reference", event.start_mark
             )
@@ -570,7 +570,7 @@ def _plain_yaml(text: str) -> Any:
 
 def _place(document: Any, path: list[Any]) -> str:
     """A path with the keys of entries beside their numbers: agreements[2] offices › targets."""
-    words = []
+    words: list[str] = []
     value = document
     for part in path:
         value = value[part]

@@ -158,7 +158,7 @@ EXPORTS_ROOT = VAR / "exports"
 FILE_UPLOAD_PERMISSIONS = 0o600
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024
 
-REST_FRAMEWORK = {
+REST_FRAMEWORK: dict[str, object] = {
     "DEFAULT_AUTHENTICATION_CLASSES": [
         "gannet.people.tokens.TokenAuthentication",
         "gannet.web.auth.SignedIn",

@@ -181,8 +181,9 @@ def helping(ticket: Ticket, reader: Person, now_s: int) -> dict[str, Any]:
     whole = ticket.parent_id or ticket.pk
     near = search.ranked(ticket.title, 80, any_word=True)
     scores = {number: score for number, score in near if number != ticket.pk}
-    rows = list(
-        visible.filter(pk__in=scores, is_spam=0)
+    rows: list[dict[str, Any]] = [
+        dict(row)
+        for row in visible.filter(pk__in=scores, is_spam=0)
         .exclude(duplicate_of=ticket)
         .exclude(Q(pk=whole) | Q(parent=whole))
         .values(
@@ -197,7 +198,7 @@ def helping(ticket: Ticket, reader: Person, now_s: int) -> dict[str, Any]:
             "ci_id",
             "requester_id",
         )
-    )
+    ]
     best = max(scores.values(), default=0.0)
 
     def closeness(row: dict[str, Any]) -> float:

@@ -15,10 +15,10 @@ def update_rows(rows: Sequence[models.Model], fields: Sequence[str]) -> None:
     if not rows:
         return
     meta = rows[0]._meta
-    columns = [meta.get_field(name) for name in fields]
+    columns: list[Any] = [meta.get_field(name) for name in fields]
     quote = connection.ops.quote_name
     sets = ", ".join(f"{quote(column.column)} = %s" for column in columns)
-    statement = f"UPDATE {quote(meta.db_table)} SET {sets} WHERE {quote(meta.pk.column)} = %s"  # noqa: S608
+    statement = f"UPDATE {quote(meta.db_table)} SET {sets} WHERE {quote(str(meta.pk.column))} = %s"  # noqa: S608
     values = [[*_prepared(row, columns), row.pk] for row in rows]
     with connection.cursor() as cursor:
         cursor.executemany(statement, values)

@@ -69,16 +69,20 @@ def directory_of(ticket: Ticket, known: Relations | None = None) -> Directory:
     return Directory(find, managers.get, around.here.__contains__, around.keepers)
 
 
-def route_in_ids(route: dict, known: Mapping[str, int] | None = None) -> dict:  # type: ignore[type-arg]
+def route_in_ids(
+    route: Mapping[str, Any], known: Mapping[str, int] | None = None
+) -> dict[str, Any]:
     """A route with its people as their numbers, as the directory speaks of them."""
-    emails = {route.get("owner"), *(stage.get("fallback") for stage in route["stages"])}
+    named = [route.get("owner"), *(stage.get("fallback") for stage in route["stages"])]
     if known is None:
-        known = dict(Person.objects.filter(email__in=emails - {None}).values_list("email", "id"))
+        emails = {str(email) for email in named if email}
+        known = dict(Person.objects.filter(email__in=emails).values_list("email", "id"))
     return {
         **route,
-        "owner": known.get(route.get("owner")),
+        "owner": known.get(str(route.get("owner"))),
         "stages": [
-            {**stage, "fallback": known.get(stage.get("fallback"))} for stage in route["stages"]
+            {**stage, "fallback": known.get(str(stage.get("fallback")))}
+            for stage in route["stages"]
         ],
     }
 

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import PurePath
+from typing import Any
 from uuid import UUID
 
 from django.conf import settings
@@ -41,12 +42,12 @@ class CheckedFile:
     keys: list[str]
 
 
-def keep_upload(upload: UploadedFile, person: Person, now: object) -> Attachment:
+def keep_upload(upload: UploadedFile[Any], person: Person, now: datetime) -> Attachment:
     """Keep an uploaded file that is not part of a message yet."""
     return keep_checked(check_upload(upload), person, now)
 
 
-def keep_checked(file: CheckedFile, person: Person, now: object) -> Attachment:
+def keep_checked(file: CheckedFile, person: Person, now: datetime) -> Attachment:
     return Attachment.objects.create(
         uploaded_by=person,
         uploaded_at=now,
@@ -57,7 +58,7 @@ def keep_checked(file: CheckedFile, person: Person, now: object) -> Attachment:
     )
 
 
-def check_upload(upload: UploadedFile) -> CheckedFile:
+def check_upload(upload: UploadedFile[Any]) -> CheckedFile:
     """Look at a file: its size, what it is, and that it holds no key of a mail."""
     limit = settings.MAX_UPLOAD_BYTES
     size = upload.size or 0
@@ -100,7 +101,7 @@ def sweep_uploads(now: datetime, most: int = 200) -> int:
     for row in rows:
         # Somebody may be sending it at this moment.
         if left.filter(pk=row.pk).delete()[0]:
-            row.file.storage.delete(row.file.name)
+            row.file.storage.delete(str(row.file.name))
             swept += 1
     return swept
 
@@ -123,7 +124,7 @@ def attach(
     return found
 
 
-def _content_type(upload: UploadedFile, name: str) -> str | None:
+def _content_type(upload: UploadedFile[Any], name: str) -> str | None:
     """The type that the content shows; the name and the browser are not believed."""
     head = upload.read(4096)
     upload.seek(0)
@@ -138,7 +139,7 @@ def _content_type(upload: UploadedFile, name: str) -> str | None:
     return None
 
 
-def _image_type(upload: UploadedFile) -> str | None:
+def _image_type(upload: UploadedFile[Any]) -> str | None:
     try:
         with Image.open(upload) as image:
             if image.width * image.height > _MAX_PIXELS:

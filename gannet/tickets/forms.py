@@ -23,8 +23,9 @@ PLAIN: Mapping[str, Mapping[str, Any]] = {
 def form_of(book: Book, kind: str, category: str, template: str = "") -> Mapping[str, Any] | None:
     """The form of a template, else of the kind and category, else the kind's default."""
     named = book.templates.get(template, {}).get("form")
-    if named in book.forms:
-        return book.forms[named]
+    known: Mapping[str, Any] | None = book.forms.get(named) if named else None
+    if known is not None:
+        return known
     fits = [form for form in book.forms.values() if form.get("kind", "incident") == kind]
     exact = [form for form in fits if category and category in (form.get("categories") or ())]
     default = [form for form in fits if not form.get("categories")]

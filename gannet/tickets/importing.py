@@ -245,7 +245,8 @@ def _save_person(row: Row, acting: Acting) -> dict[str, Any]:
     before["manager_id"] = person.manager_id
     for name in _PERSON:
         if name in row:
-            setattr(person, name, row[name][: Person._meta.get_field(name).max_length])
+            most = Person._meta.get_field(name).max_length  # type: ignore[union-attr]
+            setattr(person, name, row[name][:most])
     if row.get("manager"):
         person.manager = Person.objects.get(email=row["manager"].casefold())
     person.save()

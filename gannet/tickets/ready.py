@@ -26,7 +26,8 @@ def usable(model: Any, person: Person) -> QuerySet[Any]:
     """The phrases or routines that somebody may use: theirs, their teams', everybody's."""
     everybody = Q(owner=None, team=None)
     rows = model.objects.filter(Q(owner=person) | Q(team__in=policies.team_ids(person)) | everybody)
-    return rows.select_related("owner", "team")
+    found: QuerySet[Any] = rows.select_related("owner", "team")
+    return found
 
 
 def may_change(person: Person, row: Any) -> bool:

@@ -72,9 +72,9 @@ def rebuild() -> int:
         for number, text in rows.values_list("ticket_id", "text").iterator(chunk_size=5000):
             talk.setdefault(number, []).append(text)
         count = 0
-        batch = []
+        batch: list[tuple[int, str, str]] = []
         for number, title in Ticket.objects.values_list("pk", "title").iterator(chunk_size=5000):
-            batch.append([number, _cut(title), _cut("\n".join(talk.pop(number, ())))])
+            batch.append((number, _cut(title), _cut("\n".join(talk.pop(number, ())))))
             count += 1
         cursor.executemany(
             "INSERT OR REPLACE INTO ticket_words(rowid, title, talk) VALUES (%s, %s, %s)", batch

@@ -77,7 +77,7 @@ def _people(team: Team, now_s: int) -> list[dict[str, Any]]:
         work.setdefault(holder, []).append(routing.OpenWork(f"P{priority}", move_label))
         late[holder] = late.get(holder, 0) + (late_from is not None and late_from < now_s)
     weights = {**routing.DEFAULT_WEIGHTS, **(book.routing.get("weights") or {})}
-    found = []
+    found: list[dict[str, Any]] = []
     for member in members:
         person = member.person
         key = person.working_calendar

@@ -189,7 +189,7 @@ def _why_next(reading: Reading) -> dict[str, Any]:
     rows = [row_of(event) for event in reading.events]
     for clock, ledger in reading.ledgers:
         clock.ledger = ledger  # type: ignore[attr-defined]
-    steps = []
+    steps: list[dict[str, Any]] = []
     for ladder in ladders_of(reading.ticket, reading.clocks, rows, reading.now_s):
         for moment in ladder.moments:
             is_done = moment.step["key"] in ladder.done

@@ -75,7 +75,7 @@ def _key_of(request: Request) -> str:
 
 
 def _known(request: Request, key: str) -> Response | None:
-    known = IdempotentAnswer.objects.filter(person=request.user, key=key).first()
+    known = IdempotentAnswer.objects.filter(person=request.user.pk, key=key).first()
     if known is None:
         return None
     if known.fingerprint != _fingerprint(request):

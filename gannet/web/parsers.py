@@ -32,7 +32,7 @@ class FormReader(MultiPartParser):
 
     def parse(
         self, stream: IO[Any], media_type: str | None = None, parser_context: Any = None
-    ) -> DataAndFiles:
+    ) -> "DataAndFiles[Any, Any]":
         found = super().parse(stream, media_type, parser_context)
         data = QueryDict(mutable=True)
         for name, values in found.data.lists():

@@ -96,8 +96,9 @@ def _api_error(error: exceptions.APIException) -> Response:
     response = _response(problem_body(status, code, title, detail))
     if status == 401:
         response["WWW-Authenticate"] = "Session"
-    if isinstance(error, exceptions.Throttled) and error.wait:
-        response["Retry-After"] = str(int(error.wait) + 1)
+    wait = getattr(error, "wait", None) if isinstance(error, exceptions.Throttled) else None
+    if wait:
+        response["Retry-After"] = str(int(wait) + 1)
     return _with_denial(response, detail) if status == 403 else response
 
 

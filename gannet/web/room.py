@@ -3,9 +3,10 @@
 import shutil
 import time
 from dataclasses import dataclass
-from pathlib import Path
 
 from django.conf import settings
+
+from gannet.web.database import database_file
 
 _LOOK_EVERY_SECONDS = 5.0
 _looked_at = float("-inf")
@@ -44,7 +45,7 @@ def room() -> Room:
     global _looked_at, _free, _total
     now = time.monotonic()
     if now - _looked_at > _LOOK_EVERY_SECONDS:
-        folder = Path(settings.DATABASES["default"]["NAME"]).parent
+        folder = database_file().parent
         found = shutil.disk_usage(folder if folder.exists() else "/")
         _free, _total, _looked_at = found.free, found.total, now
     return Room(_free, _total)

@@ -1,6 +1,6 @@
 """OpenAPI: every operation documents its problems, so that clients can rely on them."""
 
-from typing import Any
+from typing import Any, Literal
 
 from django.conf import settings
 from drf_spectacular.extensions import OpenApiAuthenticationExtension
@@ -34,8 +34,8 @@ _WRITING = ("409", "413", "415")
 class GannetSchema(AutoSchema):
     """Says of each operation what it answers when it cannot, and which fields it knows."""
 
-    def _get_response_bodies(self, direction: str = "response") -> Any:
-        found = super()._get_response_bodies(direction)  # type: ignore[no-untyped-call]
+    def _get_response_bodies(self, direction: Literal["request", "response"] = "response") -> Any:
+        found = super()._get_response_bodies(direction)
         statuses = _ALWAYS + (_WRITING if self.method in WRITES else ("409",))
         for status in statuses:
             if status not in found:

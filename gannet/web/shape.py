@@ -1,11 +1,15 @@
 """The base of every shape of the API."""
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from rest_framework import serializers
 
+# A field of a shape may be called what a serializer has too ("label", "errors"), which a
+# checker of types cannot know to be harmless.
+_Base: Any = Any if TYPE_CHECKING else serializers.Serializer
 
-class Shape(serializers.Serializer[Any]):
+
+class Shape(_Base):  # type: ignore[misc]
     """A serializer that refuses what it does not know, naming it."""
 
     def to_internal_value(self, data: Any) -> Any:

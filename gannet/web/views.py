@@ -52,7 +52,7 @@ def index(request: HttpRequest) -> HttpResponse:
     return render(request, "index.html", built)
 
 
-class SchemaView(SpectacularAPIView):  # type: ignore[no-untyped-call]
+class SchemaView(SpectacularAPIView):
     """The description of this API; drawn up once, for whoever is signed in."""
 
     permission_classes = [IsAuthenticated]

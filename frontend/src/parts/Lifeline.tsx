@@ -5,7 +5,8 @@ import { WhyCard } from "./WhyCard";
 
 const LABELS = 156;
 const RIGHT = 190;
-const ROW = 22;
+// Each line carries a button with its time in words: rows closer than 24 px would be missed by a finger.
+const ROW = 24;
 
 interface Scale {
   x: (at: number) => number;

@@ -33,7 +33,7 @@ def document_of(which: str) -> tuple[dict[str, Any], int]:
     number = book.number_in_force() if which == "force" else None
     if number is None:
         number = whole_number(which)
-    edition = Edition.objects.filter(number=number).first()
+    edition = Edition.objects.filter(number=number or 0).first()
     if edition is None:
         raise Missing("There is no such edition.")
     return {**rulebook.empty(), **edition.document}, edition.number

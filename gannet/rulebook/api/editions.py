@@ -155,7 +155,7 @@ class ReviewView(GannetView):
         if draft is None:
             raise Missing("There is no draft.")
         # What is in force may have changed since the draft was begun: that is what counts.
-        base = Edition.objects.get(number=book.number_in_force())
+        base = Edition.objects.get(number=book.number_in_force() or 0)
         rehearsed = run_all(book.of_document(draft.document))
         return Response(
             {

@@ -16,7 +16,7 @@ from gannet.web.errors import Invalid
 from gannet_core.lifecycle import Act
 
 # Facts that can be changed in place, with the model behind those that are references.
-_REFERENCES = {"service": Service, "ci": ConfigItem, "requester": Person}
+_REFERENCES: Mapping[str, Any] = {"service": Service, "ci": ConfigItem, "requester": Person}
 _PLAIN = {"title": 200, "category": 80, "place": 80}
 _LEVELS = ("impact", "urgency")
 # A change of these makes the promise be read again.

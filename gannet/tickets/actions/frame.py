@@ -178,8 +178,8 @@ class Work:
         if person is None or (person.pk == self.acting.person_id and event != "logged"):
             return
         said = (person.pk, event, message)
-        told = [mail for mail in self._mails if mail.person is not None]
-        if any((mail.person.pk, mail.event, mail.message) == said for mail in told):
+        told = {(mail.person.pk, mail.event, mail.message) for mail in self._mails if mail.person}
+        if said in told:
             return
         self._mails.append(_Mail(person, event, len(self.entries) - 1, text, message))
 

@@ -34,8 +34,8 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
     """
     if not reason.strip():
         raise Invalid("Say why it is removed.", fields={"reason": "This is empty."})
-    words = Event.objects.filter(pk=event_id, ticket_id=ticket_id).values_list("text", flat=True)
-    start = next(iter(words), "").partition(FOLD)[0].strip()[:60]
+    texts = Event.objects.filter(pk=event_id, ticket_id=ticket_id).values_list("text", flat=True)
+    start = next(iter(texts), "").partition(FOLD)[0].strip()[:60]
     folded = _one_line(start)
     kept = _kept_mail(ticket_id, lambda mail: folded in _one_line(mail.whole)) if start else []
     with transaction.atomic():
@@ -82,7 +82,7 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
         file.name, file.size, file.content_type = GONE, 0, "text/plain"
         file.file = ""
         file.save()
-        transaction.on_commit(lambda: stored.storage.delete(stored.name))
+        transaction.on_commit(lambda: stored.storage.delete(str(stored.name)))
     return work.ticket
 
 

@@ -78,7 +78,7 @@ def _one_move(last: Event) -> list[Event]:
         return [last]
     moved = Event.objects.filter(
         id=last.id - 1,
-        ticket_id=last.ticket_id,
+        ticket_id=last.ticket_id or 0,
         kind=Kind.HANDED_OVER,
         actor_id=last.actor_id,
         at_s=last.at_s,
@@ -128,7 +128,7 @@ def _wait_again(work: Work, event: Event) -> None:
 
 def _set_back(work: Work, name: str, before: Any) -> None:
     ticket = work.ticket
-    models = {"service": Service, "ci": ConfigItem, "requester": Person}
+    models: dict[str, Any] = {"service": Service, "ci": ConfigItem, "requester": Person}
     if name == "priority":
         ticket.priority = int(before[1:])
     elif name in models:

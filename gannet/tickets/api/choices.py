@@ -11,6 +11,7 @@ from gannet.people.models import Person
 from gannet.rulebook.book import Book, current
 from gannet.tickets import policies
 from gannet.tickets.api import shapes
+from gannet.tickets.api.list_shapes import NamedShape
 from gannet.web.base import GannetView, person_of
 from gannet.web.given import whole_number
 from gannet.web.permissions import DeskReads
@@ -102,7 +103,7 @@ class ItemsView(GannetView):
     @extend_schema(
         operation_id="items",
         parameters=[OpenApiParameter("q", str), OpenApiParameter("service", int)],
-        responses=shapes.NamedShape(many=True),
+        responses=NamedShape(many=True),
     )
     def get(self, request: Request) -> Response:
         found = ConfigItem.objects.all()

@@ -128,7 +128,7 @@ class ImportsView(GannetView):
             raise Invalid("Choose a file.", fields={"file": "No file came."})
         if (upload.size or 0) > importing.MOST_BYTES:
             raise Invalid("This file is too large: at most 5 MB.", fields={"file": "Too large."})
-        kind = str(request.data.get("kind", ""))
+        kind = str(request.POST.get("kind", ""))
         rows = importing.read_rows(upload.read(), kind)
         checked = [asdict(row) for row in importing.dry_run(kind, rows)]
         now = timezone.now()

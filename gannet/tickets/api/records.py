@@ -28,6 +28,7 @@ from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Invalid, Missing, Stale
 from gannet.web.parsers import FormReader
 from gannet.web.permissions import DeskReads
+from gannet.web.shape import Shape
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Waiting
 
@@ -80,7 +81,7 @@ def with_current(act: Callable[[], Any], number: int, person: Person) -> None:
 class ActKind:
     """An act over the API: what it takes, and which action does it."""
 
-    shape: type[shapes.Shape]
+    shape: type[Shape]
     does: Callable[[int, Acting, Mapping[str, Any]], Any]
     about: str
 
@@ -477,10 +478,10 @@ class AttachmentView(GannetView):
 def _may_read(person: Person, file: Attachment) -> bool:
     if file.event_id is None or file.ticket is None:
         return file.uploaded_by_id == person.pk
-    if not policies.visible_to(person).filter(pk=file.ticket_id).exists():
+    if not policies.visible_to(person).filter(pk=file.ticket_id or 0).exists():
         return False
     if policies.reads_desk(person):
         return True
     from gannet.audit.models import Audience, Event
 
-    return Event.objects.filter(pk=file.event_id, audience=Audience.EVERYBODY).exists()
+    return Event.objects.filter(pk=file.event_id or 0, audience=Audience.EVERYBODY).exists()
