@@ -11,18 +11,18 @@ from typing import Any
 
 from django.db import transaction
 
-from gannet.audit.models import Audience, Kind
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import policies
 from gannet.tickets.actions.closing import check_words, set_resolved
 from gannet.tickets.actions.facts import set_facts
+from gannet.tickets.actions.follow import set_followed
 from gannet.tickets.actions.frame import Acting, Work, finish_all, load_many, working
 from gannet.tickets.actions.holding import check_receiver, give, set_taken
-from gannet.tickets.actions.talk import check_body, end_wait
+from gannet.tickets.actions.talk import check_body, set_noted, set_replied
 from gannet.tickets.actions.undo import take_back
-from gannet.tickets.actions.waiting import Wait, set_waiting
-from gannet.tickets.models import Follower, Mark, MoveCode, StateCode, Ticket
+from gannet.tickets.actions.waiting import Wait, set_resumed, set_waiting
+from gannet.tickets.models import MoveCode, StateCode, Ticket
 from gannet.tickets.routing import mode_of
 from gannet.web.errors import Invalid, Problem
 from gannet_core.conditions import fold
@@ -112,37 +112,9 @@ def _wait_of(params: Params) -> Wait:
     )
 
 
-def _resume(work: Work, params: Params) -> None:
-    work.record(Kind.RESUMED, text=(params.get("why") or "").strip(), audience=Audience.EVERYBODY)
-    end_wait(work)
-
-
-def _note(work: Work, params: Params) -> None:
-    work.record(Kind.NOTED, text=check_body(params.get("text") or ""), audience=Audience.DESK)
-
-
-def _reply(work: Work, params: Params) -> None:
-    body = check_body(params.get("text") or "")
-    work.record(Kind.REPLIED, text=body, audience=Audience.EVERYBODY)
-    work.tell(work.ticket.requester, "replied", body)
-
-
 def _follow(work: Work, params: Params) -> None:
-    person, ticket = work.acting.person, work.ticket
-    if person is None or ticket.followers.filter(person=person).exists():
-        return
-    work.record(Kind.FOLLOWED, facts={"person": str(person.pk)})
-    work.afterwards(lambda: Follower.objects.get_or_create(ticket=ticket, person=person))
-
-
-def _mark(work: Work, params: Params) -> None:
-    person, ticket, now_s = work.acting.person, work.ticket, work.acting.now_s
-    if person is not None:
-        work.afterwards(
-            lambda: Mark.objects.get_or_create(
-                ticket=ticket, person=person, defaults={"made_s": now_s}
-            )
-        )
+    if work.acting.person is not None:
+        set_followed(work, work.acting.person)
 
 
 KINDS: Mapping[str, Kindly] = {
@@ -155,7 +127,12 @@ KINDS: Mapping[str, Kindly] = {
         lambda work, params: set_waiting(work, _wait_of(params)),
         "Wait",
     ),
-    "resume": Kindly(Act.RESUMED, _nothing, _resume, "Take up again"),
+    "resume": Kindly(
+        Act.RESUMED,
+        _nothing,
+        lambda work, params: set_resumed(work, params.get("why") or ""),
+        "Take up again",
+    ),
     "resolve": Kindly(
         Act.RESOLVED,
         lambda params, acting: check_words(params.get("what") or ""),
@@ -163,10 +140,16 @@ KINDS: Mapping[str, Kindly] = {
         "Resolve",
     ),
     "note": Kindly(
-        Act.NOTED, lambda params, acting: _said(params), _note, "Leave a note for the desk"
+        Act.NOTED,
+        lambda params, acting: _said(params),
+        lambda work, params: set_noted(work, params["text"]),
+        "Leave a note for the desk",
     ),
     "reply": Kindly(
-        Act.REPLIED, lambda params, acting: _said(params), _reply, "Reply to the requesters"
+        Act.REPLIED,
+        lambda params, acting: _said(params),
+        lambda work, params: set_replied(work, params["text"]),
+        "Reply to the requesters",
     ),
     "follow": Kindly(None, _nothing, _follow, "Follow"),
 }
@@ -228,26 +211,58 @@ def do(
     refused: list[dict[str, Any]] = []
     seen = 0
     for chunk in _chunks(numbers):
-        with transaction.atomic():
-            good = []
-            for work, before, why in _tried(person, acting, chunk, kind, params, lock=True):
-                if why:
-                    refused.append({"id": work.ticket.pk, "title": before["title"], "why": why})
-                elif kind.one_by_one(params):
-                    work.finish()
-                    done.append(work.ticket.pk)
-                else:
-                    good.append(work)
-            for work in good:
-                if not work.entries:  # something a person keeps for themselves
-                    for act in work._afterwards:
-                        act()
-            finish_all(good)
-            done += [work.ticket.pk for work in good if work.entries]
+        try:
+            with transaction.atomic():
+                did, why_not = _do_together(person, acting, chunk, kind, params)
+        except (Problem, GannetError):
+            # What follows from the act of one of them is refused: the others go ahead.
+            did, why_not = _do_one_by_one(person, acting, chunk, kind, params)
+        done += did
+        refused += why_not
         seen += len(chunk)
         if not report(seen, len(numbers)):
             break
     return {"done": done, "refused": refused}
+
+
+Refusals = list[dict[str, Any]]
+
+
+def _do_together(
+    person: Person, acting: Acting, numbers: Sequence[int], kind: Kindly, params: Params
+) -> tuple[list[int], Refusals]:
+    """The act on a few tickets, written with few statements."""
+    refused: Refusals = []
+    finished: list[int] = []
+    good: list[Work] = []
+    for work, before, why in _tried(person, acting, numbers, kind, params, lock=True):
+        if why:
+            refused.append({"id": work.ticket.pk, "title": before["title"], "why": why})
+        elif kind.one_by_one(params):
+            work.finish()
+            finished.append(work.ticket.pk)
+        else:
+            good.append(work)
+    finish_all(good)
+    return [*finished, *(work.ticket.pk for work in good if work.entries)], refused
+
+
+def _do_one_by_one(
+    person: Person, acting: Acting, numbers: Sequence[int], kind: Kindly, params: Params
+) -> tuple[list[int], Refusals]:
+    """The same, each ticket in a transaction of its own."""
+    done: list[int] = []
+    refused: Refusals = []
+    for number in numbers:
+        try:
+            with transaction.atomic():
+                did, why_not = _do_together(person, acting, [number], kind, params)
+        except (Problem, GannetError) as error:
+            title = Ticket.objects.filter(pk=number).values_list("title", flat=True).first()
+            did, why_not = [], [{"id": number, "title": title or "", "why": str(error)}]
+        done += did
+        refused += why_not
+    return done, refused
 
 
 def undo(
@@ -296,7 +311,8 @@ def refusal(work: Work, kind: Kindly, params: Params) -> str:
         if not decision:
             return decision.reason
     try:
-        kind.does(work, params)
+        with transaction.atomic():  # a refusal half way leaves nothing of what it had begun
+            kind.does(work, params)
     except (Problem, GannetError) as error:
         return str(error)
     return ""

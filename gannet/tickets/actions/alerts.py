@@ -2,11 +2,13 @@
 
 from dataclasses import dataclass
 
-from gannet.audit.models import Audience, Kind
+from django.db import transaction
+
+from gannet.audit.models import Kind
 from gannet.estate.models import ConfigItem
+from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import Acting, working
 from gannet.tickets.actions.log import NewTicket, log_ticket
-from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.models import Alert, Channel, Ticket
 from gannet.web.errors import Invalid
 
@@ -28,6 +30,7 @@ class Signal:
     urgency: int | None = None
 
 
+@transaction.atomic
 def take_signal(signal: Signal, acting: Acting) -> tuple[Alert, str]:
     """Take in what monitoring says; returns the alert and in words what became of it."""
     key = " ".join(signal.key.split())[:160]
@@ -137,9 +140,7 @@ def _recover(alert: Alert, acting: Acting) -> str:
     with working(ticket.pk, system) as work:
         said = f"Recovered by itself: {alert.title}."
         work.record(Kind.ALERTED, values={"alert": f"{alert.title} (recovered)"}, is_automatic=True)
-        work.record(Kind.RESOLVED, text=said, audience=Audience.EVERYBODY, is_automatic=True)
-        end_wait(work)
-        work.ticket.resolution, work.ticket.resolved_s = said, acting.now_s
+        end(work, Kind.RESOLVED, text=said, is_automatic=True)
         work.tell(work.ticket.holder, "resolved", said)
     return f"Recovered: {ticket.pk} is resolved."
 

@@ -8,9 +8,8 @@ from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
 from gannet.people.models import Person, Role, Team
 from gannet.rulebook.book import edition
-from gannet.tickets.actions import routes
+from gannet.tickets.actions import endings, routes
 from gannet.tickets.actions.frame import Acting, Work, working
-from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.directory import deputies_at
 from gannet.tickets.models import Approval, Ask, Follower, StateCode, Through, Ticket
@@ -209,7 +208,7 @@ def ask_back(
         if words:
             work.tell(ticket.requester, "asked back", words)
         if ticket.state == StateCode.WAITING:
-            end_wait(work)
+            work.end_wait()
             work.record(Kind.RESUMED, by_desk=False, is_automatic=True)
         wait = (
             Wait(on=Waiting.REQUESTER, reason=words)
@@ -344,9 +343,25 @@ def _go_on(work: Work) -> None:
     ticket = work.ticket
     if ticket.open_approvals or ticket.waiting_on != Waiting.APPROVAL:
         return
-    end_wait(work)
+    work.end_wait()
     work.record(Kind.RESUMED, by_desk=False, is_automatic=True)
 
 
 def _count(ticket: Ticket) -> None:
     ticket.open_approvals = ticket.approvals.filter(state=Ask.PENDING).count()
+
+
+def _drop_asked(work: Work, ending: endings.Ending) -> dict[str, Any] | None:
+    """What was asked by hand need not be decided any more."""
+    pending = list(work.ticket.approvals.filter(state=Ask.PENDING, stage__isnull=True))
+    if not pending:
+        return None
+    routes.drop_questions(work, pending)
+    return {"questions": [one.pk for one in pending]}
+
+
+def _restore_asked(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
+    routes.restore_questions(work, kept["questions"])
+
+
+endings.register(endings.EndingPart(name="approvals", drop=_drop_asked, restore=_restore_asked))

@@ -6,14 +6,10 @@ from django.db.models import F
 
 from gannet.audit.models import Audience, Kind
 from gannet.knowledge.models import Article, ArticleState
-from gannet.messages import notices
 from gannet.people.models import Team
 from gannet.tickets import forms
+from gannet.tickets.actions.endings import bring_back, end, last_ending
 from gannet.tickets.actions.frame import Acting, Work, working
-from gannet.tickets.actions.fulfilment import part_over
-from gannet.tickets.actions.routes import drop_route
-from gannet.tickets.actions.survey import ask_survey
-from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid
@@ -60,17 +56,9 @@ def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None 
         ticket.cause = values["cause"] = " ".join(cause.split())[:80]
     if article is not None:
         values["article"] = _use_article(work, article)
-    work.record(
-        Kind.RESOLVED, text=what.strip(), facts=facts, values=values, audience=Audience.EVERYBODY
-    )
-    end_wait(work)
-    ticket.resolver = acting.person
+    end(work, Kind.RESOLVED, text=what.strip(), facts=facts, values=values, resolver=acting.person)
     ticket.is_first_line = int(_was_first_line(work))
-    ticket.resolution = what.strip()
-    ticket.resolved_s = acting.now_s
     work.tell(ticket.requester, "resolved", what.strip())
-    _end_announcement(work)
-    tell_whole(work)
 
 
 def _check_parts(work: Work) -> None:
@@ -85,17 +73,6 @@ def _check_parts(work: Work) -> None:
             fields={"what": "Some of its parts are not there yet."},
             code="not-ready",
         )
-
-
-def _cancel_parts(parent: Ticket, acting: Acting, why: str) -> None:
-    for child in parent.children.filter(is_open=1).order_by("id"):
-        cancel(child.pk, acting, f"Request {parent.pk} was cancelled: {why}")
-
-
-def tell_whole(work: Work) -> None:
-    """A part of a bundle has ended: the whole hears of it, in the same transaction."""
-    if work.ticket.parent_id is not None:
-        work.afterwards(lambda: part_over(work.ticket, work.acting))
 
 
 def _use_article(work: Work, number: int) -> int:
@@ -127,6 +104,7 @@ def reopen(ticket_id: int, acting: Acting, why: str) -> Ticket:
                 f"{ticket.kind.capitalize()} {ticket.pk} is closed. Report it again and name "
                 f"this number: nothing you write there is lost."
             )
+        ended = last_ending(ticket)
         by_desk = work.by_desk() and acting.person_id != ticket.requester_id
         work.record(Kind.REOPENED, audience=Audience.EVERYBODY, by_desk=by_desk)
         work.record(
@@ -135,8 +113,8 @@ def reopen(ticket_id: int, acting: Acting, why: str) -> Ticket:
             by_desk=by_desk,
             audience=Audience.DESK if by_desk else Audience.EVERYBODY,
         )
-        ticket.resolved_s, ticket.resolution = None, ""
-        ticket.resolver, ticket.is_first_line = None, 0
+        if ended is not None:
+            bring_back(work, ended, is_undo=False)
         ticket.reopenings += 1
         work.tell(ticket.holder, "reopened", why.strip())
     return work.ticket
@@ -145,9 +123,7 @@ def reopen(ticket_id: int, acting: Acting, why: str) -> Ticket:
 def close(ticket_id: int, acting: Acting) -> Ticket:
     """Close a resolved ticket (the worker does, after the closing period)."""
     with working(ticket_id, acting, Act.CLOSED) as work:
-        work.record(Kind.CLOSED, audience=Audience.EVERYBODY)
-        ask_survey(work)
-        work.ticket.closed_s = acting.now_s
+        end(work, Kind.CLOSED)
     return work.ticket
 
 
@@ -157,16 +133,9 @@ def cancel(ticket_id: int, acting: Acting, why: str, seen_version: int | None = 
         raise Invalid("Say why it is not needed.", fields={"why": "This is empty."})
     with working(ticket_id, acting, Act.CANCELLED, seen_version) as work:
         ticket = work.ticket
-        drop_route(work)
-        if ticket.parts:
-            work.afterwards(lambda: _cancel_parts(ticket, acting, why.strip()))
-        work.record(Kind.CANCELLED, text=why.strip(), audience=Audience.EVERYBODY)
-        end_wait(work)
-        tell_whole(work)
-        ticket.closed_s = acting.now_s
+        end(work, Kind.CANCELLED, text=why.strip())
         work.tell(ticket.requester, "cancelled", why.strip())
         work.tell(ticket.holder, "cancelled", why.strip())
-        _end_announcement(work)
     return work.ticket
 
 
@@ -189,19 +158,3 @@ def check_stage(work: Work, stage: str) -> None:
             fields=dict.fromkeys(lacking, "This is needed now."),
             code="not-ready",
         )
-
-
-def _end_announcement(work: Work) -> None:
-    if work.ticket.is_announced:
-        work.ticket.is_announced = 0
-        work.ticket.next_news_s = None
-        work.record(Kind.ANNOUNCEMENT_ENDED, audience=Audience.EVERYBODY)
-        for hit in work.ticket.hits.select_related("person"):
-            notices.notify(
-                hit.person,
-                "outage over",
-                f"outage:{work.ticket.pk}",
-                f"It is over: {work.ticket.public_title}",
-                work.acting.now_s,
-                text=work.ticket.public_title,
-            )

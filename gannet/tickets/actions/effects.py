@@ -9,10 +9,11 @@ from typing import Any
 
 from django.db.models import Q
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Kind
 from gannet.messages import hooks
 from gannet.people.models import Membership, Person, Role, Team
 from gannet.tickets import intake, routing
+from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import Work
 from gannet.tickets.actions.from_template import add_from_template
 from gannet.tickets.fields import record_of
@@ -288,17 +289,10 @@ def _open_child(work: Work, parts: Mapping[str, Any], by: str) -> None:
 
 def close_with(work: Work, message: str, by: str) -> None:
     """Close stale work: resolve it with the message's words, then close it."""
-    from gannet.tickets.actions.talk import end_wait
-
     ticket = work.ticket
     text = f"{by}."
     if can(work.state.core, Act.RESOLVED):
-        work.record(
-            Kind.RESOLVED, text=text, is_automatic=True, by_desk=False, audience=Audience.EVERYBODY
-        )
-        end_wait(work)
-        ticket.resolution, ticket.resolved_s = text, work.acting.now_s
+        end(work, Kind.RESOLVED, text=text, is_automatic=True)
         work.tell(ticket.requester, "rule", text, message=message)
     if StateCode(ticket.state).core is State.RESOLVED:
-        work.record(Kind.CLOSED, is_automatic=True, by_desk=False, audience=Audience.EVERYBODY)
-        ticket.closed_s = work.acting.now_s
+        end(work, Kind.CLOSED, is_automatic=True)

@@ -2,7 +2,7 @@
 
 from gannet.audit.models import Kind
 from gannet.people.models import Person
-from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.models import Follower, Ticket
 from gannet_core.lifecycle import Act
 
@@ -12,11 +12,16 @@ def follow(ticket_id: int, acting: Acting, person: Person) -> Ticket:
     is_theirs = Ticket.objects.filter(pk=ticket_id, requester=acting.person_id).exists()
     act = None if acting.person == person or is_theirs else Act.NOTED
     with working(ticket_id, acting, act) as work:
-        _, is_new = Follower.objects.get_or_create(ticket=work.ticket, person=person)
-        if is_new:
-            work.record(Kind.FOLLOWED, values={"person": person.name})
-            work.tell(person, "followed")
+        set_followed(work, person)
     return work.ticket
+
+
+def set_followed(work: Work, person: Person) -> None:
+    """Let somebody follow one ticket, within an act that has been checked."""
+    _, is_new = Follower.objects.get_or_create(ticket=work.ticket, person=person)
+    if is_new:
+        work.record(Kind.FOLLOWED, values={"person": person.name})
+        work.tell(person, "followed")
 
 
 def follow_parts(ticket: Ticket) -> None:

@@ -143,8 +143,14 @@ class Work:
         audience: Audience = Audience.DESK,
         by_desk: bool | None = None,
         is_automatic: bool | None = None,
+        is_ending: bool = False,
     ) -> None:
-        """Record that something happened; an act the state does not allow is `Conflict`."""
+        """Record that something happened; an act the state does not allow is `Conflict`.
+
+        What ends a record is recorded by `endings.end` alone, which says so.
+        """
+        if kind in ENDINGS and not is_ending:
+            raise ValueError(f"{kind} ends a record: endings.end records it")
         act = _ACTS.get(kind)
         if act is not None and act in lifecycle.MOVES:
             self._move(act)
@@ -169,6 +175,12 @@ class Work:
                 text=text,
             )
         )
+
+    def end_wait(self) -> None:
+        """Clear what a wait left on the ticket."""
+        ticket = self.ticket
+        ticket.waiting_on, ticket.waiting_reason, ticket.waiting_supplier = "", "", ""
+        ticket.waiting_since_s, ticket.waiting_until_s = None, None
 
     def tell(self, person: Person | None, event: str, text: str = "", message: str = "") -> None:
         """Queue a message about the event recorded last; nobody is told of their own act.
@@ -401,6 +413,7 @@ _CLOCK_FIELDS = [
     "ended_s",
 ]
 _ACTS = {Kind(str(act)): act for act in Act}
+ENDINGS = frozenset({Kind.RESOLVED, Kind.CLOSED, Kind.CANCELLED})
 _TEAM_ACTS = frozenset({Act.TAKEN, Act.REPLIED, Act.NOTED})
 
 

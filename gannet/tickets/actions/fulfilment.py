@@ -1,12 +1,19 @@
 """Fulfilling a request that may go ahead: its tasks, its parts, and when it is all there."""
 
+from collections.abc import Mapping
+from typing import Any
+
 from django.db import transaction
 from django.db.models import QuerySet
 
 from gannet.audit.models import Audience, Kind
+from gannet.messages.outbox import withdraw
 from gannet.rulebook.book import edition
+from gannet.tickets.actions import endings
+from gannet.tickets.actions.closing import cancel, set_resolved
+from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.follow import follow_parts
-from gannet.tickets.actions.frame import Acting, Work
+from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.actions.from_template import add_from_template
 from gannet.tickets.directory import case_of
 from gannet.tickets.models import StateCode, Task, TaskState, Ticket
@@ -92,9 +99,7 @@ def having_their_turn(tasks: QuerySet[Task]) -> QuerySet[Task]:
 
 def part_over(child: Ticket, acting: Acting) -> None:
     """A part has arrived or was dropped: with none left open the whole is there."""
-    from gannet.tickets.actions.closing import set_resolved
     from gannet.tickets.actions.frame import working
-    from gannet.tickets.actions.talk import end_wait
 
     parent = child.parent
     if parent is None or not parent.is_open or not parent.parts:
@@ -120,15 +125,55 @@ def part_over(child: Ticket, acting: Acting) -> None:
         done = work.ticket.children.filter(state__in=(StateCode.RESOLVED, StateCode.CLOSED))
         if not done.exists():
             words = "None of its parts goes ahead."
-            end_wait(work)
-            work.record(
-                Kind.CANCELLED,
-                text=words,
-                by_desk=False,
-                is_automatic=True,
-                audience=Audience.EVERYBODY,
-            )
-            work.ticket.closed_s = acting.now_s
+            end(work, Kind.CANCELLED, text=words, is_automatic=True)
             work.tell(work.ticket.requester, "cancelled", words)
             return
         set_resolved(work, "Everything that was asked for is there.")
+
+
+def _tell_whole(work: Work, ending: Ending) -> dict[str, Any] | None:
+    """A part of a bundle has ended: the whole hears of it, in the same transaction."""
+    if work.ticket.parent_id is None or ending.kind == Kind.CLOSED:
+        return None
+    work.afterwards(lambda: part_over(work.ticket, work.acting))
+    return {"parent": work.ticket.parent_id}
+
+
+def _bring_whole_back(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
+    """A part is open again: so is the whole that had ended with it."""
+    part, acting = work.ticket, Acting(person=None, now=work.acting.now)
+
+    def bring() -> None:
+        with working(kept["parent"], acting) as whole:
+            if not whole.ticket.parts or whole.state != StateCode.RESOLVED:
+                return
+            ended = endings.last_ending(whole.ticket)
+            words = f"{part.title} is not there after all."
+            whole.record(Kind.REOPENED, text=words, audience=Audience.EVERYBODY, is_automatic=True)
+            if ended is not None:
+                endings.bring_back(whole, ended, is_undo=is_undo)
+                if is_undo:
+                    withdraw(ended.id)
+            whole.tell(whole.ticket.holder, "reopened", words)
+
+    work.afterwards(bring)
+
+
+def _drop_parts(work: Work, ending: Ending) -> dict[str, Any] | None:
+    """A whole that is not wanted any more takes its parts with it."""
+    ticket, acting = work.ticket, work.acting
+    if not ticket.parts or ending.kind != Kind.CANCELLED:
+        return None
+    said = ending.text or "it is not wanted"
+    why = f"Request {ticket.pk} was cancelled: {said}"
+
+    def drop() -> None:
+        for child in ticket.children.filter(is_open=1).order_by("id"):
+            cancel(child.pk, acting, why)
+
+    work.afterwards(drop)
+    return None
+
+
+endings.register(endings.EndingPart(name="parts", drop=_drop_parts))
+endings.register(endings.EndingPart(name="whole", drop=_tell_whole, restore=_bring_whole_back))

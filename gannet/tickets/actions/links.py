@@ -1,14 +1,18 @@
 """Links between records, and merging a duplicate into another."""
 
-from gannet.audit.models import Audience, Kind
+from django.db import transaction
+
+from gannet.audit.models import Kind
 from gannet.tickets import policies
+from gannet.tickets.actions.announce import carry_over
+from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import Acting, Work, working
-from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.models import Follower, Link, LinkKind, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.lifecycle import Act
 
 
+@transaction.atomic
 def link(ticket_id: int, acting: Acting, kind: str, other_id: int) -> Ticket:
     """Say how a record relates to another; both histories say so."""
     with working(ticket_id, acting, Act.NOTED) as work:
@@ -40,6 +44,7 @@ def unlink(ticket_id: int, acting: Acting, link_id: int) -> Ticket:
     return work.ticket
 
 
+@transaction.atomic
 def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
     """Merge a duplicate into another ticket, which goes on for both.
 
@@ -61,6 +66,8 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
             raise Conflict(
                 f"{hidden.pk} is confidential and {other.pk} is not: one would tell of the other."
             )
+        announced = ticket.next_news_s if ticket.is_announced else None
+        was_announced = bool(ticket.is_announced)
         people = {ticket.requester_id, *ticket.followers.values_list("person_id", flat=True)}
         ticket.duplicates.update(duplicate_of=into)
         Link.objects.get_or_create(
@@ -69,21 +76,22 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
             kind=LinkKind.DUPLICATE_OF,
             defaults={"made_by": acting.person, "made_s": acting.now_s},
         )
-        work.record(
+        end(
+            work,
             Kind.CANCELLED,
             text=f"A duplicate of {into.pk}: it goes on there.",
             values={"into": into.pk},
-            audience=Audience.EVERYBODY,
+            goes_on_as=into,
         )
-        end_wait(work)
         ticket.duplicate_of = into
-        ticket.closed_s = acting.now_s
         work.tell(ticket.requester, "merged", f"It goes on as {into.pk}: {into.title}")
         work.tell(ticket.holder, "merged", f"It goes on as {into.pk}: {into.title}")
     with working(into_id, acting, Act.NOTED) as goes_on:
         goes_on.record(
             Kind.MERGED, facts={"ticket": ticket_id}, values={"title": work.ticket.title}
         )
+        if was_announced:
+            carry_over(work.ticket, goes_on, announced)
         for person_id in people - {goes_on.ticket.requester_id, None}:
             Follower.objects.get_or_create(ticket=goes_on.ticket, person_id=person_id)
     return goes_on.ticket

@@ -5,7 +5,8 @@ replaced then; what it came to is kept on the stage. A request waits on approval
 while a stage with named people is pending.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 from django.db.models import Q
 
@@ -13,8 +14,9 @@ from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
 from gannet.people.models import Deputy, Person
 from gannet.rulebook.book import Book, edition
+from gannet.tickets.actions import endings
+from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import Acting, Work, working
-from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.directory import case_of, deputies_at, directory_of, route_in_ids
 from gannet.tickets.models import Approval, Ask, Follower, RouteStage, StageState, StateCode, Ticket
@@ -231,7 +233,7 @@ def settle_stage(work: Work, stage: RouteStage) -> None:
     stage.state = StageState.APPROVED if settled.state == "approved" else StageState.REFUSED
     stage.ended_s, stage.remind_s, stage.decide_by_s = now_s, None, None
     stage.save()
-    _drop_questions(work, [one for one in rows if one.state == Ask.PENDING])
+    drop_questions(work, [one for one in rows if one.state == Ask.PENDING])
     if settled.state == "approved":
         advance(work)
         return
@@ -248,7 +250,7 @@ def seat_taken(work: Work, asked: Approval) -> None:
     """One of a board has decided: the others of it need not."""
     if asked.seat is not None and asked.stage is not None:
         others = asked.stage.asked.filter(seat=asked.seat, state=Ask.PENDING)
-        _drop_questions(work, list(others))
+        drop_questions(work, list(others))
 
 
 def refuse(work: Work, reason: str) -> None:
@@ -257,7 +259,7 @@ def refuse(work: Work, reason: str) -> None:
     ticket.stages.filter(state__in=OPEN_STAGES).update(
         state=StageState.DROPPED, ended_s=work.acting.now_s, remind_s=None, decide_by_s=None
     )
-    _drop_questions(work, list(ticket.approvals.filter(state=Ask.PENDING, stage__isnull=False)))
+    drop_questions(work, list(ticket.approvals.filter(state=Ask.PENDING, stage__isnull=False)))
     ticket.approval = "refused"
     work.record(
         Kind.ROUTE_ENDED,
@@ -267,9 +269,7 @@ def refuse(work: Work, reason: str) -> None:
         values={"what": "refused"},
         text=reason,
     )
-    end_wait(work)
-    work.record(Kind.CANCELLED, by_desk=False, is_automatic=True, audience=Audience.EVERYBODY)
-    ticket.closed_s = work.acting.now_s
+    end(work, Kind.CANCELLED, is_automatic=True)
     work.tell(ticket.requester, "request refused", reason)
     if ticket.beneficiary_id not in (None, ticket.requester_id):
         work.tell(ticket.beneficiary, "request refused", reason)
@@ -324,7 +324,7 @@ def reopen_touched(work: Work, changed: Sequence[str]) -> list[str]:
     )
     for stage in again:
         waiting = list(stage.asked.filter(round=stage.round, state=Ask.PENDING))
-        _drop_questions(work, waiting)
+        drop_questions(work, waiting)
         stage.state, stage.round = StageState.TO_COME, stage.round + 1
         stage.ended_s = stage.remind_s = stage.decide_by_s = None
         stage.save()
@@ -438,19 +438,59 @@ def run_due(stage: RouteStage, work: Work) -> None:
         work.tell(one.asked_of, "approval asked", one.what)
 
 
-def drop_route(work: Work) -> None:
+def _drop_route(work: Work, ending: Ending) -> dict[str, Any] | None:
     """The request ended otherwise: nobody need decide any more."""
     ticket = work.ticket
     if ticket.approval != "pending":
-        return
+        return None
+    stages = list(ticket.stages.filter(state__in=OPEN_STAGES))
+    questions = list(ticket.approvals.filter(state=Ask.PENDING, stage__isnull=False))
+    kept = {
+        "stages": [[one.pk, str(one.state), one.remind_s, one.decide_by_s] for one in stages],
+        "questions": [one.pk for one in questions],
+        "at": work.acting.now_s,
+    }
     ticket.stages.filter(state__in=OPEN_STAGES).update(
         state=StageState.DROPPED, ended_s=work.acting.now_s, remind_s=None, decide_by_s=None
     )
-    _drop_questions(work, list(ticket.approvals.filter(state=Ask.PENDING, stage__isnull=False)))
+    drop_questions(work, questions)
     ticket.approval = ""
+    return kept
 
 
-def _drop_questions(work: Work, rows: Sequence[Approval]) -> None:
+def _restore_route(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
+    """The request is open again: its stages stand where they stood, with the time they had."""
+    ticket = work.ticket
+    gone_by = 0 if is_undo else work.acting.now_s - int(kept["at"])
+    for key, state, remind_s, decide_by_s in kept["stages"]:
+        RouteStage.objects.filter(pk=key).update(
+            state=state,
+            ended_s=None,
+            remind_s=remind_s and remind_s + gone_by,
+            decide_by_s=decide_by_s and decide_by_s + gone_by,
+        )
+    ticket.approval = "pending"
+    restore_questions(work, kept["questions"])
+    if not is_undo:
+        go_on_waiting(work)
+
+
+endings.register(endings.EndingPart(name="route", drop=_drop_route, restore=_restore_route))
+
+
+def restore_questions(work: Work, keys: Sequence[int]) -> None:
+    """What was asked is asked again, of the same people."""
+    for one in Approval.objects.filter(pk__in=keys, state=Ask.NOT_NEEDED).select_related(
+        "asked_of", "asked_by"
+    ):
+        one.state, one.decided_s = Ask.PENDING, None
+        one.save()
+        tell_of(work, one, one.asked_of)
+    count(work.ticket)
+
+
+def drop_questions(work: Work, rows: Sequence[Approval]) -> None:
+    """Nobody need answer these any more."""
     for one in rows:
         one.state, one.decided_s = Ask.NOT_NEEDED, work.acting.now_s
         one.save()
@@ -473,7 +513,7 @@ def _wait(work: Work, reason: str) -> None:
 
 def _stop_waiting(work: Work) -> None:
     if work.ticket.waiting_on == Waiting.APPROVAL:
-        end_wait(work)
+        work.end_wait()
         work.record(Kind.RESUMED, by_desk=False, is_automatic=True)
 
 

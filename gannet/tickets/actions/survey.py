@@ -6,6 +6,8 @@ from typing import Any
 from gannet.audit.models import Kind
 from gannet.messages import notices
 from gannet.people import mail_keys
+from gannet.tickets.actions import endings
+from gannet.tickets.actions.endings import Ending
 from gannet.tickets.actions.frame import Acting, Work, working
 from gannet.tickets.models import SurveyAnswer, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
@@ -16,9 +18,11 @@ MAX_TEXT = 4_000
 OPEN_SECONDS = 30 * 86_400
 
 
-def ask_survey(work: Work) -> None:
+def _ask_survey(work: Work, ending: Ending) -> None:
     """Ask the requester, in the act of closing: not for spam, and each ticket once."""
     ticket = work.ticket
+    if ending.kind != Kind.CLOSED:
+        return
     if ticket.is_spam or ticket.duplicate_of_id or not ticket.requester.is_active:
         return
     if SurveyAnswer.objects.filter(ticket=ticket).exists():
@@ -30,6 +34,9 @@ def ask_survey(work: Work) -> None:
     )
     work.record(Kind.SURVEY_ASKED, by_desk=False, is_automatic=True)
     work.tell(ticket.requester, "survey")
+
+
+endings.register(endings.EndingPart(name="survey", drop=_ask_survey))
 
 
 def answer_survey(

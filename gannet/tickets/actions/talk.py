@@ -44,28 +44,40 @@ def reply(
     `seen_event` is the last message the writer has read: when the requester has written
     since, `Conflict` shows it before anything is sent.
     """
-    body = check_body(text)
-    chosen = readers or Readers()
+    check_body(text)
     with working(ticket_id, acting, Act.REPLIED) as work:
         if seen_event is not None:
             _check_crossed(work, seen_event)
-        outside = _addresses(chosen.outside)
-        told = _readers(work, chosen)
-        if not told and not outside:
-            raise Invalid(
-                "Choose who reads it, or leave it as a note.", fields={"to": "Nobody is chosen."}
-            )
-        names = [person.name for person in told if person.pk != work.ticket.requester_id]
-        values: dict[str, Any] = {}
-        if readers is not None:
-            values = {"to_requester": chosen.requester, "copies": names, "outside": outside}
-        work.record(Kind.REPLIED, text=body, audience=Audience.EVERYBODY, values=values)
-        for person in told:
-            work.tell(person, "replied", body)
-        for address in outside:
-            work.tell_outside(address, body)
-    attach(work.ticket, attachments, work.events[0].id, acting)
+        set_replied(work, text, readers)
+        attach_to_event(work, attachments)
     return work.ticket
+
+
+def set_replied(work: Work, text: str, readers: Readers | None = None) -> None:
+    """Answer on one ticket, within an act that has been checked."""
+    body = check_body(text)
+    chosen = readers or Readers()
+    outside = _addresses(chosen.outside)
+    told = _readers(work, chosen)
+    if not told and not outside:
+        raise Invalid(
+            "Choose who reads it, or leave it as a note.", fields={"to": "Nobody is chosen."}
+        )
+    names = [person.name for person in told if person.pk != work.ticket.requester_id]
+    values: dict[str, Any] = {}
+    if readers is not None:
+        values = {"to_requester": chosen.requester, "copies": names, "outside": outside}
+    work.record(Kind.REPLIED, text=body, audience=Audience.EVERYBODY, values=values)
+    for person in told:
+        work.tell(person, "replied", body)
+    for address in outside:
+        work.tell_outside(address, body)
+
+
+def attach_to_event(work: Work, attachments: Sequence[UUID]) -> None:
+    """Attach files to what is being said, in the same transaction: an act is whole in itself."""
+    at = len(work.entries) - 1
+    work.afterwards(lambda: attach(work.ticket, attachments, work.events[at].id, work.acting))
 
 
 def _check_crossed(work: Work, seen_event: int) -> None:
@@ -121,11 +133,16 @@ def _addresses(given: Sequence[str]) -> list[str]:
 
 def note(ticket_id: int, acting: Acting, text: str, attachments: Sequence[UUID] = ()) -> Ticket:
     """Leave a note that only the desk reads."""
-    body = check_body(text)
+    check_body(text)
     with working(ticket_id, acting, Act.NOTED) as work:
-        work.record(Kind.NOTED, text=body, audience=Audience.DESK)
-    attach(work.ticket, attachments, work.events[0].id, acting)
+        set_noted(work, text)
+        attach_to_event(work, attachments)
     return work.ticket
+
+
+def set_noted(work: Work, text: str) -> None:
+    """Leave a note on one ticket, within an act that has been checked."""
+    work.record(Kind.NOTED, text=check_body(text), audience=Audience.DESK)
 
 
 def requester_writes(
@@ -148,15 +165,15 @@ def requester_writes(
             audience=Audience.EVERYBODY,
             values={"channel": "e-mail" if acting.by_mail else "portal"},
         )
+        attach_to_event(work, attachments)
         work.tell(ticket.holder, "requester wrote", body)
         if ticket.state == StateCode.WAITING and ticket.waiting_on == Waiting.REQUESTER:
-            end_wait(work)
+            work.end_wait()
             work.record(Kind.RESUMED, by_desk=False, is_automatic=True)
             if ticket.approval == "pending":
                 from gannet.tickets.actions.routes import go_on_waiting
 
                 go_on_waiting(work)
-    attach(work.ticket, attachments, work.events[0].id, acting)
     return work.ticket
 
 
@@ -171,13 +188,6 @@ def open_ticket(ticket_id: int, acting: Acting) -> Ticket:
         if is_for_me or (ticket.is_unread and work._acts_for_team()):
             work.record(Kind.OPENED)
     return work.ticket
-
-
-def end_wait(work: Work) -> None:
-    """Clear what a wait left on the ticket."""
-    ticket = work.ticket
-    ticket.waiting_on, ticket.waiting_reason, ticket.waiting_supplier = "", "", ""
-    ticket.waiting_since_s, ticket.waiting_until_s = None, None
 
 
 def check_body(text: str) -> str:

@@ -3,13 +3,15 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Kind
 from gannet.messages import notices
 from gannet.people.models import Person, Team
 from gannet.tickets import policies, routing
-from gannet.tickets.actions.closing import check_stage, tell_whole
+from gannet.tickets.actions import endings
+from gannet.tickets.actions.closing import check_stage
+from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import Acting, Work, working
-from gannet.tickets.models import StateCode, Task, TaskState, Ticket
+from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.web.errors import Invalid, Missing, Refused
 from gannet_core import routing as core_routing
 from gannet_core import tasks as core
@@ -159,20 +161,37 @@ def _all_done(work: Work) -> None:
         check_stage(work, "resolving")
     except Invalid:
         return  # what is lacking is asked for when somebody resolves it
-    ticket, now_s = work.ticket, work.acting.now_s
+    ticket = work.ticket
     titles = ", ".join(ticket.tasks.filter(state=TaskState.DONE).values_list("title", flat=True))
-    ticket.resolution = f"All its tasks are done: {titles}."[:2000]
-    ticket.resolved_s = now_s
-    ticket.resolver = work.acting.person
-    if ticket.state == StateCode.WAITING:
-        from gannet.tickets.actions.talk import end_wait
+    said = f"All its tasks are done: {titles}."[:2000]
+    end(work, Kind.RESOLVED, text=said, is_automatic=True, resolver=work.acting.person)
+    work.tell(ticket.requester, "resolved", said)
 
-        end_wait(work)
-    work.record(
-        Kind.RESOLVED, text=ticket.resolution, audience=Audience.EVERYBODY, is_automatic=True
-    )
-    work.tell(ticket.requester, "resolved", ticket.resolution)
-    tell_whole(work)
+
+def _drop_tasks(work: Work, ending: Ending) -> dict[str, Any] | None:
+    """What is still to do on a record that has ended need not be done."""
+    left = list(work.ticket.tasks.filter(state=TaskState.OPEN))
+    for task in left:
+        task.state, task.done_s = TaskState.SKIPPED, work.acting.now_s
+        task.save(update_fields=["state", "done_s"])
+        notices.gone(work.acting.now_s, about=f"task:{task.pk}")
+    if not left:
+        return None
+    count_tasks(work.ticket)
+    return {"tasks": [task.pk for task in left]}
+
+
+def _restore_tasks(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
+    """The record is open again, and so is what was still to do; who has it hears of it."""
+    tasks = work.ticket.tasks.filter(pk__in=kept["tasks"], state=TaskState.SKIPPED)
+    restored = list(tasks.select_related("person"))
+    tasks.update(state=TaskState.OPEN, done_s=None, done_by=None)
+    for task in restored:
+        _tell_holder(work, task)
+    count_tasks(work.ticket)
+
+
+endings.register(endings.EndingPart(name="tasks", drop=_drop_tasks, restore=_restore_tasks))
 
 
 def _task(ticket_id: int, task_id: int) -> Task:

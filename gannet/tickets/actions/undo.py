@@ -12,8 +12,8 @@ from gannet.audit.models import Event, Kind
 from gannet.estate.models import ConfigItem, Service
 from gannet.messages.outbox import was_sent, withdraw
 from gannet.people.models import Person, Team
+from gannet.tickets.actions.endings import bring_back
 from gannet.tickets.actions.frame import Acting, Work, working
-from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.history import happenings
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import set_custom, set_tags
@@ -95,10 +95,9 @@ def _restore(work: Work, event: Event) -> None:
                 ticket.team = Team.objects.get(key=facts["from_team"])
                 ticket.hand_overs = max(0, ticket.hand_overs - 1)
         case Kind.WAITING:
-            end_wait(work)
+            work.end_wait()
         case Kind.RESOLVED:
-            ticket.resolved_s, ticket.resolution = None, ""
-            ticket.resolver, ticket.is_first_line = None, 0
+            bring_back(work, event, is_undo=True)
             if "person" in facts:
                 ticket.holder = _person(facts["from_person"])
         case Kind.CHANGED:

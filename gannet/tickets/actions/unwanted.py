@@ -1,9 +1,9 @@
 """Not for us: advertising and scams, with the sender remembered."""
 
-from gannet.audit.models import Kind
+from gannet.audit.models import Audience, Kind
 from gannet.messages.models import Unwanted
+from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import Acting, working
-from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.models import Channel, Ticket
 from gannet.web.errors import Invalid
 from gannet_core.instants import instant_of
@@ -22,11 +22,9 @@ def set_unwanted(ticket_id: int, acting: Acting, *, remembers: bool) -> Ticket:
             raise Invalid("This did not come by mail, so there is no sender to remember.")
         if remembers and ticket.requester.is_on_desk:
             raise Invalid(f"{ticket.requester.name} works on the desk: talk to them instead.")
-        work.record(Kind.CANCELLED, text="")
+        end(work, Kind.CANCELLED, audience=Audience.DESK, is_unwanted=True)
         work.record(Kind.SET_UNWANTED, values={"sender": sender if remembers else ""})
-        end_wait(work)
         ticket.is_spam = 1
-        ticket.closed_s = acting.now_s
         if remembers and acting.person is not None:
             Unwanted.objects.get_or_create(
                 address=sender,

@@ -7,7 +7,6 @@ from gannet.audit.models import Audience, Kind
 from gannet.rulebook.book import current
 from gannet.tickets import policies
 from gannet.tickets.actions.frame import Acting, Work, working
-from gannet.tickets.actions.talk import end_wait
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid, Refused
 from gannet_core.instants import seconds_of
@@ -84,13 +83,20 @@ def set_waiting(work: Work, asked: Wait) -> None:
 def resume(ticket_id: int, acting: Acting, reason: str = "") -> Ticket:
     """Take a waiting ticket up again."""
     with working(ticket_id, acting, Act.RESUMED) as work:
-        holder = work.ticket.holder
-        work.record(Kind.RESUMED, text=reason.strip(), audience=Audience.EVERYBODY)
-        end_wait(work)
-        if work.ticket.approval == "pending":
-            from gannet.tickets.actions.routes import go_on_waiting
-
-            go_on_waiting(work)
-        elif acting.is_automatic:
-            work.tell(holder, "date reached", reason)
+        set_resumed(work, reason)
     return work.ticket
+
+
+def set_resumed(work: Work, reason: str = "") -> None:
+    """Take one ticket up again, within an act that has been checked.
+
+    One whose decision is still out goes on waiting for that: it is nobody's to begin.
+    """
+    work.record(Kind.RESUMED, text=reason.strip(), audience=Audience.EVERYBODY)
+    work.end_wait()
+    if work.ticket.approval == "pending":
+        from gannet.tickets.actions.routes import go_on_waiting
+
+        go_on_waiting(work)
+    elif work.acting.is_automatic:
+        work.tell(work.ticket.holder, "date reached", reason)
