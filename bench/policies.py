@@ -45,7 +45,7 @@ def _one_act() -> list[str]:
     from gannet.rulebook.book import Book, current
     from gannet.tickets import intake
     from gannet.tickets.actions.frame import WITH_RELATED
-    from gannet.tickets.actions.timers import ladders_of
+    from gannet.tickets.actions.ladders import ladders_of
     from gannet.tickets.derive import derive
     from gannet.tickets.history import happenings, rows_of
     from gannet.tickets.models import Clock, Ticket

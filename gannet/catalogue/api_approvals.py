@@ -15,8 +15,8 @@ from gannet.people import mail_keys
 from gannet.people.models import Deputy, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import around
-from gannet.tickets.actions import approvals
-from gannet.tickets.actions.frame import Acting
+from gannet.tickets.actions import approvals, deputies
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.api.list_shapes import ApprovalShape, NamedShape
 from gannet.tickets.models import Approval, Ask, Through
 from gannet.web.base import MAIL_KEY, GannetView, acting, mail_key_of, person_of
@@ -132,13 +132,10 @@ class DeputiesView(GannetView):
         given.is_valid(raise_exception=True)
         data, person = given.validated_data, person_of(request)
         deputy = colleague(data["deputy"])
-        if deputy is None or deputy.pk == person.pk:
+        if deputy is None:
             raise Invalid("Choose somebody else.", fields={"deputy": "Choose somebody else."})
-        if data["to_s"] <= max(data["from_s"], seconds_of(timezone.now())):
-            raise Invalid("It ends before it begins.", fields={"to_s": "Choose a later day."})
-        row = Deputy.objects.create(
-            person=person, deputy=deputy, from_s=data["from_s"], to_s=data["to_s"]
-        )
+        acting = Acting(person=person, now=timezone.now())
+        row = deputies.make_deputy(acting, deputy, data["from_s"], data["to_s"])
         return Response(_deputy_json(row), status=201)
 
 
@@ -147,8 +144,7 @@ class DeputyView(GannetView):
 
     @extend_schema(operation_id="end_deputy", responses={204: None})
     def delete(self, request: Request, number: int) -> Response:
-        if not person_of(request).deputies.filter(pk=number).delete()[0]:
-            raise Missing("There is no such deputy.")
+        deputies.end_deputy(Acting(person=person_of(request), now=timezone.now()), number)
         return Response(status=204)
 
 

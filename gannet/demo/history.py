@@ -34,7 +34,7 @@ from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Membership, Person, Team
 from gannet.rulebook.book import Book
 from gannet.tickets import promises, search
-from gannet.tickets.actions.timers import wanted_timers
+from gannet.tickets.actions.timers import Standing, wanted_timers
 from gannet.tickets.derive import derive
 from gannet.tickets.directory import Relations, relations
 from gannet.tickets.history import happenings, row_of_entry
@@ -620,7 +620,9 @@ class _Teller:
             self.h.busy[self.holder.pk].append(ticket.resolved_s or end)
         timers = [
             Timer(ticket=ticket, kind=kind, subject=subject, at_s=at_s)
-            for (kind, subject), at_s in wanted_timers(ticket, self.clocks, self.h.book).items()
+            for (kind, subject), at_s in wanted_timers(
+                Standing(ticket=ticket, clocks=self.clocks, book=self.h.book, now_s=end)
+            ).items()
         ]
         return Told(ticket, self.entries, self.clocks, timers)
 

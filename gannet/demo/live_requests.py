@@ -5,10 +5,10 @@ from typing import Any
 
 from gannet.catalogue.asking import Line, Wish, ask_for
 from gannet.knowledge.announcements import write_announcement
-from gannet.people.models import Deputy, Person
-from gannet.tickets.actions import Acting, approvals, take
+from gannet.people.models import Person
+from gannet.tickets.actions import Acting, approvals, make_deputy, take
 from gannet.tickets.models import Approval, Ask, Ticket
-from gannet_core.instants import seconds_of
+from gannet_core.instants import instant_of, seconds_of
 
 _NEWCOMER = {
     "newcomer_name": "Petra Voss",
@@ -64,12 +64,8 @@ def make_requests(now: datetime) -> None:
         return timedelta(hours=count)
 
     now_s = seconds_of(now)
-    Deputy.objects.create(
-        person=who("Tomas Wray"),
-        deputy=who("Marit Osei"),
-        from_s=now_s - _DAY,
-        to_s=now_s + 14 * _DAY,
-    )
+    a_day_ago = Acting(person=who("Tomas Wray"), now=instant_of(now_s - _DAY))
+    make_deputy(a_day_ago, who("Marit Osei"), now_s - _DAY, now_s + 14 * _DAY)
     refused = ask("Piotr Dallow", "monitor", hours(70), {"ship_to": "Orrin Bay"})
     decide_all(
         refused, now - hours(50), approves=False, reason="Please share the one at counter 2."

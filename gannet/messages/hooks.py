@@ -11,6 +11,7 @@ import json
 import urllib.error
 import urllib.request
 from collections.abc import Mapping
+from functools import partial
 from http.client import HTTPException
 from typing import Any
 from urllib.parse import urlsplit
@@ -19,6 +20,7 @@ from django.conf import settings
 
 from gannet.messages.models import HookCall, HookState
 from gannet.tickets.models import MoveCode, StateCode, Ticket
+from gannet.web.isolation import attempt
 from gannet.web.network import speaking
 from gannet_core.instants import format_instant, instant_of
 
@@ -93,9 +95,13 @@ def send_due(now_s: int) -> int:
     due = HookCall.objects.filter(state=HookState.WAITING, next_at_s__lte=now_s)
     settled = 0
     for call in due.order_by("next_at_s", "id")[:_BATCH]:
-        _post(call, now_s)
-        settled += call.state != HookState.WAITING
+        settled += attempt("webhooks", call.pk, partial(_settle, call, now_s), now_s)
     return settled
+
+
+def _settle(call: HookCall, now_s: int) -> int:
+    _post(call, now_s)
+    return int(call.state != HookState.WAITING)
 
 
 def _post(call: HookCall, now_s: int) -> None:

@@ -8,6 +8,7 @@ import logging
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from functools import partial
 from hashlib import sha256
 from io import BytesIO
 from secrets import token_hex
@@ -41,6 +42,7 @@ from gannet.tickets.classify import Guess, classify
 from gannet.tickets.files import MAX_FILES, CheckedFile, check_upload, keep_checked
 from gannet.tickets.models import Approval, Ask, Channel, StateCode, Through, Ticket
 from gannet.web.errors import Problem
+from gannet.web.isolation import attempt
 from gannet_core.instants import instant_of
 
 log = logging.getLogger(__name__)
@@ -99,18 +101,23 @@ def read_waiting(now_s: int, most: int = 50) -> int:
     waiting = StandInMessage.objects.filter(for_desk=1, is_read=0).order_by("id")
     ids = list(waiting.values_list("id", flat=True)[:most])
     for message_id in ids:
-        unread = StandInMessage.objects.filter(pk=message_id, is_read=0)
-        unread.update(tries=F("tries") + 1)
-        row = unread.first()
-        if row is None:
-            continue
-        raw = bytes(row.raw)
-        prepared = None if row.tries > _MOST_TRIES else _prepared(raw)
-        with transaction.atomic():
-            # Another worker may have been quicker.
-            if unread.update(is_read=1):
-                keep_message(raw, prepared, now_s, stand_in_id=row.pk)
+        attempt("reading mail", message_id, partial(_read_one, message_id, now_s), now_s)
     return len(ids)
+
+
+def _read_one(message_id: int, now_s: int) -> int:
+    unread = StandInMessage.objects.filter(pk=message_id, is_read=0)
+    unread.update(tries=F("tries") + 1)
+    row = unread.first()
+    if row is None:
+        return 0
+    raw = bytes(row.raw)
+    prepared = None if row.tries > _MOST_TRIES else _prepared(raw)
+    with transaction.atomic():
+        # Another worker may have been quicker.
+        if unread.update(is_read=1):
+            keep_message(raw, prepared, now_s, stand_in_id=row.pk)
+    return 1
 
 
 def read_message(raw: bytes, now_s: int, stand_in_id: int | None = None) -> Incoming:

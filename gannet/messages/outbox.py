@@ -18,7 +18,7 @@ from django.utils.text import slugify
 
 from gannet.audit.models import Event, Kind
 from gannet.messages import notices
-from gannet.messages.delivery import audience_of, gather_digests, plan
+from gannet.messages.delivery import audience_of, plan
 from gannet.messages.models import Outgoing
 from gannet.messages.reading import FOLD
 from gannet.people import mail_keys
@@ -170,7 +170,6 @@ def send_due(now_s: int) -> int:
     A row is marked only after the server took the message: a crash between the two sends
     it once more, under the same Message-ID.
     """
-    gather_digests(now_s)
     due = Outgoing.objects.filter(
         sent_s__isnull=True, withdrawn=0, in_digest=0, send_at_s__lte=now_s
     )
@@ -190,8 +189,8 @@ def send_due(now_s: int) -> int:
                 message = as_message(row, with_keys(row, now_s))
                 with speaking("the mail server"):
                     server.send_message(message)
-            except (smtplib.SMTPException, OSError) as error:
-                _put_off([row], now_s, str(error))
+            except Exception as error:  # of one message: the others leave all the same
+                _put_off([row], now_s, str(error) or type(error).__name__)
                 continue
             Outgoing.objects.filter(pk=row.pk).update(sent_s=now_s)
             sent += 1

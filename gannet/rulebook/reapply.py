@@ -15,7 +15,8 @@ from gannet.audit.models import Kind
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, edition
 from gannet.tickets import promises
-from gannet.tickets.actions.frame import Acting, Work, finish_all, load_many
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import Work, finish_all, load_many
 from gannet.tickets.models import Ticket
 from gannet_core.errors import GannetError
 from gannet_core.instants import instant_of

@@ -21,8 +21,9 @@ from gannet.audit.models import Event, Kind
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person
 from gannet.rulebook.book import current
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.closing import cancel
-from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.frame import working
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.actions.undo import ASIDE
 from gannet.tickets.models import Channel, Ticket

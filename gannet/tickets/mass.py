@@ -14,10 +14,11 @@ from django.db import transaction
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import policies
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.closing import check_words, set_resolved
 from gannet.tickets.actions.facts import set_facts
 from gannet.tickets.actions.follow import set_followed
-from gannet.tickets.actions.frame import Acting, Work, finish_all, load_many, working
+from gannet.tickets.actions.frame import Work, finish_all, load_many, working
 from gannet.tickets.actions.holding import check_receiver, give, set_taken
 from gannet.tickets.actions.talk import check_body, set_noted, set_replied
 from gannet.tickets.actions.undo import take_back

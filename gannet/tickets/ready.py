@@ -11,7 +11,8 @@ from gannet.messages.outbox import values_of
 from gannet.people.models import Person, Role, Team
 from gannet.rulebook.book import current, fill
 from gannet.tickets import mass, policies
-from gannet.tickets.actions.frame import Acting, Work, load_many, working
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import Work, load_many, working
 from gannet.tickets.models import Hint, Phrase, Routine, Ticket
 from gannet.web.errors import Invalid, Missing, Problem, Refused
 from gannet_core.errors import GannetError

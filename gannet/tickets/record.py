@@ -9,9 +9,9 @@ from gannet.audit.models import Event, Kind
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import around, forms, policies, promises, routing
+from gannet.tickets.actions.closing import closes_at
 from gannet.tickets.actions.frame import WITH_RELATED
 from gannet.tickets.actions.survey import said_of
-from gannet.tickets.actions.timers import closes_at
 from gannet.tickets.board import plan_json
 from gannet.tickets.conversation import Names, conversation, quiet
 from gannet.tickets.history import happenings, row_of

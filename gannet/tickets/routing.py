@@ -56,11 +56,20 @@ def choose_person(
     mode = mode_of(book, team)
     if mode == routing.BY_HAND:
         return PersonChoice(None, sentence=f"{team.name} hands out its work by hand")
-    exempt = book.teams.get(team.name, {}).get("exempt")
-    if exempt and evaluate(exempt, record_of(ticket, book)).result:
+    if _is_exempt(book, ticket, team):
         return PersonChoice(None, sentence=f"{team.name} keeps such tickets for work by hand")
     needs = book.categories.get(ticket.category, {}).get("skills", ())
     return _choose(book, team, mode, needs, at_s, ignores_load=ignores_load)
+
+
+def finds_people(book: Book, ticket: Ticket, team: Team) -> bool:
+    """Whether a ticket of a team is given to somebody by itself."""
+    return mode_of(book, team) != routing.BY_HAND and not _is_exempt(book, ticket, team)
+
+
+def _is_exempt(book: Book, ticket: Ticket, team: Team) -> bool:
+    exempt = book.teams.get(team.name, {}).get("exempt")
+    return bool(exempt) and evaluate(exempt, record_of(ticket, book)).result
 
 
 def choose_for_task(book: Book, team: Team, mode: str, at_s: int) -> PersonChoice:

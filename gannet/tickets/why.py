@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from gannet.audit.models import Event, Kind
-from gannet.tickets.actions.timers import ladders_of
+from gannet.tickets.actions.ladders import ladders_of
 from gannet.tickets.history import row_of
 from gannet.tickets.models import Clock
 from gannet.tickets.record import Reading

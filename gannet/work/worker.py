@@ -20,34 +20,27 @@ from django_tasks import DEFAULT_TASK_QUEUE_NAME
 from django_tasks_db.management.commands.db_worker import Worker as TaskWorker
 
 from gannet.audit.heads import sign_head
-from gannet.audit.models import Kind
-from gannet.messages import hooks, inbound, notices, outbox
+from gannet.messages import notices
 from gannet.messages.models import Notification
 from gannet.people.models import Person, Role
 from gannet.rulebook.jobs import SLOW, revive
 from gannet.rulebook.models import Job, JobKind
 from gannet.tickets import exports, search
-from gannet.tickets.actions import Acting, close, escalate_step, resume, route_again, working
-from gannet.tickets.actions.fulfilment import route_tasks, run_runbooks
-from gannet.tickets.actions.outward import look_outside
-from gannet.tickets.actions.own import fire_reminders
-from gannet.tickets.actions.routes import fire_due_stages, replace_leavers, tell_deputies
+from gannet.tickets.actions import Acting
+from gannet.tickets.actions.timers import kind_of
 from gannet.tickets.classify import retrain
 from gannet.tickets.files import sweep_uploads
 from gannet.tickets.models import (
-    OPEN_LIMIT,
-    Clock,
-    ClockStateCode,
     IdempotentAnswer,
     Presence,
-    StateCode,
     SuggestionModel,
     Ticket,
     Timer,
-    TimerKind,
     TimerState,
 )
+from gannet.web.isolation import attempt
 from gannet.web.room import room
+from gannet.work.rounds import ROUNDS, Round, do_rounds, tell_of_trouble
 from gannet_core.instants import instant_of, seconds_of
 
 log = logging.getLogger(__name__)
@@ -65,10 +58,12 @@ _RETRY_SECONDS = 60
 _RETRAIN_EVERY = timedelta(days=1)
 
 
-def fire_due(now_s: int, most: int = BATCH) -> int:
-    """Fire the timers that are due, soonest first; returns how many were fired."""
+def fire_due(now_s: int, most: int = BATCH, kind: str = "") -> int:
+    """Fire the timers that are due, soonest first, of one kind or all; returns how many."""
     with transaction.atomic():
         due = Timer.objects.filter(state=TimerState.ARMED, at_s__lte=now_s)
+        if kind:
+            due = due.filter(kind=kind)
         timers = list(due.order_by("at_s", "id").select_for_update(skip_locked=_can_skip())[:most])
         # Marked before they act, so that an act does not see its own timer as armed.
         Timer.objects.filter(pk__in=[timer.pk for timer in timers]).update(
@@ -97,33 +92,12 @@ def _let_others() -> None:
 
 
 def _moot(timers: Sequence[Timer]) -> set[int]:
-    """The timers of a batch whose reason is gone: their ticket or clock has moved on."""
-    numbers = [timer.ticket_id for timer in timers]
-    tickets = {
-        number: (state, holder)
-        for number, state, holder in Ticket.objects.filter(pk__in=numbers).values_list(
-            "pk", "state", "holder_id"
-        )
+    """The timers of a batch that are for open tickets, and whose ticket has ended."""
+    numbers = [timer.ticket_id or 0 for timer in timers if kind_of(timer.kind).is_for_open]
+    ended = set(Ticket.objects.filter(pk__in=numbers, is_open=0).values_list("pk", flat=True))
+    return {
+        timer.pk for timer in timers if timer.ticket_id in ended and kind_of(timer.kind).is_for_open
     }
-    late = [timer.ticket_id for timer in timers if timer.kind == TimerKind.LATE]
-    clocks = set()
-    if late:
-        live = (ClockStateCode.RUNNING, ClockStateCode.LATE)
-        rows = Clock.objects.filter(ticket__in=late, state__in=live)
-        clocks = {(t, f"{k}/{h}") for t, k, h in rows.values_list("ticket_id", "kind", "holder")}
-    moot = set()
-    for timer in timers:
-        state, holder = tickets.get(timer.ticket_id, (StateCode.CLOSED, None))
-        stands = {
-            TimerKind.LATE: (timer.ticket_id, timer.subject) in clocks,
-            TimerKind.CLOSE: True,
-            TimerKind.RETURN: state == StateCode.WAITING,
-            TimerKind.ROUTE: holder is None and state <= OPEN_LIMIT,
-            TimerKind.STEP: state <= OPEN_LIMIT,
-        }
-        if not stands[TimerKind(timer.kind)]:
-            moot.add(timer.pk)
-    return moot
 
 
 def _can_skip() -> bool:
@@ -133,7 +107,7 @@ def _can_skip() -> bool:
 def _fire(timer: Timer, now_s: int) -> None:
     try:
         with transaction.atomic():
-            _ACTS[TimerKind(timer.kind)](timer, Acting(person=None, now=instant_of(now_s)))
+            kind_of(timer.kind).fire(timer, Acting(person=None, now=instant_of(now_s)))
     except Exception as error:
         log.exception("timer %s failed", timer.pk)
         Timer.objects.filter(pk=timer.pk).update(
@@ -144,50 +118,18 @@ def _fire(timer: Timer, now_s: int) -> None:
         )
 
 
-def _late(timer: Timer, acting: Acting) -> None:
-    """Record that a target ran out, if its clock did go past it."""
-    kind, _, holder = timer.subject.partition("/")
-    with working(timer.ticket_id, acting) as work:
-        # Recomputed by the frame; only the row's word at this instant is read here.
-        clock = next((c for c in work.clocks if c.kind == kind and c.holder == holder), None)
-        if clock is None or clock.state not in (ClockStateCode.RUNNING, ClockStateCode.LATE):
-            return
-        work.record(Kind.TARGET_MISSED, facts={"clock": kind, "holder": holder}, is_automatic=True)
-        if not holder:  # the customer's targets; a team's own are in its reports
-            work.tell(work.ticket.holder, "late", work.book.clock_kinds[kind]["label"])
-
-
-def _return(timer: Timer, acting: Acting) -> None:
-    resume(timer.ticket_id, acting, "The date it waited for has come.")
-
-
-_ACTS: dict[TimerKind, Callable[[Timer, Acting], object]] = {
-    TimerKind.CLOSE: lambda timer, acting: close(timer.ticket_id, acting),
-    TimerKind.RETURN: _return,
-    TimerKind.LATE: _late,
-    TimerKind.STEP: lambda timer, acting: escalate_step(timer.ticket_id, acting, timer.subject),
-    TimerKind.ROUTE: lambda timer, acting: route_again(timer.ticket_id, acting),
-}
-
-
 def step(now_s: int) -> int:
     """One round of everything; returns how much was done."""
     if room().is_out:
         # A mail that leaves and cannot be marked as sent would leave again and again.
         return 0
+    return attempt("timers", None, lambda: _fire_all(now_s), now_s) + do_rounds(now_s)
+
+
+def _fire_all(now_s: int) -> int:
     done = 0
     while fired := fire_due(now_s):
         done += fired
-    done += inbound.read_waiting(now_s)
-    done += fire_reminders(now_s)
-    done += fire_due_stages(now_s)
-    done += replace_leavers(now_s)
-    done += tell_deputies(now_s)
-    done += run_runbooks(now_s)
-    done += route_tasks(now_s)
-    done += look_outside(now_s, Acting(person=None, now=instant_of(now_s)))
-    done += outbox.send_due(now_s)
-    done += hooks.send_due(now_s)
     return done
 
 
@@ -196,19 +138,35 @@ def tidy(now_s: int) -> None:
     tell_of_room(now_s)
     if room().is_out:
         return
-    revive(now_s)
-    search.fill_if_empty()
+    do_rounds(now_s, _HOUSEKEEPING)
+    tell_of_trouble(now_s, [one.name for one in (*ROUNDS, *_HOUSEKEEPING)])
+
+
+def _forget_old(now_s: int) -> int:
     IdempotentAnswer.objects.filter(made_at__lt=instant_of(now_s) - timedelta(days=2)).delete()
     Presence.objects.filter(seen_s__lt=now_s - 3600).delete()
-    sweep_files(now_s)
+    return 0
+
+
+def _fill_search(now_s: int) -> int:
+    search.fill_if_empty()
+    return 0
+
+
+def _sign(now_s: int) -> int:
     sign_head(instant_of(now_s))
+    return 0
+
+
+def _retrain(now_s: int) -> int:
     trained = SuggestionModel.objects.values_list("trained_at", flat=True).first()
     is_old = trained is None or instant_of(now_s) - trained > _RETRAIN_EVERY
     if is_old and Ticket.objects.exists():
         retrain()
+    return 0
 
 
-def sweep_files(now_s: int) -> None:
+def sweep_files(now_s: int) -> int:
     """Files that nobody fetches or sends any more: exports of yesterday, uploads never sent."""
     day_ago = instant_of(now_s) - exports.KEPT_FOR
     for job in Job.objects.filter(kind=JobKind.EXPORT, made_at__lt=day_ago):
@@ -216,6 +174,17 @@ def sweep_files(now_s: int) -> None:
         job.delete()
     exports.sweep(day_ago)
     sweep_uploads(instant_of(now_s))
+    return 0
+
+
+_HOUSEKEEPING = (
+    Round("reviving jobs", lambda now_s: revive(now_s)),
+    Round("filling the search", _fill_search),
+    Round("forgetting what is old", _forget_old),
+    Round("sweeping files", sweep_files),
+    Round("signing the log", _sign),
+    Round("learning from tickets", _retrain),
+)
 
 
 def tell_of_room(now_s: int) -> None:

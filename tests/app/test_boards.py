@@ -6,14 +6,14 @@ from typing import Any
 import pytest
 
 from gannet.messages.models import Notification, Outgoing
-from gannet.people.models import Deputy, Membership, Team
+from gannet.people.models import Membership, Team
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
-from gannet.tickets.actions.routes import replace_leavers, tell_deputies
+from gannet.tickets.actions.routes import replace_leavers
 from gannet.tickets.models import Approval, Ask, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.instants import instant_of, seconds_of
-from tests.app.conftest import LAPTOP, approve_all
+from tests.app.conftest import LAPTOP, approve_all, fire
 from tests.conftest import NOW
 
 pytestmark = pytest.mark.django_db
@@ -118,15 +118,13 @@ def test_a_deputy_is_told_of_what_waits_once_their_time_begins(want: Any, person
     (asked,) = pending(ticket)
     deputy = person("Nuno")
     begins = NOW_S + 3600
-    row = Deputy.objects.create(
-        person=asked.asked_of, deputy=deputy, from_s=begins, to_s=begins + 86_400
-    )
+    row = actions.make_deputy(acting(asked.asked_of), deputy, begins, begins + 86_400)
     told = Outgoing.objects.filter(person=deputy, event_name="approval asked", ticket=ticket)
-    assert tell_deputies(NOW_S) == 0 and not told.exists()
+    assert fire("deputy", NOW_S) == 0 and not told.exists()
     with pytest.raises(Missing):
         approvals.decide(acting(deputy), asked.pk, approves=True, reason="")
-    assert tell_deputies(begins) == 1 and told.count() == 1
-    assert tell_deputies(begins + 1) == 0, "told once"
+    assert fire("deputy", begins) == 1 and told.count() == 1
+    assert fire("deputy", begins + 1) == 0, "told once"
     row.refresh_from_db()
     assert row.told_s == begins
     later = actions.Acting(person=deputy, now=instant_of(begins))
@@ -138,10 +136,8 @@ def test_a_deputy_is_told_of_what_waits_once_their_time_begins(want: Any, person
 def test_a_deputy_is_not_told_of_their_own_request(want: Any, person: Any) -> None:
     ticket = want("Piotr", "laptop", LAPTOP)
     (asked,) = pending(ticket)
-    Deputy.objects.create(
-        person=asked.asked_of, deputy=person("Piotr"), from_s=NOW_S, to_s=NOW_S + 9
-    )
-    tell_deputies(NOW_S)
+    actions.make_deputy(acting(asked.asked_of), person("Piotr"), NOW_S, NOW_S + 9)
+    fire("deputy", NOW_S)
     assert not Outgoing.objects.filter(person=person("Piotr"), event_name="approval asked").exists()
 
 

@@ -34,6 +34,7 @@ from gannet.tickets.record import Reading, find
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.instants import instant_of, seconds_of
 from gannet_core.lifecycle import Waiting
+from tests.app.conftest import fire
 from tests.conftest import NOW
 
 pytestmark = pytest.mark.django_db
@@ -209,12 +210,12 @@ def test_an_approval_is_asked_and_decided_once(log: Log, by: By, person: Any, at
 def test_a_reminder_comes_back_once_and_can_be_put_off(log: Log, person: Any) -> None:
     ticket, signe = log("Maeve", "Boarding gates"), person("Signe")
     row = own.remind(signe, NOW, at=NOW + timedelta(hours=1), text="ring", ticket_id=ticket.pk)
-    assert own.fire_reminders(S + 3599) == 0
-    assert [own.fire_reminders(S + 3600), own.fire_reminders(S + 3600)] == [1, 0]
+    assert fire("reminder", S + 3599) == 0
+    assert [fire("reminder", S + 3600), fire("reminder", S + 3600)] == [1, 0]
     assert Notification.objects.get(person=signe, gone_s=None).title == "ring"
     own.put_off_reminder(signe, row.pk, instant_of(S + 3700), instant_of(S + 7200))
     assert not Notification.objects.filter(person=signe, gone_s=None).exists()
-    assert own.fire_reminders(S + 7200) == 1
+    assert fire("reminder", S + 7200) == 1
     own.end_reminder(signe, row.pk, S + 7300)
     assert Reminder.objects.get().done_s == S + 7300
     with pytest.raises(Missing):
@@ -460,7 +461,7 @@ def test_runbooks_and_other_systems_write_what_they_did(log: Log, by: By, person
     states = []
     for minutes in (0, 1, 3, 8):
         at = instant_of(S + minutes * 60)
-        look_outside(seconds_of(at), Acting(person=None, now=at))
+        look_outside(seconds_of(at))
         states.append(Outward.objects.get(kind="development").state)
     assert states == ["noted", "looked into", "fix in a build", "shipped"]
     assert Notification.objects.filter(

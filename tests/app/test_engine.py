@@ -15,7 +15,7 @@ from gannet.rulebook import book
 from gannet.rulebook.models import Edition
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
-from gannet.tickets.models import Approval, Clock, Task, Ticket, Timer, TimerKind, TimerState
+from gannet.tickets.models import Approval, Clock, Task, Ticket, Timer, TimerState
 from gannet.tickets.record import Reading
 from gannet.tickets.why import why
 from gannet.web.errors import Invalid, Refused
@@ -127,9 +127,7 @@ def test_a_moment_that_a_retarget_moves_ahead_is_armed_again(
     ticket = log("Maeve", "Boarding gates", who="team", work="no")  # P2: half of 4 h
     run_until(seconds_of(at.later(hours=2, minutes=5)))
     actions.set_priority(ticket.pk, by("Signe"), 4, "can wait")  # 3 terminal days
-    timer = Timer.objects.get(
-        ticket=ticket, kind=TimerKind.STEP, subject="fix/", state=TimerState.ARMED
-    )
+    timer = Timer.objects.get(ticket=ticket, kind="step", subject="fix/", state=TimerState.ARMED)
     assert timer.at_s > seconds_of(at.now)
     actions.set_priority(ticket.pk, by("Signe"), 2, "no, it cannot")
     run_until(seconds_of(at.now) + MINUTE)

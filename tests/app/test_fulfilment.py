@@ -13,14 +13,13 @@ from gannet.estate.models import ConfigItem
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import actions
-from gannet.tickets.actions.frame import Acting
-from gannet.tickets.actions.fulfilment import route_tasks, run_runbooks
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.tickets.request_json import answers_json
 from gannet.tickets.task_json import tasks_json
 from gannet.web.errors import Invalid
 from gannet_core.instants import seconds_of
-from tests.app.conftest import LAPTOP, approve_all
+from tests.app.conftest import LAPTOP, approve_all, fire
 from tests.conftest import NOW
 
 pytestmark = pytest.mark.django_db
@@ -68,7 +67,7 @@ def test_a_yielded_value_that_looks_like_a_name_is_only_text(laptop: Ticket, by:
 def test_a_runbook_yields_what_the_next_task_reads(want: Any) -> None:
     ticket = want("Piotr", "mail-account", {"account_name": "arvid.ness"})
     approve_all(ticket)
-    run_runbooks(NOW_S)
+    fire("runbook", NOW_S)
     done = named(ticket, "Create the account")
     assert done.state == TaskState.DONE and done.outputs == {"address": done.outputs["address"]}
     assert done.outputs["address"].startswith("arvid.ness@")
@@ -78,7 +77,7 @@ def test_a_runbook_yields_what_the_next_task_reads(want: Any) -> None:
 def test_a_failing_runbook_leaves_its_task_to_somebody(want: Any, by: By) -> None:
     ticket = want("Piotr", "mail-account", {"account_name": "fail.please"})
     approve_all(ticket)
-    assert run_runbooks(NOW_S) == 1 and run_runbooks(NOW_S) == 0, "not tried for ever"
+    assert fire("runbook", NOW_S) == 1 and fire("runbook", NOW_S) == 0, "not tried for ever"
     task = named(ticket, "Create the account")
     assert task.state == TaskState.OPEN and not task.runbook
     assert Event.objects.filter(ticket=ticket, kind=Kind.NOTED, text__contains="by itself").exists()
@@ -91,17 +90,17 @@ def test_a_task_finds_its_person_in_turn_when_its_turn_has_come(laptop: Ticket, 
     assert away is not None
     hour = timedelta(hours=1)
     Absence.objects.create(person=away.person, starts_at=NOW - hour, ends_at=NOW + hour)
-    assert route_tasks(NOW_S) == 0, "it waits for another task"
+    assert fire("task", NOW_S) == 0, "it waits for another task"
     take = named(laptop, "Take one from the stores")
     actions.set_task(laptop.pk, by("Signe"), take.pk, "done", outputs={"asset tag": "NF-1"})
-    route_tasks(NOW_S)
+    fire("task", NOW_S)
     person = named(laptop, "Set it up").person
     assert person is not None and person != away.person
     turn = Membership.objects.get(team=team, person=person)
     assert turn.last_auto is not None
     told = Event.objects.filter(ticket=laptop, kind=Kind.TASK_CHANGED).latest("id")
     assert person.name in told.values["state"] and told.is_automatic
-    assert route_tasks(NOW_S + 9) == 0, "given once"
+    assert fire("task", NOW_S + 9) == 0, "given once"
 
 
 def test_a_task_that_nobody_can_take_is_looked_at_again(laptop: Ticket, by: By) -> None:
@@ -109,13 +108,13 @@ def test_a_task_that_nobody_can_take_is_looked_at_again(laptop: Ticket, by: By) 
     team.memberships.update(is_set_aside=True)
     take = named(laptop, "Take one from the stores")
     actions.set_task(laptop.pk, by("Signe"), take.pk, "done", outputs={"asset tag": "NF-1"})
-    route_tasks(NOW_S)
+    fire("task", NOW_S)
     left = named(laptop, "Set it up")
     assert left.person is None and left.route_again_s is not None
-    assert left.route_again_s > NOW_S and route_tasks(NOW_S) == 0
+    assert left.route_again_s > NOW_S and fire("task", NOW_S) == 0
     team.memberships.update(is_set_aside=False)
     again_s = left.route_again_s
-    assert route_tasks(again_s) == 1
+    assert fire("task", again_s) == 1
     assert named(laptop, "Set it up").person is not None
 
 
@@ -123,7 +122,7 @@ def test_a_person_put_in_by_hand_is_not_replaced(laptop: Ticket, by: By) -> None
     task, signe = named(laptop, "Set it up"), Person.objects.get(name="Signe Hallam")
     actions.change_task(laptop.pk, by("Signe"), task.pk, {"person": signe.pk})
     Task.objects.filter(title="Take one from the stores").update(state=TaskState.DONE)
-    assert route_tasks(NOW_S) == 0
+    assert fire("task", NOW_S) == 0
     with pytest.raises(Invalid, match="which team"):
         actions.change_task(laptop.pk, by("Signe"), task.pk, {"team": None, "mode": "in turn"})
 

@@ -18,12 +18,11 @@ from gannet.rulebook.checking import findings_of
 from gannet.rulebook.schema import SCHEMA
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
-from gannet.tickets.actions.fulfilment import run_runbooks
-from gannet.tickets.actions.routes import fire_due_stages, replace_leavers
+from gannet.tickets.actions.routes import replace_leavers
 from gannet.tickets.models import Approval, Ask, StageState, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.instants import seconds_of
-from tests.app.conftest import LAPTOP, approve_all
+from tests.app.conftest import LAPTOP, approve_all, fire
 from tests.conftest import NOW
 
 pytestmark = pytest.mark.django_db
@@ -411,9 +410,9 @@ def test_time_to_decide_reminds_then_goes_to_the_fallback(want: Any, person: Any
     (asked,) = pending(ticket)
     mails = Outgoing.objects.filter(event_name="approval asked", person=asked.asked_of)
     before = mails.count()
-    assert fire_due_stages(stage.remind_s) == 1 and mails.count() == before + 1
-    assert fire_due_stages(stage.remind_s) == 0, "reminded once"
-    assert fire_due_stages(stage.decide_by_s) == 1
+    assert fire("stage", stage.remind_s) == 1 and mails.count() == before + 1
+    assert fire("stage", stage.remind_s) == 0, "reminded once"
+    assert fire("stage", stage.decide_by_s) == 1
     (passed,) = pending(ticket)
     assert passed.asked_of == person("Tomas") and passed.instead_of == asked.asked_of
 
@@ -463,12 +462,12 @@ def test_a_thing_is_shared_with_a_colleague_by_whom_it_belongs_to(
 
 def test_automatic_tasks_run_with_their_log_and_end_the_request(want: Any) -> None:
     ticket = want("Piotr", "password", {"account_name": "piotr.dallow"})
-    assert run_runbooks(seconds_of(NOW) + 60) == 1
+    assert fire("runbook", seconds_of(NOW) + 60) == 1
     after = fresh(ticket)
     assert after.state == StateCode.RESOLVED and "Set a one-time password" in after.resolution
     ran = Event.objects.get(ticket=ticket, kind=Kind.RUNBOOK_RAN)
     assert "Looked up piotr.dallow" in ran.values["log"]
-    assert run_runbooks(seconds_of(NOW) + 61) == 0
+    assert fire("runbook", seconds_of(NOW) + 61) == 0
 
 
 # Through the API
@@ -570,7 +569,7 @@ def test_the_board_has_each_request_in_the_phase_of_its_next_task(
     found = columns()
     assert found["Waiting for approval"] == [waits.pk] and account.pk in found["Prepare"]
     assert plain.pk in found["Under way"] + found["To begin"]
-    run_runbooks(seconds_of(NOW))
+    fire("runbook", seconds_of(NOW))
     assert account.pk in columns()["Hand over"]
     assert list(found).index("Prepare") < list(found).index("There this week")
     log_id = api("Piotr").get("/api/requests/board").status_code

@@ -8,7 +8,7 @@ import pytest
 
 from gannet.audit.models import Event, Kind
 from gannet.demo.history import History
-from gannet.messages.delivery import next_local, quiet_until
+from gannet.messages.delivery import gather_digests, next_local, quiet_until
 from gannet.messages.models import Outgoing
 from gannet.messages.outbox import send_due
 from gannet.people.models import Person
@@ -421,9 +421,11 @@ def test_people_say_what_they_want_to_be_told(
             self.sent.append(message)
 
     monkeypatch.setattr("smtplib.SMTP", Server)
+    gather_digests(mail.send_at_s)
     send_due(mail.send_at_s)
     digest = [message for message in Server.sent if message["To"] == bram.email]
     assert len(digest) == 1 and "1 thing since your last digest" in digest[0]["Subject"]
+    gather_digests(mail.send_at_s)
     send_due(mail.send_at_s)
     assert len([m for m in Server.sent if m["To"] == bram.email]) == 1
 

@@ -163,9 +163,10 @@ def test_a_timer_that_fails_is_tried_again_and_harms_no_other(
     good, bad = log("Maeve", "Boarding gates"), log("Maeve", "Boarding gates")
     Timer.objects.all().delete()
     Timer.objects.create(ticket=bad, kind="close", at_s=1)  # not resolved: cannot close
-    Timer.objects.create(ticket=good, kind="route", at_s=2)
+    fine = Timer.objects.create(ticket=good, kind="route", at_s=2)
     assert fire_due(seconds_of(NOW)) == 2
-    assert Timer.objects.get(ticket=good).state == TimerState.FIRED
+    fine.refresh_from_db()
+    assert fine.state == TimerState.FIRED
     failed = Timer.objects.get(ticket=bad)
     assert failed.state == TimerState.ARMED and failed.at_s > seconds_of(NOW)
     assert failed.attempts == 1 and "cannot be closed" in failed.problem

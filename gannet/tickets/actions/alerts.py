@@ -6,8 +6,9 @@ from django.db import transaction
 
 from gannet.audit.models import Kind
 from gannet.estate.models import ConfigItem
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.endings import end
-from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.frame import working
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.models import Alert, Channel, Ticket
 from gannet.web.errors import Invalid

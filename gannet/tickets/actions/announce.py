@@ -7,8 +7,9 @@ from typing import Any
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
 from gannet.tickets.actions import endings
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.endings import Ending
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.instants import seconds_of

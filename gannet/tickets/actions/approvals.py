@@ -9,7 +9,8 @@ from gannet.messages import notices
 from gannet.people.models import Person, Role, Team
 from gannet.rulebook.book import edition
 from gannet.tickets.actions import endings, routes
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.directory import deputies_at
 from gannet.tickets.models import Approval, Ask, Follower, StateCode, Through, Ticket

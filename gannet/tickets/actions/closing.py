@@ -7,9 +7,12 @@ from django.db.models import F
 from gannet.audit.models import Audience, Kind
 from gannet.knowledge.models import Article, ArticleState
 from gannet.people.models import Team
+from gannet.rulebook.book import Book
 from gannet.tickets import forms
+from gannet.tickets.actions import timers
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.endings import bring_back, end, last_ending
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid
@@ -158,3 +161,25 @@ def check_stage(work: Work, stage: str) -> None:
             fields=dict.fromkeys(lacking, "This is needed now."),
             code="not-ready",
         )
+
+
+def closes_at(resolved_s: int, book: Book) -> int:
+    """When a resolved ticket closes by itself."""
+    calendar = book.calendar(book.closing["calendar"])
+    return calendar.due_s(resolved_s, book.closing["after_seconds"])
+
+
+def _closes(standing: timers.Standing) -> dict[str, int]:
+    ticket = standing.ticket
+    if ticket.state != StateCode.RESOLVED or ticket.resolved_s is None:
+        return {}
+    return {"": closes_at(ticket.resolved_s, standing.book)}
+
+
+timers.register(
+    timers.TimerKind(
+        key="close",
+        fire=lambda timer, acting: close(timer.ticket_id or 0, acting),
+        wanted=_closes,
+    )
+)

@@ -132,7 +132,7 @@ def _assign(work: Work, run: rules.RuleRun) -> None:
     if person is None:
         found = routing.choose_person(work.policy, work.ticket, team, work.acting.now_s)
         chosen, sentence, why = found.person, found.sentence, found.why
-        work.ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
+        work.look_again_s = found.retry_at_s
     if team.pk == work.ticket.team_id and (chosen is None or chosen.pk == work.ticket.holder_id):
         return
     to_team(work, team, chosen, f"the rule “{by}”", why=why, sentence=sentence, automatic=True)

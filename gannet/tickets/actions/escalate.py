@@ -1,7 +1,8 @@
 """Escalating: to the next team of the service's support chain, without knowing whom."""
 
 from gannet.tickets import routing
-from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import working
 from gannet.tickets.actions.holding import check_receiver, give
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Conflict

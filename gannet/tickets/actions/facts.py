@@ -7,7 +7,8 @@ from gannet.audit.models import Kind
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person
 from gannet.rulebook.book import current
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.files import attach
 from gannet.tickets.known import files_in
 from gannet.tickets.models import Ticket

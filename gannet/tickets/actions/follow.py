@@ -2,7 +2,8 @@
 
 from gannet.audit.models import Kind
 from gannet.people.models import Person
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import Follower, Ticket
 from gannet_core.lifecycle import Act
 

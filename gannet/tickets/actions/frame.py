@@ -5,10 +5,9 @@ markers, clocks, due, timers – is recomputed from the whole history at the end
 same transaction, and nowhere else.
 """
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from datetime import datetime
 from typing import Any
 
 from django.db import transaction
@@ -18,7 +17,9 @@ from gannet.audit.models import Audience, Event, Kind
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import policies, promises, search
-from gannet.tickets.actions.timers import Ladder, ladders_of, tell_next, wanted_timers
+from gannet.tickets.actions import timers
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.ladders import Ladder, ladders_of, tell_next
 from gannet.tickets.bulk import update_rows
 from gannet.tickets.derive import derive
 from gannet.tickets.fields import record_of
@@ -34,7 +35,6 @@ from gannet.tickets.numbers import next_number
 from gannet.web.errors import Conflict, Missing, Refused, Stale
 from gannet_core import lifecycle
 from gannet_core.errors import LifecycleError
-from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act
 
 WITH_RELATED = (
@@ -46,29 +46,6 @@ WITH_RELATED = (
     "team",
     "holder",
 )
-
-
-@dataclass(frozen=True, kw_only=True)
-class Acting:
-    """Who acts, when, and through what; nobody means Gannet itself."""
-
-    person: Person | None
-    now: datetime
-    by_mail: bool = False
-    # Why nobody vouches for who wrote the mail; empty: somebody does, or it is no mail.
-    unverified: str = ""
-
-    @property
-    def person_id(self) -> int | None:
-        return None if self.person is None else self.person.pk
-
-    @property
-    def now_s(self) -> int:
-        return seconds_of(self.now)
-
-    @property
-    def is_automatic(self) -> bool:
-        return self.person is None
 
 
 @dataclass(frozen=True)
@@ -108,6 +85,8 @@ class Work:
         self.policy: Book = book or current()
         self.book: Book = self.policy if is_new else edition(ticket.edition)
         self._afterwards: list[Callable[[], object]] = []
+        # Nobody could take it: when to look again, if the act knows better than the frame.
+        self.look_again_s: int | None = None
         # A new ticket's rules have run before it was routed.
         self._ran_rules = is_new or not runs_rules
         self._before: dict[str, Any] | None = None
@@ -278,10 +257,10 @@ class Work:
         self._wrote(audit.append(self.entries))
         self._index()
         self._save_clocks()
-        self._arm_timers(ladders)
         self._queue_mails()
         for do in self._afterwards:
             do()
+        self._arm_timers(ladders)
 
     def settle(self) -> list[Ladder]:
         """Recompute what follows from the act, and from what the rules make of it."""
@@ -344,6 +323,10 @@ class Work:
         known = [clock for clock in self.clocks if not any(clock is other for other in fresh)]
         update_rows(known, _CLOCK_FIELDS)
 
+    def rearm(self) -> None:
+        """Work the timers out again though nothing was done that is worth an event."""
+        self._arm_timers(self.steps_now())
+
     def _arm_timers(self, ladders: list[Ladder]) -> None:
         armed: list[Timer] = []
         if not self.is_new:
@@ -359,21 +342,16 @@ class Work:
         self, ladders: list[Ladder], armed: list[Timer]
     ) -> tuple[list[Timer], list[Timer]]:
         """Of the armed timers those that go, and those that come."""
-        wanted = wanted_timers(self.ticket, self.clocks, self.policy, ladders)
-        kept = set()
-        dropped = []
-        for timer in armed:
-            name = (timer.kind, timer.subject)
-            if wanted.get(name) == timer.at_s:
-                kept.add(name)
-            else:
-                dropped.append(timer)
-        fresh = [
-            Timer(ticket=self.ticket, kind=kind, subject=subject, at_s=at_s)
-            for (kind, subject), at_s in wanted.items()
-            if (kind, subject) not in kept
-        ]
-        return dropped, fresh
+        standing = timers.Standing(
+            ticket=self.ticket,
+            clocks=self.clocks,
+            book=self.policy,
+            now_s=self.acting.now_s,
+            ladders=ladders,
+            armed={(timer.kind, timer.subject): timer.at_s for timer in armed},
+            look_again_s=self.look_again_s,
+        )
+        return timers.compare(standing, armed)
 
     def _queue_mails(self) -> None:
         from gannet.messages import notices
@@ -459,31 +437,38 @@ def finish_all(works: Sequence[Work]) -> None:
     """Finish the same act on many tickets with few statements; the caller holds the transaction."""
     entries: list[audit.Entry] = []
     clocks: list[Clock] = []
-    fresh_timers: list[Timer] = []
-    dropped: list[int] = []
-    armed: dict[int, list[Timer]] = {}
     works = [work for work in works if work.entries]
-    numbers = [work.ticket.pk for work in works]
-    for timer in Timer.objects.filter(ticket__in=numbers, state=TimerState.ARMED):
-        armed.setdefault(timer.ticket_id, []).append(timer)
+    ladders = {}
     for work in works:
-        ladders = work.settle()
-        gone, come = work.timers_after(ladders, armed.get(work.ticket.pk, []))
-        dropped += [timer.pk for timer in gone]
-        fresh_timers += come
+        ladders[work.ticket.pk] = work.settle()
         entries += work.entries
         clocks += work.clocks
     _share_out(works, audit.append(entries))
     update_rows([work.ticket for work in works], _TICKET_FIELDS)
     update_rows([clock for clock in clocks if clock.pk is not None], _CLOCK_FIELDS)
     Clock.objects.bulk_create([clock for clock in clocks if clock.pk is None])
-    Timer.objects.filter(pk__in=dropped).update(state=TimerState.DROPPED)
-    Timer.objects.bulk_create(fresh_timers)
     for work in works:
         work._index()
         work._queue_mails()
         for do in work._afterwards:
             do()
+    _arm_all(works, ladders)
+
+
+def _arm_all(works: Sequence[Work], ladders: Mapping[int, list[Ladder]]) -> None:
+    armed: dict[int, list[Timer]] = {}
+    fresh: list[Timer] = []
+    dropped: list[int] = []
+    numbers = [work.ticket.pk for work in works]
+    for timer in Timer.objects.filter(ticket__in=numbers, state=TimerState.ARMED):
+        armed.setdefault(timer.ticket_id or 0, []).append(timer)
+    for work in works:
+        number = work.ticket.pk
+        gone, come = work.timers_after(ladders[number], armed.get(number, []))
+        dropped += [timer.pk for timer in gone]
+        fresh += come
+    Timer.objects.filter(pk__in=dropped).update(state=TimerState.DROPPED)
+    Timer.objects.bulk_create(fresh)
 
 
 def _share_out(works: Sequence[Work], events: Sequence[Event]) -> None:

@@ -9,16 +9,16 @@ from django.db.models import QuerySet
 from gannet.audit.models import Audience, Kind
 from gannet.messages.outbox import withdraw
 from gannet.rulebook.book import edition
-from gannet.tickets.actions import endings
+from gannet.tickets.actions import endings, timers
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.closing import cancel, set_resolved
 from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.follow import follow_parts
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.from_template import add_from_template
 from gannet.tickets.directory import case_of
 from gannet.tickets.models import StateCode, Task, TaskState, Ticket
 from gannet.web.errors import Problem
-from gannet_core.instants import instant_of
 
 
 def fulfil(work: Work) -> None:
@@ -49,51 +49,85 @@ def _open_parts(parent: Ticket, acting: Acting) -> None:
     follow_parts(parent)
 
 
-def run_runbooks(now_s: int, most: int = 20) -> int:
-    """Do the tasks that are a runbook's and whose turn has come, with their log."""
+def run_runbook(ticket_id: int, acting: Acting, task_id: int) -> None:
+    """Do the task that is a runbook's and whose turn has come, with its log."""
     from gannet.tickets.actions.outward import run_for_task
     from gannet.tickets.actions.talk import note
     from gannet.tickets.actions.tasks import set_task
 
-    waiting = Task.objects.filter(state=TaskState.OPEN, runbook__gt="")
-    acting = Acting(person=None, now=instant_of(now_s))
-    done = 0
-    for task in having_their_turn(waiting).order_by("id")[:most]:
-        try:
-            with transaction.atomic():
-                outputs = run_for_task(task, acting)
-                set_task(task.ticket_id, acting, task.pk, TaskState.DONE, outputs=outputs)
-        except Problem as error:
-            # A person has to do it: nothing is tried for ever.
-            Task.objects.filter(pk=task.pk).update(runbook="")
-            note(task.ticket_id, acting, f"“{task.title}” could not run by itself: {error.detail}")
-        done += 1
-    return done
+    task = having_their_turn(Task.objects.filter(pk=task_id, runbook__gt="")).first()
+    if task is None:
+        return
+    try:
+        with transaction.atomic():
+            outputs = run_for_task(task, acting)
+            set_task(ticket_id, acting, task.pk, TaskState.DONE, outputs=outputs)
+    except Problem as error:
+        # A person has to do it: nothing is tried for ever.
+        Task.objects.filter(pk=task.pk).update(runbook="")
+        note(ticket_id, acting, f"“{task.title}” could not run by itself: {error.detail}")
 
 
-def route_tasks(now_s: int, most: int = 20) -> int:
-    """Find the person of tasks whose turn has come and whose team shares work out.
+def find_person(ticket_id: int, acting: Acting, task_id: int) -> None:
+    """Find the person of a task whose turn has come and whose team shares work out.
 
     Nobody there: it stays with the team and is looked at again when the next shift begins,
     or in an hour when none is known to.
     """
     from gannet.tickets.actions.tasks import give_task
 
-    waiting = Task.objects.filter(
-        state=TaskState.OPEN, route_again_s__lte=now_s, person=None, team__isnull=False
+    task = having_their_turn(Task.objects.filter(pk=task_id, person=None)).first()
+    if task is not None:
+        give_task(ticket_id, acting, task.pk)
+
+
+def _tasks_due(standing: timers.Standing, tasks: QuerySet[Task]) -> dict[str, int]:
+    ticket = standing.ticket
+    if not ticket.open_tasks or not ticket.is_open or ticket.approval == "pending":
+        return {}
+    ready = tasks.filter(ticket=ticket, state=TaskState.OPEN)
+    ready = ready.exclude(after__state=TaskState.OPEN)
+    return {
+        str(key): standing.now_s if at_s is None else max(at_s, standing.now_s)
+        for key, at_s in ready.values_list("pk", "route_again_s")
+    }
+
+
+def _runbooks(standing: timers.Standing) -> dict[str, int]:
+    due = _tasks_due(standing, Task.objects.filter(runbook__gt=""))
+    armed = standing.armed
+    return {subject: armed.get(("runbook", subject), standing.now_s) for subject in due}
+
+
+def _unassigned(standing: timers.Standing) -> dict[str, int]:
+    sought = Task.objects.filter(route_again_s__isnull=False, person=None, team__isnull=False)
+    due = _tasks_due(standing, sought)
+    armed = standing.armed
+    # One that is due now goes on being due since when it was.
+    return {subject: min(at_s, armed.get(("task", subject), at_s)) for subject, at_s in due.items()}
+
+
+timers.register(
+    timers.TimerKind(
+        key="runbook",
+        fire=lambda timer, acting: run_runbook(timer.ticket_id or 0, acting, int(timer.subject)),
+        wanted=_runbooks,
+        is_for_open=True,
     )
-    acting = Acting(person=None, now=instant_of(now_s))
-    done = 0
-    for task in having_their_turn(waiting).order_by("route_again_s", "id")[:most]:
-        with transaction.atomic():
-            give_task(task.ticket_id, acting, task.pk)
-        done += 1
-    return done
+)
+timers.register(
+    timers.TimerKind(
+        key="task",
+        fire=lambda timer, acting: find_person(timer.ticket_id or 0, acting, int(timer.subject)),
+        wanted=_unassigned,
+        is_for_open=True,
+    )
+)
 
 
 def having_their_turn(tasks: QuerySet[Task]) -> QuerySet[Task]:
     """Of some open tasks those that nothing holds up: no other task, no decision."""
-    free = tasks.filter(ticket__is_open=1).exclude(ticket__approval="pending")
+    free = tasks.filter(state=TaskState.OPEN, ticket__is_open=1).exclude(ticket__approval="pending")
     return free.exclude(after__state=TaskState.OPEN).select_related("ticket", "team")
 
 

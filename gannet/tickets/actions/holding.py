@@ -5,8 +5,10 @@ from typing import Any
 from gannet.audit.models import Audience, Kind
 from gannet.people.models import Person, Team
 from gannet.tickets import policies, routing
+from gannet.tickets.actions import timers
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.follow import follow_parts
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import Follower, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.lifecycle import Act
@@ -84,7 +86,7 @@ def give(work: Work, team: Team, person: Person | None, comment: str) -> None:
         raise Invalid(f"{who} has it already.", fields={"team": "Choose somebody else."})
     if person is None:
         found = routing.choose_person(work.policy, ticket, team, acting.now_s)
-        ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
+        work.look_again_s = found.retry_at_s
         to_team(work, team, found.person, comment.strip(), why=found.why, sentence=found.sentence)
         chosen = found.person
         if chosen is not None and found.sentence:
@@ -156,14 +158,46 @@ def route_again(ticket_id: int, acting: Acting) -> Ticket:
             return ticket
         found = routing.choose_person(work.policy, ticket, ticket.team, acting.now_s)
         if found.person is None:
-            ticket.retry_routing_s = found.retry_at_s  # type: ignore[attr-defined]
+            work.look_again_s = found.retry_at_s
+            work.rearm()  # nothing has happened to it, but somebody is looked for again
             return ticket
         to_team(
             work, ticket.team, found.person, found.sentence, why=found.why, sentence=found.sentence
         )
         ticket.hand_overs -= 1  # finding the first holder is not a hand-over
-    routing.mark_turn(work.ticket.team, found.person.pk, work.events[0].id)
+        person_id = found.person.pk
+        work.afterwards(lambda: routing.mark_turn(ticket.team, person_id, work.events[0].id))
     return work.ticket
+
+
+LOOK_AGAIN_SECONDS = 3_600
+
+
+def _looks(standing: timers.Standing) -> dict[str, int]:
+    """Whom nobody holds though its team shares work out: somebody is looked for again.
+
+    What an earlier act had said stands, whatever happens to the ticket meanwhile; without
+    a shift that is known to begin it is looked at again in an hour.
+    """
+    ticket = standing.ticket
+    if not ticket.is_open or ticket.holder_id is not None:
+        return {}
+    if standing.look_again_s is not None:
+        return {"": standing.look_again_s}
+    if not routing.finds_people(standing.book, ticket, ticket.team):
+        return {}
+    armed_s = standing.armed.get(("route", ""))
+    return {"": armed_s if armed_s is not None else standing.now_s + LOOK_AGAIN_SECONDS}
+
+
+timers.register(
+    timers.TimerKind(
+        key="route",
+        fire=lambda timer, acting: route_again(timer.ticket_id or 0, acting),
+        wanted=_looks,
+        is_for_open=True,
+    )
+)
 
 
 def _text(number: int | None) -> str | None:

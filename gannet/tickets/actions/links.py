@@ -4,9 +4,10 @@ from django.db import transaction
 
 from gannet.audit.models import Kind
 from gannet.tickets import policies
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.announce import carry_over
 from gannet.tickets.actions.endings import end
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import Follower, Link, LinkKind, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.lifecycle import Act

@@ -12,8 +12,9 @@ from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import Book, current
 from gannet.tickets import intake, policies, routing
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.effects import add_tasks, carry_out
-from gannet.tickets.actions.frame import Acting, Work
+from gannet.tickets.actions.frame import Work
 from gannet.tickets.files import attach
 from gannet.tickets.models import Channel, Ticket
 from gannet.tickets.setting import set_custom
@@ -83,7 +84,7 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
         work = Work(ticket, acting, [], book=book, is_new=True)
         found = intake.decide(book, ticket, acting.now_s)
         chosen = found.person
-        ticket.retry_routing_s = chosen.retry_at_s  # type: ignore[attr-defined]
+        work.look_again_s = chosen.retry_at_s
         text = new.text.strip() or (title if len(title) > MAX_TITLE else "")
         work.record(
             Kind.LOGGED,

@@ -2,14 +2,15 @@
 
 from collections.abc import Mapping
 
-from django.db import transaction
-
 from gannet.audit.models import Kind
-from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import working
 from gannet.tickets.models import Outward, OutwardKind, Task, Ticket
 from gannet.tickets.outward import RUNBOOKS, Reply, system
 from gannet.tickets.task_json import values_for
 from gannet.web.errors import Conflict, Invalid, Missing
+from gannet.web.isolation import each
+from gannet_core.instants import instant_of
 from gannet_core.lifecycle import Act
 from gannet_core.tasks import filled
 
@@ -92,30 +93,39 @@ def end_remote(ticket_id: int, acting: Acting, outward_id: int) -> Ticket:
     return work.ticket
 
 
-def look_outside(now_s: int, acting: Acting, most: int = 40) -> int:
+def look_outside(now_s: int, most: int = 40) -> int:
     """Take over what other systems say by now; the worker calls it. Says how many changed."""
-    changed = 0
     rows = Outward.objects.filter(ended_s=None).order_by("changed_s")[:most]
-    for row in rows:
-        answer = system(row.kind).look(row.key, row.inputs, now_s - row.made_s)
-        if answer.state == row.state:
-            continue
-        with transaction.atomic(), working(row.ticket_id, acting) as work:
-            row.state, row.changed_s = answer.state, now_s
-            row.log = [*row.log, f"Now {answer.state}"]
-            row.ended_s = now_s if answer.is_over else None
-            row.save()
-            work.record(
-                Kind.OUTSIDE_CHANGED,
-                values={"system": row.kind, "title": row.title, "state": row.state},
-                is_automatic=True,
-                by_desk=False,
-            )
-            if answer.is_over:
-                words = f"{row.title}: {row.state}"
-                work.tell(work.ticket.holder, "outside changed", words)
-        changed += 1
-    return changed
+    changed = []
+
+    def look(number: int) -> None:
+        if _look(number, Acting(person=None, now=instant_of(now_s))):
+            changed.append(number)
+
+    each("looking at other systems", list(rows.values_list("pk", flat=True)), look, now_s)
+    return len(changed)
+
+
+def _look(number: int, acting: Acting) -> bool:
+    row = Outward.objects.get(pk=number)
+    answer = system(row.kind).look(row.key, row.inputs, acting.now_s - row.made_s)
+    if answer.state == row.state:
+        return False
+    with working(row.ticket_id, acting) as work:
+        row.state, row.changed_s = answer.state, acting.now_s
+        row.log = [*row.log, f"Now {answer.state}"]
+        row.ended_s = acting.now_s if answer.is_over else None
+        row.save()
+        work.record(
+            Kind.OUTSIDE_CHANGED,
+            values={"system": row.kind, "title": row.title, "state": row.state},
+            is_automatic=True,
+            by_desk=False,
+        )
+        if answer.is_over:
+            words = f"{row.title}: {row.state}"
+            work.tell(work.ticket.holder, "outside changed", words)
+    return True
 
 
 def _check_runbook(given: Mapping[str, str]) -> None:

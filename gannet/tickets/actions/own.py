@@ -7,6 +7,7 @@ from django.db import transaction
 from gannet.messages import notices
 from gannet.people.models import Person
 from gannet.tickets import policies
+from gannet.tickets.actions import timers
 from gannet.tickets.models import Mark, Reminder, Ticket
 from gannet.web.errors import Invalid, Missing
 from gannet_core.instants import seconds_of
@@ -35,14 +36,21 @@ def remind(
         raise Invalid("Say of what.", fields={"text": "This is empty."})
     if person.reminders.filter(done_s=None).count() >= MOST_REMINDERS:
         raise Invalid(f"At most {MOST_REMINDERS} reminders wait at once.")
-    return Reminder.objects.create(person=person, ticket=ticket, text=words, at_s=seconds_of(at))
+    with transaction.atomic():
+        made = Reminder.objects.create(
+            person=person, ticket=ticket, text=words, at_s=seconds_of(at)
+        )
+        timers.set_timer("reminder", str(made.pk), made.at_s)
+    return made
 
 
 def end_reminder(person: Person, reminder_id: int, now_s: int) -> None:
     """Dealt with, or not needed any more."""
-    ended = person.reminders.filter(pk=reminder_id, done_s=None).update(done_s=now_s)
-    if not ended:
-        raise Missing("There is no such reminder.")
+    with transaction.atomic():
+        ended = person.reminders.filter(pk=reminder_id, done_s=None).update(done_s=now_s)
+        if not ended:
+            raise Missing("There is no such reminder.")
+        timers.drop_timer("reminder", str(reminder_id))
     notices.gone(now_s, about=f"reminder:{reminder_id}")
 
 
@@ -50,28 +58,32 @@ def put_off_reminder(person: Person, reminder_id: int, now: datetime, until: dat
     """Be reminded again later."""
     if until <= now:
         raise Invalid("That moment has passed already.", fields={"at": "Choose a later one."})
-    moved = person.reminders.filter(pk=reminder_id, done_s=None).update(
-        at_s=seconds_of(until), fired_s=None
-    )
-    if not moved:
-        raise Missing("There is no such reminder.")
+    with transaction.atomic():
+        moved = person.reminders.filter(pk=reminder_id, done_s=None).update(
+            at_s=seconds_of(until), fired_s=None
+        )
+        if not moved:
+            raise Missing("There is no such reminder.")
+        timers.set_timer("reminder", str(reminder_id), seconds_of(until))
     notices.gone(seconds_of(now), about=f"reminder:{reminder_id}")
 
 
-def fire_reminders(now_s: int) -> int:
-    """Notify of the reminders that are due, each once; the worker calls it."""
-    due = Reminder.objects.filter(fired_s=None, done_s=None, at_s__lte=now_s)
-    if not due.exists():
-        return 0
-    with transaction.atomic():
-        rows = list(due.select_related("person", "ticket").order_by("at_s")[:100])
-        for row in rows:
-            title = row.text or (row.ticket.title if row.ticket else "")
-            notices.notify(
-                row.person, "reminder", f"reminder:{row.pk}", title, now_s, ticket=row.ticket
-            )
-        Reminder.objects.filter(pk__in=[row.pk for row in rows]).update(fired_s=now_s)
-    return len(rows)
+def fire_reminder(reminder_id: int, now_s: int) -> None:
+    """Notify of a reminder that is due, once."""
+    rows = Reminder.objects.filter(pk=reminder_id, fired_s=None, done_s=None)
+    row = rows.select_related("person", "ticket").first()
+    if row is None:
+        return
+    title = row.text or (row.ticket.title if row.ticket else "")
+    notices.notify(row.person, "reminder", f"reminder:{row.pk}", title, now_s, ticket=row.ticket)
+    rows.update(fired_s=now_s)
+
+
+timers.register(
+    timers.TimerKind(
+        key="reminder", fire=lambda timer, acting: fire_reminder(int(timer.subject), acting.now_s)
+    )
+)
 
 
 def _visible(person: Person, ticket_id: int) -> Ticket:

@@ -12,7 +12,8 @@ from gannet.messages.reader import UnreadableMail, reader
 from gannet.messages.reading import FOLD, ReadMail
 from gannet.people.models import Role
 from gannet.tickets import search
-from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import working
 from gannet.tickets.models import Attachment, Draft, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.instants import instant_of

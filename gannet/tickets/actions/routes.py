@@ -8,19 +8,28 @@ while a stage with named people is pending.
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from django.db.models import Q
-
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
-from gannet.people.models import Deputy, Person
+from gannet.people.models import Person
 from gannet.rulebook.book import Book, edition
-from gannet.tickets.actions import endings
+from gannet.tickets.actions import endings, timers
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.endings import Ending, end
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.directory import case_of, deputies_at, directory_of, route_in_ids
-from gannet.tickets.models import Approval, Ask, Follower, RouteStage, StageState, StateCode, Ticket
+from gannet.tickets.models import (
+    Approval,
+    Ask,
+    Follower,
+    RouteStage,
+    StageState,
+    StateCode,
+    Ticket,
+    Timer,
+)
 from gannet.web.errors import Invalid
+from gannet.web.isolation import each
 from gannet_core import approvals as core
 from gannet_core.errors import ApprovalError
 from gannet_core.instants import instant_of, seconds_of
@@ -180,12 +189,12 @@ def ask_one(
     own = {ticket.requester_id, ticket.beneficiary_id}
     deputies = [one for one in deputies_at([person.pk], now_s).get(person.pk, []) if one not in own]
     for one in [person, *Person.objects.filter(pk__in=deputies)]:
-        _ask_also(work, asked, one)
+        ask_also(work, asked, one)
     count(ticket)
     return asked
 
 
-def _ask_also(work: Work, asked: Approval, person: Person) -> None:
+def ask_also(work: Work, asked: Approval, person: Person) -> None:
     """Tell one person of a question that they may decide; they may read what it is about."""
     Follower.objects.get_or_create(ticket=work.ticket, person=person)
     work.record(
@@ -275,26 +284,6 @@ def refuse(work: Work, reason: str) -> None:
         work.tell(ticket.beneficiary, "request refused", reason)
 
 
-def tell_deputies(now_s: int, most: int = 20) -> int:
-    """Whose time as a deputy has begun is told of what already waits."""
-    begun = Deputy.objects.filter(told_s=None, from_s__lte=now_s)
-    rows = list(begun.select_related("deputy").order_by("from_s", "id")[:most])
-    for row in rows:
-        row.told_s = now_s
-        row.save(update_fields=["told_s"])
-        if row.to_s <= now_s or not row.deputy.is_active:
-            continue
-        waiting = Approval.objects.filter(
-            state=Ask.PENDING, stage__isnull=False, asked_of=row.person_id
-        )
-        for asked in waiting.select_related("ticket"):
-            own = (asked.ticket.requester_id, asked.ticket.beneficiary_id)
-            if row.deputy_id not in own:
-                with working(asked.ticket_id, Acting(person=None, now=instant_of(now_s))) as work:
-                    _ask_also(work, asked, row.deputy)
-    return len(rows)
-
-
 def go_on_waiting(work: Work) -> None:
     """An answer or the date has come: it is the approvers' turn again."""
     ticket = work.ticket
@@ -333,16 +322,26 @@ def reopen_touched(work: Work, changed: Sequence[str]) -> list[str]:
     return [stage.name for stage in again]
 
 
-def fire_due_stages(now_s: int, most: int = 40) -> int:
-    """Remind, pass to the fallback or refuse where a stage's time has come."""
-    due = RouteStage.objects.filter(state=StageState.PENDING).filter(
-        Q(remind_s__lte=now_s) | Q(decide_by_s__lte=now_s)
-    )
-    rows = list(due.order_by("id").values_list("pk", "ticket_id")[:most])
-    for key, number in rows:
-        with working(number, Acting(person=None, now=instant_of(now_s))) as work:
-            run_due(RouteStage.objects.get(pk=key), work)
-    return len(rows)
+def _stages(standing: timers.Standing) -> dict[str, int]:
+    """When each pending stage reminds, passes to its fallback or is refused."""
+    if standing.ticket.approval != "pending":
+        return {}
+    found = {}
+    for stage in standing.ticket.stages.filter(state=StageState.PENDING):
+        moments = [at_s for at_s in (stage.remind_s, stage.decide_by_s) if at_s is not None]
+        if moments:
+            found[str(stage.pk)] = min(moments)
+    return found
+
+
+def _stage_is_due(timer: Timer, acting: Acting) -> None:
+    with working(timer.ticket_id or 0, acting) as work:
+        run_due(RouteStage.objects.get(pk=int(timer.subject)), work)
+        if not work.entries:
+            work.rearm()  # its reminder is past; its time to decide is still to come
+
+
+timers.register(timers.TimerKind(key="stage", fire=_stage_is_due, wanted=_stages, is_for_open=True))
 
 
 def replace_leavers(now_s: int, most: int = 20) -> int:
@@ -350,11 +349,13 @@ def replace_leavers(now_s: int, most: int = 20) -> int:
     gone = Approval.objects.filter(
         state=Ask.PENDING, stage__isnull=False, asked_of__is_active=False
     )
-    rows = list(gone.order_by("id").values_list("pk", "ticket_id")[:most])
-    for key, number in rows:
-        with working(number, Acting(person=None, now=instant_of(now_s))) as work:
+    numbers = dict(gone.order_by("id").values_list("pk", "ticket_id")[:most])
+
+    def replace(key: int) -> None:
+        with working(numbers[key], Acting(person=None, now=instant_of(now_s))) as work:
             _replace(work, Approval.objects.select_related("stage", "asked_of").get(pk=key))
-    return len(rows)
+
+    return each("replacing who left", list(numbers), replace, now_s)
 
 
 def _replace(work: Work, left: Approval) -> None:

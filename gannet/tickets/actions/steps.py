@@ -4,9 +4,11 @@ from collections.abc import Mapping
 from typing import Any
 
 from gannet.audit.models import Kind
+from gannet.tickets.actions import timers
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.effects import carry_out, record_sets
-from gannet.tickets.actions.frame import Acting, Work, working
-from gannet.tickets.actions.timers import Ladder
+from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.ladders import Ladder
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import follow_matrix, set_field
@@ -84,3 +86,22 @@ def _facts(ladder: Ladder, step: Mapping[str, Any]) -> dict[str, str]:
         "step": step["key"],
         "target": ladder.target,
     }
+
+
+def _steps(standing: timers.Standing) -> dict[str, int]:
+    # A moment that has passed already is due now, not then.
+    return {
+        ladder.subject: max(ladder.next.at, standing.ticket.changed_s)
+        for ladder in standing.ladders
+        if ladder.next is not None
+    }
+
+
+timers.register(
+    timers.TimerKind(
+        key="step",
+        fire=lambda timer, acting: escalate_step(timer.ticket_id or 0, acting, timer.subject),
+        wanted=_steps,
+        is_for_open=True,
+    )
+)

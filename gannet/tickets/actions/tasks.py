@@ -8,9 +8,10 @@ from gannet.messages import notices
 from gannet.people.models import Person, Team
 from gannet.tickets import policies, routing
 from gannet.tickets.actions import endings
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.closing import check_stage
 from gannet.tickets.actions.endings import Ending, end
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.web.errors import Invalid, Missing, Refused
 from gannet_core import routing as core_routing
@@ -125,6 +126,8 @@ def give_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
         team, person = task.team, found.person
         if person is None:
             task.route_again_s = found.retry_at_s or acting.now_s + _LOOK_AGAIN
+            task.save()
+            work.rearm()
         else:
             task.route_again_s = None
             told = {"title": task.title, "state": f"given to {person.name}", "why": found.why}

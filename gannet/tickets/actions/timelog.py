@@ -4,7 +4,8 @@ from django.db.models import Sum
 
 from gannet.audit.models import Kind
 from gannet.tickets import policies
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import Ticket, TimeEntry
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.lifecycle import Act

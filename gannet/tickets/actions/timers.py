@@ -1,158 +1,106 @@
-"""Which timers a ticket needs, as a function of the ticket, its clocks and what is done."""
+"""Future moments: every one is a row of `Timer` whose kind is registered with its act.
 
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+Most kinds are *derived*: after each act on a ticket they are worked out again from how it
+stands, and what is armed and not wanted any more is dropped. A few are *set by hand* –
+a reminder, the beginning of a deputy's time – and stay until they fire or are dropped.
+"""
 
-from gannet.audit.models import Kind
-from gannet.rulebook.book import Book, edition
-from gannet.tickets import promises
-from gannet.tickets.models import Clock, ClockStateCode, StateCode, Ticket, TimerKind
-from gannet_core import escalation
-from gannet_core.clocks import Ledger
-from gannet_core.escalation import UNTOUCHED, Moment
-from gannet_core.rules import describe_action
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from gannet.rulebook.book import Book
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.ladders import Ladder
+from gannet.tickets.models import Clock, Ticket, Timer, TimerState
 
 Wanted = dict[tuple[str, str], int]
-_LIVE = (ClockStateCode.RUNNING, ClockStateCode.LATE)
-# Events that nobody did by hand and nobody but Gannet sees: they touch nothing.
-_NO_TOUCH = frozenset({Kind.OPENED, Kind.PROMISED})
 
 
-@dataclass(frozen=True)
-class Ladder:
-    """The steps of one clock of a ticket, with their moments and those done already."""
+@dataclass(frozen=True, kw_only=True)
+class Standing:
+    """How a ticket stands after an act, as far as its timers care.
 
-    kind: str
-    holder: str
-    label: str
-    target: str
-    moments: Sequence[Moment]
-    done: frozenset[str]
+    `armed` has the derived timers that are armed now, by kind and subject; `look_again_s`
+    is when the act said to look for a person again, if it looked and found nobody.
+    """
 
-    @property
-    def subject(self) -> str:
-        return f"{self.kind}/{self.holder}"
-
-    @property
-    def next(self) -> Moment | None:
-        return escalation.next_moment(self.moments, self.done)
+    ticket: Ticket
+    clocks: Sequence[Clock]
+    book: Book
+    now_s: int
+    ladders: Sequence[Ladder] = ()
+    armed: Mapping[tuple[str, str], int] = field(default_factory=dict)
+    look_again_s: int | None = None
 
 
-def wanted_timers(
-    ticket: Ticket, clocks: Iterable[Clock], book: Book, ladders: Iterable[Ladder] = ()
-) -> Wanted:
+@dataclass(frozen=True, kw_only=True)
+class TimerKind:
+    """One kind of moment: what it does when it comes, and when it is wanted.
+
+    `wanted` gives, for a ticket that has just been acted on, each subject with its instant
+    in epoch seconds; a kind without it is set by hand. `stands` says whether it still has
+    any point, without loading the ticket.
+    """
+
+    key: str
+    fire: Callable[[Timer, Acting], object]
+    wanted: Callable[[Standing], Mapping[str, int]] | None = None
+    is_for_open: bool = False
+
+
+_kinds: dict[str, TimerKind] = {}
+
+
+def register(kind: TimerKind) -> None:
+    """Let a kind of moment come; told twice, it is one kind still."""
+    _kinds[kind.key] = kind
+
+
+def kind_of(key: str) -> TimerKind:
+    return _kinds[key]
+
+
+def wanted_timers(standing: Standing) -> Wanted:
     """(kind, subject) -> epoch seconds; what is armed and not here is dropped."""
-    wanted: Wanted = {}
-    for clock in clocks:
-        if clock.state == ClockStateCode.RUNNING:
-            late_from = promises.late_from(clock, edition(clock.edition))
-            if late_from is not None:
-                # A clock is late only once it has gone past its target.
-                wanted[TimerKind.LATE, f"{clock.kind}/{clock.holder}"] = late_from + 1
-    for ladder in ladders:
-        if ladder.next is not None:
-            # A moment that has passed already is due now, not then.
-            wanted[TimerKind.STEP, ladder.subject] = max(ladder.next.at, ticket.changed_s)
-    if ticket.state == StateCode.WAITING and ticket.waiting_until_s is not None:
-        wanted[TimerKind.RETURN, ""] = ticket.waiting_until_s
-    if ticket.state == StateCode.RESOLVED and ticket.resolved_s is not None:
-        wanted[TimerKind.CLOSE, ""] = closes_at(ticket.resolved_s, book)
-    retry_at = getattr(ticket, "retry_routing_s", None)
-    if retry_at is not None and ticket.is_open and ticket.holder_id is None:
-        wanted[TimerKind.ROUTE, ""] = retry_at
-    return wanted
+    return {
+        (kind.key, subject): at_s
+        for kind in _kinds.values()
+        if kind.wanted is not None
+        for subject, at_s in kind.wanted(standing).items()
+    }
 
 
-def closes_at(resolved_s: int, book: Book) -> int:
-    """When a resolved ticket closes by itself."""
-    calendar = book.calendar(book.closing["calendar"])
-    return calendar.due_s(resolved_s, book.closing["after_seconds"])
+def compare(standing: Standing, armed: Sequence[Timer]) -> tuple[list[Timer], list[Timer]]:
+    """Of the armed timers of a ticket those that go, and those that come."""
+    wanted = wanted_timers(standing)
+    kept = set()
+    dropped = []
+    for timer in armed:
+        name = (timer.kind, timer.subject)
+        if wanted.get(name) == timer.at_s:
+            kept.add(name)
+        elif _is_derived(timer):
+            dropped.append(timer)
+    fresh = [
+        Timer(ticket=standing.ticket, kind=kind, subject=subject, at_s=at_s)
+        for (kind, subject), at_s in wanted.items()
+        if (kind, subject) not in kept
+    ]
+    return dropped, fresh
 
 
-def ladders_of(
-    ticket: Ticket, clocks: Iterable[Clock], rows: Sequence[Mapping[str, Any]], now_s: int
-) -> list[Ladder]:
-    """The escalation steps of every clock that runs, and of the ticket being untouched."""
-    if not ticket.is_open:
-        return []
-    undone = {row["facts"]["event"] for row in rows if row["kind"] == Kind.UNDONE}
-    done = _done(row for row in rows if row["id"] not in undone)
-    found = []
-    for clock in clocks:
-        if clock.state not in _LIVE:
-            continue
-        published = edition(clock.edition)
-        agreement = published.agreement(clock.agreement) or {}
-        steps = agreement.get("steps") or ()
-        if not any(step["clock"] == clock.kind for step in steps):
-            continue
-        ledger: Ledger = clock.ledger  # type: ignore[attr-defined]
-        calendar = published.calendar(clock.calendar)
-        target = f"{clock.target_seconds}@{clock.calendar}"
-        label = published.clock_kinds[clock.kind]["label"] or clock.kind
-        found.append(
-            Ladder(
-                clock.kind,
-                clock.holder,
-                label,
-                target,
-                escalation.moments(steps, clock.kind, ledger, calendar, now_s),
-                done.get((clock.kind, clock.holder, target), frozenset()),
-            )
-        )
-    untouched = _untouched(ticket, rows, undone, done)
-    return [*found, untouched] if untouched else found
+def _is_derived(timer: Timer) -> bool:
+    kind = _kinds.get(timer.kind)
+    return kind is None or kind.wanted is not None
 
 
-def tell_next(ticket: Ticket, ladders: Iterable[Ladder]) -> None:
-    """Keep on the ticket which step comes next, and when, for lists and the record."""
-    coming = [(ladder.next, ladder) for ladder in ladders if ladder.next is not None]
-    ticket.next_step, ticket.next_step_s = "", None
-    if not coming:
-        return
-    moment, ladder = min(coming, key=lambda pair: (pair[0].at, pair[1].subject))
-    does = "; ".join(describe_action(action) for action in moment.step["then"])
-    when = escalation.describe_moment(moment.step)
-    said = when if ladder.kind == UNTOUCHED else f"{ladder.label} {when}"
-    ticket.next_step = f"{said}: {does}"[:160]
-    ticket.next_step_s = moment.at
+def set_timer(kind: str, subject: str, at_s: int, ticket: Ticket | None = None) -> None:
+    """Arm a timer that is set by hand, or move it."""
+    drop_timer(kind, subject)
+    Timer.objects.create(kind=kind, subject=subject, at_s=at_s, ticket=ticket)
 
 
-def _done(rows: Iterable[Mapping[str, Any]]) -> dict[tuple[str, str, str], frozenset[str]]:
-    """Steps that have fired or were passed over, by clock, holder and target."""
-    found: dict[tuple[str, str, str], set[str]] = {}
-    for row in rows:
-        if row["kind"] in (Kind.ESCALATED, Kind.STEP_PASSED):
-            facts = row["facts"]
-            found.setdefault((facts["clock"], facts["holder"], facts["target"]), set()).add(
-                facts["step"]
-            )
-    return {key: frozenset(steps) for key, steps in found.items()}
-
-
-def _untouched(
-    ticket: Ticket,
-    rows: Sequence[Mapping[str, Any]],
-    undone: set[int],
-    done: Mapping[tuple[str, str, str], frozenset[str]],
-) -> Ladder | None:
-    published = edition(ticket.edition)
-    agreement = published.agreement(ticket.agreement) or {}
-    steps = agreement.get("steps") or ()
-    if not any(step["clock"] == UNTOUCHED for step in steps):
-        return None
-    since = max(
-        (
-            row["at_s"]
-            for row in rows
-            if not row["is_automatic"] and row["kind"] not in _NO_TOUCH and row["id"] not in undone
-        ),
-        default=ticket.opened_s,
-    )
-    calendar = published.calendar(agreement["calendar"])
-    found = escalation.untouched_moments(steps, since, calendar)
-    target = f"since {since}"
-    return Ladder(
-        UNTOUCHED, "", "untouched", target, found, done.get((UNTOUCHED, "", target), frozenset())
-    )
+def drop_timer(kind: str, subject: str) -> None:
+    """Let a timer that was set by hand not fire."""
+    armed = Timer.objects.filter(kind=kind, subject=subject, state=TimerState.ARMED)
+    armed.update(state=TimerState.DROPPED)

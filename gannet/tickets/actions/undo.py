@@ -12,8 +12,9 @@ from gannet.audit.models import Event, Kind
 from gannet.estate.models import ConfigItem, Service
 from gannet.messages.outbox import was_sent, withdraw
 from gannet.people.models import Person, Team
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.endings import bring_back
-from gannet.tickets.actions.frame import Acting, Work, working
+from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.history import happenings
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import set_custom, set_tags

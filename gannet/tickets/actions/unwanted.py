@@ -2,8 +2,9 @@
 
 from gannet.audit.models import Audience, Kind
 from gannet.messages.models import Unwanted
+from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.endings import end
-from gannet.tickets.actions.frame import Acting, working
+from gannet.tickets.actions.frame import working
 from gannet.tickets.models import Channel, Ticket
 from gannet.web.errors import Invalid
 from gannet_core.instants import instant_of

@@ -6,8 +6,10 @@ from datetime import datetime
 from gannet.audit.models import Audience, Kind
 from gannet.rulebook.book import current
 from gannet.tickets import policies
-from gannet.tickets.actions.frame import Acting, Work, working
-from gannet.tickets.models import Ticket
+from gannet.tickets.actions import timers
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.models import StateCode, Ticket, Timer
 from gannet.web.errors import Invalid, Refused
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Waiting
@@ -100,3 +102,19 @@ def set_resumed(work: Work, reason: str = "") -> None:
         go_on_waiting(work)
     elif work.acting.is_automatic:
         work.tell(work.ticket.holder, "date reached", reason)
+
+
+def _returns(standing: timers.Standing) -> dict[str, int]:
+    ticket = standing.ticket
+    if ticket.state != StateCode.WAITING or ticket.waiting_until_s is None:
+        return {}
+    return {"": ticket.waiting_until_s}
+
+
+def _date_has_come(timer: Timer, acting: Acting) -> None:
+    resume(timer.ticket_id or 0, acting, "The date it waited for has come.")
+
+
+timers.register(
+    timers.TimerKind(key="return", fire=_date_has_come, wanted=_returns, is_for_open=True)
+)

@@ -42,7 +42,7 @@ from gannet.tickets.models.ticket import (
     StateCode,
     Ticket,
 )
-from gannet.tickets.models.timer import Timer, TimerKind, TimerState
+from gannet.tickets.models.timer import Timer, TimerState
 
 __all__ = [
     "OPEN_LIMIT",
@@ -81,7 +81,6 @@ __all__ = [
     "Ticket",
     "TimeEntry",
     "Timer",
-    "TimerKind",
     "TimerState",
     "View",
 ]

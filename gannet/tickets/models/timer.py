@@ -6,14 +6,6 @@ from django.db.models import Q
 from gannet.tickets.models.ticket import Ticket
 
 
-class TimerKind(models.TextChoices):
-    CLOSE = "close", "close a resolved ticket"
-    RETURN = "return", "a wait for a date is over"
-    LATE = "late", "a target ran out"
-    ROUTE = "route", "try again to find a person"
-    STEP = "step", "an escalation step falls due"
-
-
 class TimerState(models.IntegerChoices):
     ARMED = 1
     FIRED = 2
@@ -21,10 +13,16 @@ class TimerState(models.IntegerChoices):
 
 
 class Timer(models.Model):
-    """One timer; a ticket has at most one armed per kind and subject."""
+    """One timer; a ticket has at most one armed per kind and subject.
 
-    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="timers", db_index=False)
-    kind = models.CharField(max_length=20, choices=TimerKind)
+    What its kind means is registered in `tickets.actions.timers`; one that is about no
+    ticket, such as the beginning of a deputy's time, has none.
+    """
+
+    ticket = models.ForeignKey(
+        Ticket, models.CASCADE, null=True, related_name="timers", db_index=False
+    )
+    kind = models.CharField(max_length=20)
     subject = models.CharField(max_length=90, blank=True)
     at_s = models.BigIntegerField()
     state = models.PositiveSmallIntegerField(choices=TimerState, default=TimerState.ARMED)
@@ -40,5 +38,10 @@ class Timer(models.Model):
         constraints = [
             models.UniqueConstraint(
                 fields=["ticket", "kind", "subject"], condition=Q(state=1), name="one_armed_timer"
-            )
+            ),
+            models.UniqueConstraint(
+                fields=["kind", "subject"],
+                condition=Q(state=1, ticket=None),
+                name="one_armed_timer_of_no_ticket",
+            ),
         ]

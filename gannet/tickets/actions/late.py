@@ -1,0 +1,42 @@
+"""A target that runs out is on record at the instant at which it does."""
+
+from gannet.audit.models import Kind
+from gannet.rulebook.book import edition
+from gannet.tickets import promises
+from gannet.tickets.actions import timers
+from gannet.tickets.actions.acting import Acting
+from gannet.tickets.actions.frame import working
+from gannet.tickets.models import ClockStateCode, Timer
+
+_LIVE = (ClockStateCode.RUNNING, ClockStateCode.LATE)
+
+
+def miss_target(ticket_id: int, acting: Acting, subject: str) -> None:
+    """Record that a target ran out, if its clock did go past it."""
+    kind, _, holder = subject.partition("/")
+    with working(ticket_id, acting) as work:
+        # Recomputed by the frame; only the row's word at this instant is read here.
+        clock = next((c for c in work.clocks if c.kind == kind and c.holder == holder), None)
+        if clock is None or clock.state not in _LIVE:
+            return
+        work.record(Kind.TARGET_MISSED, facts={"clock": kind, "holder": holder}, is_automatic=True)
+        if not holder:  # the customer's targets; a team's own are in its reports
+            work.tell(work.ticket.holder, "late", work.book.clock_kinds[kind]["label"])
+
+
+def _ends(standing: timers.Standing) -> dict[str, int]:
+    found = {}
+    for clock in standing.clocks:
+        if clock.state == ClockStateCode.RUNNING:
+            late_from = promises.late_from(clock, edition(clock.edition))
+            if late_from is not None:
+                # A clock is late only once it has gone past its target.
+                found[f"{clock.kind}/{clock.holder}"] = late_from + 1
+    return found
+
+
+def _fire(timer: Timer, acting: Acting) -> None:
+    miss_target(timer.ticket_id or 0, acting, timer.subject)
+
+
+timers.register(timers.TimerKind(key="late", fire=_fire, wanted=_ends))
