@@ -81,6 +81,7 @@ class Kind(models.TextChoices):
     DRAFT_EDITED = "draft edited", "changed the draft of the rulebook"
     REHEARSAL_KEPT = "rehearsal kept", "changed a rehearsal"
     PERSON_CHANGED = "person changed", "changed how somebody is served or works"
+    ITEM_CHANGED = "item changed", "changed a configuration item"
 
 
 class Audience(models.IntegerChoices):
@@ -96,7 +97,7 @@ class Event(models.Model):
     id = models.BigIntegerField(primary_key=True)
     at = models.DateTimeField()
     at_s = models.BigIntegerField()
-    kind = models.CharField(max_length=30, choices=Kind)
+    kind = models.CharField(max_length=30)  # registered with its sentence, not listed here
     actor = models.ForeignKey(
         settings.AUTH_USER_MODEL, models.DO_NOTHING, null=True, db_constraint=False
     )

@@ -12,11 +12,11 @@ from rest_framework.response import Response
 
 from gannet.catalogue.api import colleague
 from gannet.people import mail_keys
+from gannet.people.acting import Acting
 from gannet.people.models import Deputy, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import around
 from gannet.tickets.actions import approvals, deputies
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.api.list_shapes import ApprovalShape, NamedShape
 from gannet.tickets.models import Approval, Ask, Through
 from gannet.web.base import MAIL_KEY, GannetView, acting, mail_key_of, person_of

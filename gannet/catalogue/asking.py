@@ -9,11 +9,11 @@ from uuid import UUID
 from django.db import transaction
 
 from gannet.estate.models import Service
+from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import forms
 from gannet.tickets.actions import routes
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.log import Asked, NewTicket, log_ticket
 from gannet.tickets.directory import facts_of

@@ -3,8 +3,8 @@
 from typing import Any
 
 from gannet.knowledge.models import Article, ArticleState
+from gannet.people.acting import Acting
 from gannet.people.models import Person, Role
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.models import Ticket
 from gannet.tickets.numbers import next_number
 from gannet.web.errors import Invalid, Missing, Refused

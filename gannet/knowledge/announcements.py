@@ -9,8 +9,8 @@ from django.db.models import QuerySet
 from gannet.audit import log as audit
 from gannet.audit.models import Audience, Kind
 from gannet.knowledge.models import Announcement
+from gannet.people.acting import Acting
 from gannet.people.models import Person, Role
-from gannet.tickets.actions.acting import Acting
 from gannet.web.errors import Invalid, Missing, Refused
 
 MOST_TEXT = 4_000

@@ -15,6 +15,7 @@ from django.db.models import Count, F, Q, QuerySet
 from django.db.models.functions import Coalesce
 
 from gannet.people.models import Person
+from gannet.rulebook.book import current
 from gannet.tickets import policies
 from gannet.tickets.models import Clock, ClockStateCode, Ticket
 from gannet.web.errors import Invalid
@@ -143,7 +144,7 @@ def _table(cells: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
         str(priority): _sum(
             row["cells"][str(priority)] for row in teams.values() if str(priority) in row["cells"]
         )
-        for priority in range(1, 5)
+        for priority in sorted({*current().priorities, *(cell["priority"] for cell in cells)})
     }
     return {
         "rows": list(teams.values()),

@@ -25,6 +25,8 @@ class Book:
         self.kept: dict[str, Any] = {}  # what others read off this book once
         self.agreements: Sequence[Mapping[str, Any]] = document["agreements"]
         self.matrix: Mapping[str, Any] = document["matrix"]
+        # Every priority that the matrix gives, the most urgent first.
+        self.priorities = sorted({cell for row in self.matrix["cells"] for cell in row if cell})
         self.questions: Sequence[Mapping[str, Any]] = document["questions"]
         self.categories = {entry["key"]: entry for entry in document["categories"]}
         self.care_tiers = {entry["key"]: entry for entry in document["care_tiers"]}

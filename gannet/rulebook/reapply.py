@@ -12,10 +12,10 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from gannet.audit.models import Kind
+from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, edition
 from gannet.tickets import promises
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import Work, finish_all, load_many
 from gannet.tickets.models import Ticket
 from gannet_core.errors import GannetError

@@ -4,8 +4,8 @@ Each field says its name, type and label, how it is read from a ticket, and how 
 expressed in the ORM. Lists, scopes and reports all read from here.
 """
 
-from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
 from typing import Any
 
 from gannet.rulebook.book import Book, current
@@ -57,7 +57,6 @@ def _name(thing: Any) -> str | None:
 
 _STATES = {code.label: int(code) for code in StateCode}
 _MOVES = {code.label: int(code) for code in MoveCode}
-_PRIORITIES = {f"P{n}": n for n in range(1, 5)}
 
 _FIELDS = [
     Field("number", "number", "number", "id", lambda t: t.pk),
@@ -99,7 +98,6 @@ _FIELDS = [
         "priority",
         "priority",
         lambda t: f"P{t.priority}",
-        choices=_PRIORITIES,
         is_settable=True,
     ),
     Field("impact", "number", "impact", "impact", lambda t: t.impact, is_settable=True),
@@ -419,16 +417,21 @@ def custom_field(entry: Mapping[str, Any]) -> Field:
     )
 
 
-def registry_of(entries: Mapping[str, Mapping[str, Any]]) -> Mapping[str, Field]:
-    """The shipped fields and those of a rulebook."""
-    return {**SHIPPED, **{key: custom_field(entry) for key, entry in entries.items()}}
+def registry_of(
+    entries: Mapping[str, Mapping[str, Any]], priorities: Iterable[int]
+) -> Mapping[str, Field]:
+    """The shipped fields, with the priorities of a rulebook, and its own fields."""
+    choices = {f"P{number}": number for number in priorities}
+    priority = replace(SHIPPED["priority"], choices=choices)
+    custom = {key: custom_field(entry) for key, entry in entries.items()}
+    return {**SHIPPED, "priority": priority, **custom}
 
 
 def registry(book: Book | None = None) -> Mapping[str, Field]:
     """Every field there is: those that ship and the rulebook's own; read once per book."""
     book = book or current()
     if "registry" not in book.kept:
-        book.kept["registry"] = registry_of(book.fields)
+        book.kept["registry"] = registry_of(book.fields, book.priorities)
     found: Mapping[str, Field] = book.kept["registry"]
     return found
 

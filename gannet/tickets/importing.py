@@ -18,10 +18,14 @@ from django.db.models import ProtectedError
 from django.utils.text import slugify
 
 from gannet.audit.models import Event, Kind
+from gannet.estate import actions as estate
+from gannet.estate.actions import put_item
 from gannet.estate.models import ConfigItem, Service
+from gannet.people import records as people
+from gannet.people.acting import Acting
 from gannet.people.models import Person
+from gannet.people.records import put_person
 from gannet.rulebook.book import current
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.closing import cancel
 from gannet.tickets.actions.frame import working
 from gannet.tickets.actions.log import NewTicket, log_ticket
@@ -233,37 +237,17 @@ def _check_person(row: Row) -> tuple[str, str, list[str]]:
     return ("changes" if is_known else "new person"), row["name"], errors
 
 
-_PERSON = ("name", "department", "job", "place", "phone")
-
-
 def _save_person(row: Row, acting: Acting) -> dict[str, Any]:
-    email = row["email"].casefold()
-    person = Person.objects.filter(email=email).first()
-    is_new = person is None
-    if person is None:
-        person = Person.objects.create_user(email, name=row["name"])
-    before = {name: getattr(person, name) for name in _PERSON}
-    before["manager_id"] = person.manager_id
-    for name in _PERSON:
-        if name in row:
-            most = Person._meta.get_field(name).max_length  # type: ignore[union-attr]
-            setattr(person, name, row[name][:most])
+    manager = None
     if row.get("manager"):
-        person.manager = Person.objects.get(email=row["manager"].casefold())
-    person.save()
-    return {"id": person.pk, "is_new": is_new, "before": before}
+        manager = Person.objects.get(email=row["manager"].casefold())
+    person, before = put_person(acting, row["email"], row, manager)
+    return {"id": person.pk, "is_new": before is None, "before": before}
 
 
 def _undo_person(entry: Mapping[str, Any], acting: Acting) -> str:
-    person = Person.objects.get(pk=entry["id"])
-    if entry["is_new"]:
-        if person.asked.exists():
-            return f"{person.name} has asked for something since."
-        person.delete()
-        return ""
-    for name, value in entry["before"].items():
-        setattr(person, name, value)
-    person.save()
+    before = None if entry["is_new"] else entry["before"]
+    people.put_back(acting, Person.objects.get(pk=entry["id"]), before)
     return ""
 
 
@@ -282,34 +266,22 @@ def _key(row: Row) -> str:
 
 
 def _save_item(row: Row, acting: Acting) -> dict[str, Any]:
-    item = ConfigItem.objects.filter(key=_key(row)).first()
-    is_new = item is None
-    item = item or ConfigItem(key=_key(row))
-    names = ("name", "kind", "place", "service_id", "used_by_id")
-    before = {name: getattr(item, name) for name in names}
-    item.name, item.name_folded = row["name"][:120], fold(row["name"])[:120]
-    item.kind = row["kind"][:60]
+    facts: dict[str, Any] = {"name": row["name"], "kind": row["kind"]}
     if "place" in row:
-        item.place = row["place"][:80]
+        facts["place"] = row["place"]
     if row.get("service"):
-        item.service = Service.objects.get(name=row["service"])
+        facts["service_id"] = Service.objects.get(name=row["service"]).pk
     if row.get("used by"):
-        item.used_by = Person.objects.get(email=row["used by"].casefold())
-    item.save()
-    return {"id": item.pk, "is_new": is_new, "before": before}
+        facts["used_by_id"] = Person.objects.get(email=row["used by"].casefold()).pk
+    item, before = put_item(acting, _key(row), facts)
+    return {"id": item.pk, "is_new": before is None, "before": before}
 
 
 def _undo_item(entry: Mapping[str, Any], acting: Acting) -> str:
     item = ConfigItem.objects.get(pk=entry["id"])
-    if entry["is_new"]:
-        if Ticket.objects.filter(ci=item).exists():
-            return f"{item.name} is named by a ticket."
-        item.delete()
-        return ""
-    for name, value in entry["before"].items():
-        setattr(item, name, value)
-    item.name_folded = fold(item.name)
-    item.save()
+    if entry["is_new"] and Ticket.objects.filter(ci=item).exists():
+        return f"{item.name} is named by a ticket."
+    estate.put_back(acting, item, None if entry["is_new"] else entry["before"])
     return ""
 
 

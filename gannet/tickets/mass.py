@@ -11,10 +11,10 @@ from typing import Any
 
 from django.db import transaction
 
+from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import policies
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.closing import check_words, set_resolved
 from gannet.tickets.actions.facts import set_facts
 from gannet.tickets.actions.follow import set_followed

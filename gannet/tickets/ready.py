@@ -8,10 +8,10 @@ from django.db.models import Q, QuerySet
 
 from gannet.estate.models import Service
 from gannet.messages.outbox import values_of
+from gannet.people.acting import Acting
 from gannet.people.models import Person, Role, Team
 from gannet.rulebook.book import current, fill
 from gannet.tickets import mass, policies
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import Work, load_many, working
 from gannet.tickets.models import Hint, Phrase, Routine, Ticket
 from gannet.web.errors import Invalid, Missing, Problem, Refused

@@ -89,7 +89,7 @@ def _level(axis: str) -> Callable[[Ticket, Any, Book], None]:
 
 
 def _priority(ticket: Ticket, value: Any, book: Book) -> None:
-    known = {f"P{cell}": cell for row in book.matrix["cells"] for cell in row if cell}
+    known = {f"P{number}": number for number in book.priorities}
     if value not in known:
         raise Invalid(f"There is no priority {value}.", fields={"priority": "Not a priority."})
     ticket.priority = known[value]

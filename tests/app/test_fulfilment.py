@@ -10,10 +10,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from gannet.audit.models import Event, Kind
 from gannet.catalogue.asking import change_answers
 from gannet.estate.models import ConfigItem
+from gannet.people.acting import Acting
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import actions
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.tickets.request_json import answers_json
 from gannet.tickets.task_json import tasks_json

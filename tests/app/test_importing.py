@@ -5,6 +5,8 @@ from typing import Any
 
 import pytest
 
+from gannet.audit.log import verify
+from gannet.audit.models import Event
 from gannet.estate.models import ConfigItem
 from gannet.people.models import Person
 from gannet.tickets import actions, importing
@@ -85,3 +87,32 @@ def test_people_and_items_come_change_and_go_back(
     assert ConfigItem.objects.get(name="Gate 99, Saltgate").service is not None
     importing.undo("items", made, person("Anneke"), NOW)
     assert not ConfigItem.objects.filter(name="Gate 99, Saltgate").exists()
+
+
+def test_every_person_and_item_of_an_import_is_on_record(
+    northmere: None, person: Callable[[str], Any]
+) -> None:
+    anneke = person("Anneke")
+    last = Event.objects.latest("id").id if Event.objects.exists() else 0
+    rows = [
+        {"email": MAEVE, "name": "Maeve Tarrant-Hill", "job": "Gate lead"},
+        {"email": "new.one@northmere.example", "name": "New One", "manager": MAEVE},
+    ]
+    done = importing.run("people", rows, anneke, NOW)
+    things = [{"name": "Gate 99, Saltgate", "kind": "gate"}]
+    items = importing.run("items", things, anneke, NOW)
+    importing.undo("people", done["made"], anneke, NOW)
+    importing.undo("items", items["made"], anneke, NOW)
+    told = Event.objects.filter(id__gt=last).order_by("id")
+    said = [(str(one.kind), one.values["how"], one.actor) for one in told]
+    assert said == [
+        ("person changed", "changed", anneke),
+        ("person changed", "made", anneke),
+        ("item changed", "made", anneke),
+        ("person changed", "taken away", anneke),
+        ("person changed", "put back", anneke),
+        ("item changed", "taken away", anneke),
+    ]
+    changed = told[0].values["changes"]
+    assert changed["job"][1] == "Gate lead" and "department" not in changed
+    assert verify()[1] is None

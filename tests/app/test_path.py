@@ -14,7 +14,7 @@ from gannet.tickets import actions
 from gannet.tickets.models import Clock, Ticket, Timer, TimerState
 from gannet.tickets.record import Reading
 from gannet.tickets.why import why as why_of
-from gannet.web.errors import Conflict, Invalid, Missing, Refused, Stale
+from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet.work.worker import fire_due
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Waiting
@@ -205,8 +205,6 @@ def test_acts_that_do_not_fit_say_so(
         actions.reply(ticket.pk, by("Piotr"), "not mine")
     with pytest.raises(Refused):
         actions.resolve(ticket.pk, by("Maeve"), "it went away")
-    with pytest.raises(Stale):
-        actions.resolve(ticket.pk, by("Signe"), "done", seen_version=99)
 
 
 def test_taking_when_somebody_else_did_names_them(

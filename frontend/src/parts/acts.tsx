@@ -181,6 +181,7 @@ function HandOverForm({ ticket, onClose }: FormProps) {
 function PriorityForm({ ticket, onClose }: FormProps) {
   const draft = useDraft(`priority-${ticket.id}`, { reason: "" });
   const [priority, setPriority] = useState(ticket.facts.priority);
+  const choices = useChoices();
   const form = useActForm(ticket, "priority", () => {
     draft.clear();
     onClose();
@@ -196,7 +197,7 @@ function PriorityForm({ ticket, onClose }: FormProps) {
       <Field label="Priority" error={form.fields.priority} help={`The matrix gives it from ${ticket.facts.impact_label.toLowerCase()} and ${ticket.facts.urgency_label.toLowerCase()}.`}>
         {(props) => (
           <select {...props} autoFocus className={inputClass} value={priority} onChange={(event) => setPriority(+event.target.value)}>
-            {[1, 2, 3, 4].map((value) => (
+            {(choices?.priorities ?? [priority]).map((value) => (
               <option key={value} value={value}>
                 P{value}
                 {value === ticket.facts.priority ? " (now)" : ""}

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from "react";
 import { api, ok } from "../api/client";
+import { draftKey, noteUnsaved } from "./belongings";
 
 let offset = 0;
 
@@ -103,7 +104,7 @@ interface KeptDraft<T extends DraftBody> {
  * server within a second.
  */
 export function useDraft<T extends DraftBody>(where: string, empty: T): KeptDraft<T> {
-  const local = `gannet-draft:${where}`;
+  const local = draftKey(where);
   const [body, setBody] = useState<T>(() => readLocal(local, empty));
   const [keptAt, setKeptAt] = useState<number | null>(null);
   const [isLoaded, setLoaded] = useState(false);
@@ -141,8 +142,10 @@ export function useDraft<T extends DraftBody>(where: string, empty: T): KeptDraf
   const keep = useCallback(
     (value: T) => {
       clearTimeout(timer.current);
-      timer.current = setTimeout(() => {
-        ok(
+      const save = () => {
+        clearTimeout(timer.current);
+        noteUnsaved(where, null);
+        return ok(
           api.PUT("/api/drafts/{place}", {
             params: { path: { place: where } },
             body: { body: value },
@@ -150,7 +153,9 @@ export function useDraft<T extends DraftBody>(where: string, empty: T): KeptDraf
         )
           .then((draft) => setKeptAt(draft.kept_s ?? null))
           .catch(() => undefined);
-      }, 700);
+      };
+      noteUnsaved(where, save);
+      timer.current = setTimeout(() => void save(), 700);
     },
     [where],
   );

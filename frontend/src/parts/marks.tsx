@@ -10,7 +10,7 @@ export function PriorityMark({ priority }: { priority: number }) {
   };
   return (
     <span
-      className={`inline-block w-[26px] shrink-0 rounded-[5px] border-[1.5px] text-center text-[12px] font-bold leading-[17px] ${looks[priority] ?? ""}`}
+      className={`inline-block w-[26px] shrink-0 rounded-[5px] border-[1.5px] text-center text-[12px] font-bold leading-[17px] ${looks[Math.min(priority, 4)]}`}
     >
       P{priority}
     </span>

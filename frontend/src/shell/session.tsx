@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
+import { createContext, Fragment, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Me, noteSignIn, ok, onSignedOut, type Session, setCsrf } from "../api/client";
+import { belongTo, onChangeElsewhere, saveAll } from "../parts/belongings";
 import { setZone } from "../parts/time";
 
 interface SessionState {
@@ -41,6 +42,17 @@ export function SessionProvider({ children }: { children: ReactNode }) {
     staleTime: Infinity,
   });
   useEffect(() => onSignedOut(() => setEnded(true)), []);
+  useEffect(
+    () =>
+      onChangeElsewhere(() => {
+        // Somebody left in another tab, or somebody else came: this one asks who it is.
+        queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "session" });
+        void queries.invalidateQueries({ queryKey: ["session"] });
+      }),
+    [queries],
+  );
+  // Before anything of theirs is read or drawn.
+  if (data) belongTo(data.person?.id ?? null);
   if (data?.person) setZone(data.person.zone);
 
   const state = useMemo<SessionState | null>(() => {
@@ -56,14 +68,17 @@ export function SessionProvider({ children }: { children: ReactNode }) {
         setCsrf(session.csrf);
         noteSignIn();
         setEnded(false);
+        belongTo(session.person?.id ?? null);
         queries.setQueryData(["session"], session);
         // Somebody else signed in: nothing of the one before may be shown.
         if (isSame) void queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "session" });
         else queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "session" });
       },
       signOut: async () => {
+        await saveAll();
         const session = await ok(api.DELETE("/api/session"));
         setCsrf(session.csrf);
+        belongTo(null);
         queries.clear();
         queries.setQueryData(["session"], session);
       },
@@ -81,5 +96,10 @@ export function SessionProvider({ children }: { children: ReactNode }) {
       </div>
     );
   if (!state) return <p className="p-10 text-ink-2" role="status">Opening Gannet…</p>;
-  return <Context.Provider value={state}>{children}</Context.Provider>;
+  // Another person begins anew: nothing typed or opened by the one before stays on the page.
+  return (
+    <Context.Provider value={state}>
+      <Fragment key={state.me?.id ?? "nobody"}>{children}</Fragment>
+    </Context.Provider>
+  );
 }

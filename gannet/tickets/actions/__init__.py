@@ -1,6 +1,6 @@
 """Every write to a ticket. Interface, mail, worker and demo all call these."""
 
-from gannet.tickets.actions.acting import Acting
+from gannet.people.acting import Acting
 from gannet.tickets.actions.announce import announce, end_announcement
 from gannet.tickets.actions.approvals import ask_approval, decide, withdraw_approval
 from gannet.tickets.actions.closing import cancel, close, reopen, resolve

@@ -6,7 +6,7 @@ from django.db import transaction
 
 from gannet.audit.models import Kind
 from gannet.estate.models import ConfigItem
-from gannet.tickets.actions.acting import Acting
+from gannet.people.acting import Acting
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import working
 from gannet.tickets.actions.log import NewTicket, log_ticket

@@ -6,8 +6,8 @@ from typing import Any
 
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
+from gannet.people.acting import Acting
 from gannet.tickets.actions import endings
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.endings import Ending
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import Ticket

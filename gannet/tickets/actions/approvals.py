@@ -6,14 +6,15 @@ from typing import Any
 
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
+from gannet.people.acting import Acting
 from gannet.people.models import Person, Role, Team
 from gannet.rulebook.book import edition
 from gannet.tickets.actions import endings, routes
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.directory import deputies_at
 from gannet.tickets.models import Approval, Ask, Follower, StateCode, Through, Ticket
+from gannet.tickets.seen import STATE
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.approvals import acts_for, is_decided_by_link
 from gannet_core.instants import seconds_of
@@ -38,7 +39,9 @@ def ask_approval(
         raise Invalid("Say what is to be approved.", fields={"what": "This is empty."})
     if len(words) > MOST_WORDS:
         raise Invalid("Say it shorter.", fields={"what": f"At most {MOST_WORDS} characters."})
-    with working(ticket_id, acting, Act.CHANGED, seen_version) as work:
+    with working(ticket_id, acting, Act.CHANGED) as work:
+        if waits:
+            work.check_seen(seen_version, STATE)
         ticket = work.ticket
         if not ticket.is_open:
             raise Conflict(f"This is {work.state.label}: there is nothing to approve any more.")

@@ -6,15 +6,16 @@ from django.db.models import F
 
 from gannet.audit.models import Audience, Kind
 from gannet.knowledge.models import Article, ArticleState
+from gannet.people.acting import Acting
 from gannet.people.models import Team
 from gannet.rulebook.book import Book
 from gannet.tickets import forms
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.endings import bring_back, end, last_ending
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import StateCode, Ticket
+from gannet.tickets.seen import STATE
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.conditions import evaluate
 from gannet_core.forms import missing
@@ -32,7 +33,8 @@ def resolve(
 ) -> Ticket:
     """Resolve with what was done, which the requester reads; and what was behind it."""
     check_words(what)
-    with working(ticket_id, acting, Act.RESOLVED, seen_version) as work:
+    with working(ticket_id, acting, Act.RESOLVED) as work:
+        work.check_seen(seen_version, STATE)
         set_resolved(work, what, cause=cause, article=article)
     return work.ticket
 
@@ -134,7 +136,8 @@ def cancel(ticket_id: int, acting: Acting, why: str, seen_version: int | None = 
     """Cancel: it turned out not to be needed."""
     if not why.strip():
         raise Invalid("Say why it is not needed.", fields={"why": "This is empty."})
-    with working(ticket_id, acting, Act.CANCELLED, seen_version) as work:
+    with working(ticket_id, acting, Act.CANCELLED) as work:
+        work.check_seen(seen_version, STATE)
         ticket = work.ticket
         end(work, Kind.CANCELLED, text=why.strip())
         work.tell(ticket.requester, "cancelled", why.strip())

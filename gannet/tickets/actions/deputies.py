@@ -4,9 +4,9 @@ from django.db import transaction
 
 from gannet.audit import log as audit
 from gannet.audit.models import Kind
+from gannet.people.acting import Acting
 from gannet.people.models import Deputy, Person
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import working
 from gannet.tickets.actions.routes import ask_also
 from gannet.tickets.models import Approval, Ask

@@ -5,9 +5,9 @@ from typing import Any
 
 from gannet.audit.models import Kind
 from gannet.estate.models import ConfigItem, Service
+from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import current
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.files import attach
 from gannet.tickets.known import files_in
@@ -28,7 +28,8 @@ def change_facts(
     ticket_id: int, acting: Acting, changes: Mapping[str, Any], seen_version: int | None
 ) -> Ticket:
     """Change facts; what follows from them (priority, agreement, clocks) follows."""
-    with working(ticket_id, acting, Act.CHANGED, seen_version) as work:
+    with working(ticket_id, acting, Act.CHANGED) as work:
+        work.check_seen(seen_version, *changes)
         set_facts(work, changes)
     return work.ticket
 
@@ -72,10 +73,10 @@ def set_priority(
             "Say why the priority is another than the matrix gives.",
             fields={"reason": "A priority set by hand needs its reason."},
         )
-    known = {cell for row in current().matrix["cells"] for cell in row if cell}
-    if priority not in known:
+    if priority not in current().priorities:
         raise Invalid("There is no such priority.", fields={"priority": "Choose one."})
-    with working(ticket_id, acting, Act.CHANGED, seen_version) as work:
+    with working(ticket_id, acting, Act.CHANGED) as work:
+        work.check_seen(seen_version, "priority")
         ticket = work.ticket
         if ticket.priority == priority:
             raise Invalid(f"It is P{priority} already.", fields={"priority": "Choose another."})

@@ -1,8 +1,8 @@
 """Following a ticket."""
 
 from gannet.audit.models import Kind
+from gannet.people.acting import Acting
 from gannet.people.models import Person
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import Follower, Ticket
 from gannet_core.lifecycle import Act

@@ -14,11 +14,11 @@ from django.db import transaction
 
 from gannet.audit import log as audit
 from gannet.audit.models import Audience, Event, Kind
+from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
-from gannet.tickets import policies, promises, search
+from gannet.tickets import policies, promises, search, seen
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.ladders import Ladder, ladders_of, tell_next
 from gannet.tickets.bulk import update_rows
 from gannet.tickets.derive import derive
@@ -32,7 +32,7 @@ from gannet.tickets.models import (
     TimerState,
 )
 from gannet.tickets.numbers import next_number
-from gannet.web.errors import Conflict, Missing, Refused, Stale
+from gannet.web.errors import Conflict, Missing, Refused
 from gannet_core import lifecycle
 from gannet_core.errors import LifecycleError
 from gannet_core.lifecycle import Act
@@ -90,6 +90,7 @@ class Work:
         # A new ticket's rules have run before it was routed.
         self._ran_rules = is_new or not runs_rules
         self._before: dict[str, Any] | None = None
+        self._watched = {} if is_new else seen.watched(ticket)
         if not self._ran_rules and self.policy.listens - {"created"}:
             self._before = record_of(ticket, self.policy)
 
@@ -106,6 +107,10 @@ class Work:
     @property
     def state(self) -> StateCode:
         return StateCode(self.ticket.state)
+
+    def check_seen(self, seen_version: int | None, *overwrites: str) -> None:
+        """Refuse to overwrite what somebody changed since the actor looked, saying what."""
+        seen.check(self.ticket, self.policy, seen_version, overwrites)
 
     def by_desk(self) -> bool:
         """Whether the actor acts for the desk, rather than as the requester."""
@@ -278,6 +283,7 @@ class Work:
         if not self.is_new:
             # That somebody looked at it makes nobody's edit stale, least of all their own.
             ticket.version += any(entry.kind != Kind.OPENED for entry in self.entries)
+            seen.note_changes(ticket, self._watched, self.acting.person_id)
         return ladders
 
     def _wrote(self, events: list[Event]) -> None:
@@ -396,10 +402,8 @@ _TEAM_ACTS = frozenset({Act.TAKEN, Act.REPLIED, Act.NOTED})
 
 
 @contextmanager
-def working(
-    ticket_id: int, acting: Acting, act: Act | None = None, seen_version: int | None = None
-) -> Iterator[Work]:
-    """Do an act on a ticket: locked, permitted, at the version seen, in one transaction."""
+def working(ticket_id: int, acting: Acting, act: Act | None = None) -> Iterator[Work]:
+    """Do an act on a ticket: locked, permitted, in one transaction."""
     with transaction.atomic():
         ticket = (
             Ticket.objects.select_for_update(of=("self",))
@@ -410,11 +414,6 @@ def working(
         if ticket is None:
             raise Missing("There is no such ticket, or it is not for you to see.")
         _check(ticket, acting, act)
-        if seen_version is not None and ticket.version != seen_version:
-            raise Stale(
-                f"{ticket.kind.capitalize()} {ticket.pk} has changed since you opened it.",
-                version=ticket.version,
-            )
         work = Work(ticket, acting, rows_of(ticket_id))
         yield work
         work.finish()

@@ -8,9 +8,9 @@ from django.db.models import QuerySet
 
 from gannet.audit.models import Audience, Kind
 from gannet.messages.outbox import withdraw
+from gannet.people.acting import Acting
 from gannet.rulebook.book import edition
 from gannet.tickets.actions import endings, timers
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.closing import cancel, set_resolved
 from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.follow import follow_parts

@@ -3,10 +3,10 @@
 from typing import Any
 
 from gannet.audit.models import Audience, Kind
+from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.tickets import policies, routing
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.follow import follow_parts
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import Follower, StateCode, Ticket
@@ -73,7 +73,8 @@ def hand_over(
 ) -> Ticket:
     """Give a ticket to another team or person, with the reason, which reaches them."""
     check_receiver(team, person, comment)
-    with working(ticket_id, acting, Act.HANDED_OVER, seen_version) as work:
+    with working(ticket_id, acting, Act.HANDED_OVER) as work:
+        work.check_seen(seen_version, "team", "holder")
         give(work, team, person, comment)
     return work.ticket
 

@@ -1,10 +1,10 @@
 """A target that runs out is on record at the instant at which it does."""
 
 from gannet.audit.models import Kind
+from gannet.people.acting import Acting
 from gannet.rulebook.book import edition
 from gannet.tickets import promises
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import working
 from gannet.tickets.models import ClockStateCode, Timer
 

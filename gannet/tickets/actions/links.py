@@ -3,8 +3,8 @@
 from django.db import transaction
 
 from gannet.audit.models import Kind
+from gannet.people.acting import Acting
 from gannet.tickets import policies
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.announce import carry_over
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import Work, working

@@ -9,10 +9,10 @@ from django.db import transaction
 
 from gannet.audit.models import Audience, Kind
 from gannet.estate.models import ConfigItem, Service
+from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import Book, current
 from gannet.tickets import intake, policies, routing
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.effects import add_tasks, carry_out
 from gannet.tickets.actions.frame import Work
 from gannet.tickets.files import attach

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from gannet.audit.models import Kind
-from gannet.tickets.actions.acting import Acting
+from gannet.people.acting import Acting
 from gannet.tickets.actions.frame import working
 from gannet.tickets.models import Outward, OutwardKind, Task, Ticket
 from gannet.tickets.outward import RUNBOOKS, Reply, system

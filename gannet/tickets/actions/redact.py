@@ -10,9 +10,9 @@ from gannet.audit.models import Event, Kind
 from gannet.messages.models import Incoming, Notification, Outgoing, StandInMessage
 from gannet.messages.reader import UnreadableMail, reader
 from gannet.messages.reading import FOLD, ReadMail
+from gannet.people.acting import Acting
 from gannet.people.models import Role
 from gannet.tickets import search
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import working
 from gannet.tickets.models import Attachment, Draft, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing, Refused

@@ -10,10 +10,10 @@ from typing import Any
 
 from gannet.audit.models import Audience, Kind
 from gannet.messages import notices
+from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, edition
 from gannet.tickets.actions import endings, timers
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.waiting import Wait, set_waiting

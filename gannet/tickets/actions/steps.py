@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from gannet.audit.models import Kind
+from gannet.people.acting import Acting
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.effects import carry_out, record_sets
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.ladders import Ladder

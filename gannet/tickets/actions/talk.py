@@ -10,8 +10,8 @@ from django.core.validators import validate_email
 
 from gannet.audit.models import Audience, Event, Kind
 from gannet.messages import notices
+from gannet.people.acting import Acting
 from gannet.people.models import Person
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.files import attach
 from gannet.tickets.models import Follower, StateCode, Ticket

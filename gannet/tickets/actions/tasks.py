@@ -5,10 +5,10 @@ from typing import Any
 
 from gannet.audit.models import Kind
 from gannet.messages import notices
+from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.tickets import policies, routing
 from gannet.tickets.actions import endings
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.closing import check_stage
 from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import Work, working

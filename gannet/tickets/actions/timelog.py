@@ -3,8 +3,8 @@
 from django.db.models import Sum
 
 from gannet.audit.models import Kind
+from gannet.people.acting import Acting
 from gannet.tickets import policies
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import Ticket, TimeEntry
 from gannet.web.errors import Conflict, Invalid, Missing, Refused

@@ -8,8 +8,8 @@ a reminder, the beginning of a deputy's time – and stay until they fire or are
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
+from gannet.people.acting import Acting
 from gannet.rulebook.book import Book
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.ladders import Ladder
 from gannet.tickets.models import Clock, Ticket, Timer, TimerState
 

@@ -11,8 +11,8 @@ from django.conf import settings
 from gannet.audit.models import Event, Kind
 from gannet.estate.models import ConfigItem, Service
 from gannet.messages.outbox import was_sent, withdraw
+from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.endings import bring_back
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.history import happenings

@@ -2,7 +2,7 @@
 
 from gannet.audit.models import Audience, Kind
 from gannet.messages.models import Unwanted
-from gannet.tickets.actions.acting import Acting
+from gannet.people.acting import Acting
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import working
 from gannet.tickets.models import Channel, Ticket

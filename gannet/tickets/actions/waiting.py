@@ -4,12 +4,13 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from gannet.audit.models import Audience, Kind
+from gannet.people.acting import Acting
 from gannet.rulebook.book import current
 from gannet.tickets import policies
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.acting import Acting
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.models import StateCode, Ticket, Timer
+from gannet.tickets.seen import STATE
 from gannet.web.errors import Invalid, Refused
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Waiting
@@ -55,7 +56,8 @@ def wait(
     """Set a ticket waiting; pauses the clocks whose agreement says so."""
     asked = Wait(on=on, reason=reason, until=until, supplier=supplier)
     asked.check(acting)
-    with working(ticket_id, acting, Act.WAITING, seen_version) as work:
+    with working(ticket_id, acting, Act.WAITING) as work:
+        work.check_seen(seen_version, STATE)
         set_waiting(work, asked)
     return work.ticket
 

@@ -68,9 +68,7 @@ class ChoicesView(GannetView):
                     for entry in book.waits
                     if policies.may_wait(person_of(request), entry["on"], book)
                 ],
-                "priorities": sorted(
-                    {cell for row in book.matrix["cells"] for cell in row if cell}
-                ),
+                "priorities": book.priorities,
             }
         )
 

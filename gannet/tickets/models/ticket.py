@@ -159,6 +159,8 @@ class Ticket(models.Model):
     next_news_s = models.BigIntegerField(null=True)
 
     version = models.PositiveIntegerField(default=1)
+    # Of what people set: at which version it last changed, and by whom; see tickets.seen.
+    changed_at_version = models.JSONField(default=dict, editable=False)
 
     class Meta:
         indexes = [

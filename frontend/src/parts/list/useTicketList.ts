@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { NavigationType, useNavigationType } from "react-router";
 import { api, ok, type Row } from "../../api/client";
+import { onForget, ownership } from "../belongings";
 import { onTouched } from "../../shell/live";
 import { heedServerTime } from "../hooks";
 
@@ -42,10 +43,7 @@ function keep(key: string, list: Kept): void {
   if (kept.size > MOST_KEPT && oldest !== undefined) kept.delete(oldest);
 }
 
-/** Forget what was read; another person must not see it. */
-export function forgetLists(): void {
-  kept.clear();
-}
+onForget(() => kept.clear());
 
 /**
  * A list read fifty rows at a time. What others change is changed in place; what comes to
@@ -67,8 +65,10 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
       reading.current = mark;
       setError(null);
       draw((count) => count + 1);
+      const whose = ownership();
       try {
         const page = await ok(api.GET("/api/tickets", { params: { query: { ...asked, cursor: cursor ?? "" } } }));
+        if (whose !== ownership()) return;
         heedServerTime(page.now_s);
         const before = cursor === null ? EMPTY : (kept.get(key) ?? EMPTY);
         const known = new Set(before.rows.map((row) => row.id));
@@ -94,6 +94,7 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
   const touch = useCallback(
     async (numbers: number[]) => {
       const now = kept.get(key);
+      const whose = ownership();
       if (!now || numbers.length === 0) return;
       for (let start = 0; start < numbers.length; start += TOUCH_AT_ONCE) {
         const ids = numbers.slice(start, start + TOUCH_AT_ONCE);
@@ -102,7 +103,7 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
             params: { query: { filter: asked.filter, columns: asked.columns, ids: ids.join(",") } },
           }),
         ).catch(() => null);
-        if (answer) {
+        if (answer && whose === ownership()) {
           heedServerTime(answer.now_s);
           keep(key, touched(kept.get(key) ?? now, answer.rows, new Set(answer.fits), ids));
         }
@@ -115,9 +116,10 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
 
   /** What came to the head of the list while the reader was elsewhere. */
   const lookForNew = useCallback(async () => {
+    const whose = ownership();
     const page = await ok(api.GET("/api/tickets", { params: { query: { ...asked, cursor: "" } } })).catch(() => null);
     const now = kept.get(key);
-    if (!page || !now) return;
+    if (!page || !now || whose !== ownership()) return;
     const known = new Set(now.rows.map((row) => row.id));
     const fresh = page.rows.map((row) => row.id).filter((number) => !known.has(number));
     if (fresh.length === 0) return;

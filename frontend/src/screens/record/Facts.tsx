@@ -52,9 +52,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
         return;
       }
       queries.setQueryData(["ticket", ticket.id], current);
-      // Only a change of the same fact is a clash; anything else is simply sent again.
-      if (factText(current, name) === factText(from, name)) await save(name, value, mineText, current);
-      else setClash({ name, mine: value, mineText });
+      setClash({ name, mine: value, mineText });
     }
   };
   const row = (label: string, name: FactName | null, shown: ReactNode, editor?: ReactNode) => (

@@ -57,7 +57,7 @@ export function ReportsPage() {
 }
 
 function PromiseTable({ clock, span, table }: { clock: string; span: Span; table: Table }) {
-  const priorities = ["1", "2", "3", "4"];
+  const priorities = Object.keys(table.totals).sort((one, other) => +one - +other);
   return (
     <div className="overflow-x-auto rounded-card border border-line bg-sheet">
       <table className="w-full">
@@ -94,7 +94,7 @@ function PromiseTable({ clock, span, table }: { clock: string; span: Span; table
           ))}
           {table.rows.length === 0 ? (
             <tr>
-              <td colSpan={6} className="px-3.5 py-3 text-ink-2">
+              <td colSpan={priorities.length + 2} className="px-3.5 py-3 text-ink-2">
                 Nothing came to a stop in this span.
               </td>
             </tr>

@@ -192,6 +192,8 @@ export function QuietEditor() {
   const { document, words } = useBook();
   const editing = useEntry<Quiet>("quiet", "", document.quiet as Quiet);
   const quiet = editing.value;
+  const matrix = document.matrix as { cells: (number | null)[][] };
+  const priorities = [...new Set(matrix.cells.flat())].filter((one) => one !== null).sort((one, other) => one - other);
   const set = (change: Partial<Quiet>) => editing.set({ ...quiet, ...change });
   const time = (name: "from" | "to" | "digest_at", label: string) => (
     <input type="time" aria-label={label} className={smallInput} value={quiet[name] ?? ""} onChange={(event) => set({ [name]: event.target.value })} />
@@ -202,7 +204,7 @@ export function QuietEditor() {
       <p className="text-[16px] leading-9">
         From {time("from", "Quiet from")} to {time("to", "Quiet to")} in their own zone, messages to{" "}
         <PickMany label="Who has quiet hours" options={options(words.audiences.filter((one) => one !== "requester"))} value={quiet.audiences ?? []} onChange={(audiences) => set({ audiences })} /> wait until it is over, except about{" "}
-        <PickMany label="Except" placeholder="nothing" options={options(["P1", "P2", "P3", "P4"])} value={quiet.except ?? []} onChange={(next) => set({ except: next })} />. Digests go out at {time("digest_at", "Digests at")}.
+        <PickMany label="Except" placeholder="nothing" options={options(priorities.map((priority) => `P${priority}`))} value={quiet.except ?? []} onChange={(next) => set({ except: next })} />. Digests go out at {time("digest_at", "Digests at")}.
       </p>
       <p className="text-ink-2">What somebody asked for themselves is never held back. People can set quiet hours of their own.</p>
     </>
