@@ -104,9 +104,9 @@ def _many(file: Path, count: int = 1_000) -> tuple[float, float]:
     from django.utils import timezone
 
     from gannet.audit import log as audit
-    from gannet.audit.models import Kind
     from gannet.people.models import Person
     from gannet.tickets import mass
+    from gannet.tickets.events import TicketEvent
     from gannet.tickets.models import Ticket
 
     agent = Person.objects.filter(name="Signe Hallam")[0]
@@ -117,7 +117,7 @@ def _many(file: Path, count: int = 1_000) -> tuple[float, float]:
 
     with transaction.atomic():
         audit.append(
-            audit.Entry(kind=Kind.LOGGED, at=now, ticket_id=t.pk, facts={"team": t.team.key})
+            audit.Entry(kind=TicketEvent.LOGGED, at=now, ticket_id=t.pk, facts={"team": t.team.key})
             for t in tickets
         )
     began = time.perf_counter()

@@ -10,7 +10,9 @@ from typing import Any
 
 from django.db import transaction
 
-from gannet.audit.models import Audience, Event, Kind
+from gannet.audit.events import AuditEvent
+from gannet.audit.kinds import EventKind
+from gannet.audit.models import Audience, Event
 from gannet_core.instants import instant_of, seconds_of
 
 _GENESIS = "0" * 64
@@ -20,7 +22,7 @@ _GENESIS = "0" * 64
 class Entry:
     """An event to be written; `text` and `values` are what can be redacted later."""
 
-    kind: Kind
+    kind: EventKind
     at: datetime
     actor_id: int | None = None
     by_desk: bool = False
@@ -76,7 +78,7 @@ def redact(event: Event, actor_id: int, at: datetime, reason: str) -> Event:
         (done,) = append(
             [
                 Entry(
-                    kind=Kind.REDACTED,
+                    kind=AuditEvent.REDACTED,
                     at=at,
                     actor_id=actor_id,
                     by_desk=True,
@@ -99,7 +101,7 @@ class Broken:
 
 def verify() -> tuple[int, Broken | None]:
     """Check the whole chain; returns how many events held and the first that did not."""
-    redactions = Event.objects.filter(kind=Kind.REDACTED).values_list("id", "facts__event")
+    redactions = Event.objects.filter(kind=AuditEvent.REDACTED).values_list("id", "facts__event")
     rows = Event.objects.order_by("id").iterator(chunk_size=5000)
     return verify_rows(rows, set(redactions))
 

@@ -251,7 +251,8 @@ def _accepted(
 
 def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -> Ticket:
     """Change what was answered; stages whose conditions or facts it touches are asked again."""
-    from gannet.audit.models import Audience, Kind
+    from gannet.audit.models import Audience
+    from gannet.catalogue.events import RequestEvent
     from gannet.tickets.setting import set_custom
     from gannet.web.errors import Conflict, Refused
 
@@ -282,7 +283,7 @@ def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -
         files = files_in(answers, book.fields)
         work.afterwards(lambda: attach(ticket, files, work.events[0].id, acting))
         work.record(
-            Kind.ANSWERS_CHANGED,
+            RequestEvent.ANSWERS_CHANGED,
             audience=Audience.EVERYBODY,
             by_desk=not is_theirs,
             values={

@@ -15,7 +15,9 @@ from typing import Any
 from django.db import transaction
 
 from gannet.audit import log as audit
-from gannet.audit.models import Audience, Event, Kind
+from gannet.audit.kinds import EventKind
+from gannet.audit.models import Audience, Event
+from gannet.catalogue.events import RequestEvent
 from gannet.demo import past_requests
 from gannet.demo.rulebook import SHIPS, TERMINALS
 from gannet.demo.stories import (
@@ -37,6 +39,7 @@ from gannet.tickets import promises, search
 from gannet.tickets.actions.timers import Standing, wanted_timers
 from gannet.tickets.derive import derive
 from gannet.tickets.directory import Relations, relations
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import happenings, row_of_entry
 from gannet.tickets.models import (
     Approval,
@@ -328,7 +331,7 @@ class _Teller:
 
     def _entry(
         self,
-        kind: Kind,
+        kind: EventKind,
         actor: Person | None,
         *,
         text: str = "",
@@ -338,7 +341,7 @@ class _Teller:
         public: bool = True,
     ) -> None:
         facts = dict(facts or {})
-        acts = (Kind.TAKEN, Kind.REPLIED, Kind.NOTED)
+        acts = (TicketEvent.TAKEN, TicketEvent.REPLIED, TicketEvent.NOTED)
         if kind in acts and by_desk and actor and self._is_member(actor):
             facts["for_team"] = self.ticket.team.key
         self.entries.append(
@@ -368,7 +371,7 @@ class _Teller:
         if ticket.channel == Channel.PHONE:
             actor, by_desk = history.on_shift(history.teams["harbour-desk"], self.at), True
         self._entry(
-            Kind.LOGGED,
+            TicketEvent.LOGGED,
             actor,
             by_desk=by_desk,
             text=self.story.text,
@@ -402,7 +405,7 @@ class _Teller:
         self.ticket.care_tier = min((c.care_tier for c in fitted if c.care_tier), default="")
         self.calendar = self.h.book.calendar(found.targets["fix"].calendar)
         self._entry(
-            Kind.PROMISED,
+            TicketEvent.PROMISED,
             None,
             public=False,
             values={
@@ -441,14 +444,14 @@ class _Teller:
 
     def _take(self, person: Person) -> None:
         self._entry(
-            Kind.TAKEN,
+            TicketEvent.TAKEN,
             person,
             facts={"person": str(person.pk), "from_person": _text(self.holder)},
         )
         self.holder = person
 
     def _reply(self, text: str) -> None:
-        self._entry(Kind.REPLIED, self.holder, text=text)
+        self._entry(TicketEvent.REPLIED, self.holder, text=text)
 
     def _work(self) -> None:
         work = self._spread(0.27 * self._target("fix"), 0.85)
@@ -467,10 +470,10 @@ class _Teller:
             elif chance() < 0.06:
                 self._wait_on_supplier()
             if chance() < 0.3 and self.story.note:
-                self._entry(Kind.NOTED, self.holder, text=self.story.note, public=False)
+                self._entry(TicketEvent.NOTED, self.holder, text=self.story.note, public=False)
             if chance() < 0.12:
                 self._entry(
-                    Kind.REQUESTER_WROTE,
+                    TicketEvent.REQUESTER_WROTE,
                     self.ticket.requester,
                     text=self.h.teller.say(ANSWERS_BACK, self.ticket.place),
                     by_desk=False,
@@ -487,7 +490,7 @@ class _Teller:
         reason = self.rng.choice(_PRIORITY_REASONS)
         self.ticket.priority_reason = reason
         self._entry(
-            Kind.CHANGED,
+            TicketEvent.CHANGED,
             self.holder,
             public=False,
             text=reason,
@@ -507,7 +510,7 @@ class _Teller:
         before_team, before = self.ticket.team.key, self.holder
         self.ticket.team = team
         self._entry(
-            Kind.HANDED_OVER,
+            TicketEvent.HANDED_OVER,
             before,
             public=False,
             text=self.h.teller.say(HAND_OVER_REASONS, self.ticket.place),
@@ -527,17 +530,19 @@ class _Teller:
             self._take(self.h.on_shift(team, self.at))
         else:
             self._go(self._after(self._spread(1200, 0.7)))
-            self._entry(Kind.NOTED, person, text=self.story.note or "I have it.", public=False)
+            self._entry(
+                TicketEvent.NOTED, person, text=self.story.note or "I have it.", public=False
+            )
 
     def _wait(self, on: str, reason: str, **facts: str) -> None:
-        self._entry(Kind.WAITING, self.holder, text=reason, facts={"on": on, **facts})
+        self._entry(TicketEvent.WAITING, self.holder, text=reason, facts={"on": on, **facts})
         ticket = self.ticket
         ticket.waiting_on, ticket.waiting_reason = on, reason
         ticket.waiting_since_s = self.at
         ticket.waiting_until_s = int(facts["until"]) if "until" in facts else None
 
     def _resume(self, actor: Person | None) -> None:
-        self._entry(Kind.RESUMED, actor)
+        self._entry(TicketEvent.RESUMED, actor)
         ticket = self.ticket
         ticket.waiting_on, ticket.waiting_reason = "", ""
         ticket.waiting_since_s = ticket.waiting_until_s = None
@@ -549,7 +554,7 @@ class _Teller:
         self._wait("requester", self.rng.choice(WAIT_REASONS))
         self._go(self.at + int(self._spread(2.5 * HOUR, 1.1)))
         self._entry(
-            Kind.REQUESTER_WROTE,
+            TicketEvent.REQUESTER_WROTE,
             self.ticket.requester,
             text=self.h.teller.say(ANSWERS_BACK, place),
             by_desk=False,
@@ -584,11 +589,11 @@ class _Teller:
             self.at, self.h.book.closing["after_seconds"]
         )
         self._go(closes)
-        self._entry(Kind.CLOSED, None)
+        self._entry(TicketEvent.CLOSED, None)
         self.ticket.closed_s = self.at
 
     def _resolve(self) -> None:
-        self._entry(Kind.RESOLVED, self.holder, text=self.story.fix)
+        self._entry(TicketEvent.RESOLVED, self.holder, text=self.story.fix)
         self.ticket.resolved_s = self.at
         self.ticket.resolution = self.story.fix
 
@@ -598,9 +603,12 @@ class _Teller:
         if self.at - resolved_at > DAY:
             return
         requester = self.ticket.requester
-        self._entry(Kind.REOPENED, requester, by_desk=False)
+        self._entry(TicketEvent.REOPENED, requester, by_desk=False)
         self._entry(
-            Kind.REQUESTER_WROTE, requester, text=self.rng.choice(STILL_BROKEN), by_desk=False
+            TicketEvent.REQUESTER_WROTE,
+            requester,
+            text=self.rng.choice(STILL_BROKEN),
+            by_desk=False,
         )
         self.ticket.resolved_s, self.ticket.resolution = None, ""
         self.ticket.reopenings += 1
@@ -637,7 +645,7 @@ class _Teller:
             if late + 1 >= self.h.end_s or clock.state == ClockStateCode.CANCELLED:
                 continue
             missed = audit.Entry(
-                kind=Kind.TARGET_MISSED,
+                kind=TicketEvent.TARGET_MISSED,
                 at=instant_of(late + 1),
                 is_automatic=True,
                 ticket_id=self.ticket.pk,
@@ -663,7 +671,7 @@ class _WishTeller(_Teller):
         except _TheEnd:
             route.rows, route.asked = [], []
             if self.ticket.approval == "approved" and not any(
-                entry.kind == Kind.ROUTE_ENDED for entry in self.entries
+                entry.kind == RequestEvent.ROUTE_ENDED for entry in self.entries
             ):
                 self.ticket.approval, self.ticket.route = "", ""
         return self._finish()

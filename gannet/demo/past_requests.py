@@ -2,10 +2,11 @@
 
 from typing import TYPE_CHECKING, Any
 
-from gannet.audit.models import Kind
+from gannet.catalogue.events import RequestEvent
 from gannet.demo.stories import Story
 from gannet.people.models import Person
 from gannet.tickets.directory import case_of, directory_of, facts_of, route_in_ids
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.known import item_named
 from gannet.tickets.models import Approval, Ask, Channel, RouteStage, StageState, Ticket
 from gannet_core import approvals, catalogue, forms
@@ -201,7 +202,7 @@ def tell_route(teller: Any, route: Route, people: dict[int, Person]) -> bool:
             if one.decided_by_id is None:
                 continue
             teller._entry(
-                Kind.APPROVAL_DECIDED,
+                TicketEvent.APPROVAL_DECIDED,
                 people[one.decided_by_id],
                 by_desk=False,
                 public=False,
@@ -210,9 +211,9 @@ def tell_route(teller: Any, route: Route, people: dict[int, Person]) -> bool:
                 values={"what": one.what, "state": str(one.state)},
             )
     words = {"automatic": "pre-approved"}.get(teller.ticket.approval, teller.ticket.approval)
-    teller._entry(Kind.ROUTE_ENDED, None, text=route.refusal, values={"what": words})
+    teller._entry(RequestEvent.ROUTE_ENDED, None, text=route.refusal, values={"what": words})
     if route.refusal:
-        teller._entry(Kind.CANCELLED, None)
+        teller._entry(TicketEvent.CANCELLED, None)
         teller.ticket.closed_s = teller.at
         return False
     if route.asked:

@@ -6,7 +6,7 @@ from typing import Any
 from django.db import transaction
 
 from gannet.audit import log as audit
-from gannet.audit.models import Kind
+from gannet.estate.events import EstateEvent
 from gannet.estate.models import ConfigItem
 from gannet.people.acting import Acting
 from gannet_core.conditions import fold
@@ -67,7 +67,7 @@ def _record(acting: Acting, item: ConfigItem, how: str, before: Mapping[str, Any
         if before.get(name) != value
     }
     entry = audit.Entry(
-        kind=Kind.ITEM_CHANGED,
+        kind=EstateEvent.ITEM_CHANGED,
         at=acting.now,
         actor_id=acting.person_id,
         facts={"item": item.key, "how": how},

@@ -7,10 +7,12 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from gannet.audit import log as audit
-from gannet.audit.models import Audience, Kind
+from gannet.audit.kinds import EventKind
+from gannet.audit.models import Audience
 from gannet.knowledge.models import Announcement
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role
+from gannet.tickets.events import TicketEvent
 from gannet.web.errors import Invalid, Missing, Refused
 
 MOST_TEXT = 4_000
@@ -45,7 +47,7 @@ def write_announcement(
         raise Invalid("It ends before it begins.", fields={"to_s": "Choose a later time."})
     with transaction.atomic():
         row.save()
-        _record(acting, Kind.ANNOUNCED, row)
+        _record(acting, TicketEvent.ANNOUNCED, row)
     return row
 
 
@@ -54,7 +56,7 @@ def end_announcement(acting: Acting, number: int) -> None:
     _writer(acting)
     row = _known(number)
     with transaction.atomic():
-        _record(acting, Kind.ANNOUNCEMENT_ENDED, row)
+        _record(acting, TicketEvent.ANNOUNCEMENT_ENDED, row)
         row.delete()
 
 
@@ -72,7 +74,7 @@ def _known(number: int) -> Announcement:
     return row
 
 
-def _record(acting: Acting, kind: Kind, row: Announcement) -> None:
+def _record(acting: Acting, kind: EventKind, row: Announcement) -> None:
     values = {"announcement": row.pk, "title": row.title, "place": row.place}
     entry = audit.Entry(
         kind=kind,

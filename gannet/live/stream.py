@@ -24,8 +24,9 @@ from django.db import close_old_connections
 from django.db.models import Q
 from django.utils.crypto import constant_time_compare
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.people.models import Person
+from gannet.rulebook.events import RulebookEvent
 from gannet.tickets import policies
 from gannet.tickets.models import Follower
 from gannet.web.given import whole_number
@@ -54,7 +55,7 @@ class Watcher:
     team_ids: frozenset[int]
 
     def may_see(self, news: "News") -> bool:
-        if news.kind == Kind.PUBLISHED:
+        if news.kind == RulebookEvent.PUBLISHED:
             return True  # new forms and words concern everybody, and it says no more
         takes_part = self.person_id == news.requester_id or self.person_id in news.followers
         if not self.reads_desk:
@@ -279,7 +280,7 @@ def _last_number() -> int:
 
 
 def _read_news(after: int, until: int | None) -> list[News]:
-    is_told = Q(ticket__isnull=False) | Q(kind=Kind.PUBLISHED)
+    is_told = Q(ticket__isnull=False) | Q(kind=RulebookEvent.PUBLISHED)
     events = Event.objects.filter(is_told, id__gt=after).order_by("id")
     if until is not None:
         events = events.filter(id__lte=until)

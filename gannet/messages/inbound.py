@@ -19,7 +19,7 @@ from django.core.files.uploadedfile import InMemoryUploadedFile
 from django.db import OperationalError, transaction
 from django.db.models import F
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.messages import notices, outbox
 from gannet.messages.models import (
     Incoming,
@@ -39,6 +39,7 @@ from gannet.tickets.actions.approvals import decide
 from gannet.tickets.actions.frame import working
 from gannet.tickets.actions.talk import note, reply
 from gannet.tickets.classify import Guess, classify
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import MAX_FILES, CheckedFile, check_upload, keep_checked
 from gannet.tickets.models import Approval, Ask, Channel, StateCode, Through, Ticket
 from gannet.web.errors import Problem
@@ -374,7 +375,7 @@ def _from_outside(found: _Prepared, threaded: list[Ticket], now_s: int) -> _Resu
     """Somebody who is no person here: part of a conversation they were copied on, or unknown."""
     address = found.mail.sender
     for ticket in threaded:
-        copied = Event.objects.filter(ticket=ticket, kind=Kind.REPLIED)
+        copied = Event.objects.filter(ticket=ticket, kind=TicketEvent.REPLIED)
         asked = any(address in event.values.get("outside", ()) for event in copied)
         if not asked or ticket.state > StateCode.RESOLVED:
             continue
@@ -401,7 +402,7 @@ def _note_from(ticket_id: int, who: str, found: _Prepared, now_s: int) -> None:
     values = {} if found.proof.is_verified else {"unverified": found.proof.because}
     with working(ticket_id, system) as work:
         work.record(
-            Kind.NOTED,
+            TicketEvent.NOTED,
             text=f"{who}:\n\n{found.whole}",
             values=values,
             is_automatic=True,
@@ -425,7 +426,7 @@ def _note_bounce(mail: ReadMail, now_s: int) -> _Result:
             continue
         system = Acting(person=None, now=instant_of(now_s), by_mail=True)
         with working(number, system) as work:
-            work.record(Kind.MAIL_FAILED, text=said, is_automatic=True, by_desk=False)
+            work.record(TicketEvent.MAIL_FAILED, text=said, is_automatic=True, by_desk=False)
             work.tell(work.ticket.holder, "outside changed", said)
         return _Result(Outcome.BOUNCE, number, said)
     return _Result(Outcome.BOUNCE, because=said)

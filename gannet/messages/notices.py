@@ -5,7 +5,8 @@ from typing import Any
 
 from django.db.models import F, Q
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.kinds import kind_of
+from gannet.audit.models import Event
 from gannet.messages.models import Notification
 from gannet.people.models import Person
 
@@ -34,8 +35,6 @@ _ABOUT = {
 _NOT_SHOWN = frozenset({"logged"})
 # What is dealt with by reading the ticket.
 _READ = ("hold", "said", "reply", "taken", "priority", "follow", "back", "tasks", "decided", "late")
-_OVER = frozenset({Kind.RESOLVED, Kind.CLOSED, Kind.CANCELLED})
-_ANSWERS = frozenset({Kind.REPLIED, Kind.NOTED, Kind.WAITING, *_OVER})
 
 
 def about_of(event_name: str, ticket_id: int | None) -> str:
@@ -81,16 +80,16 @@ def gone(now_s: int, *, about: str = "", person_id: int | None = None) -> int:
 
 def settle(ticket: Any, events: Iterable[Event], actor_id: int | None, now_s: int) -> None:
     """Take away the notifications about a ticket that an act has dealt with."""
-    kinds = {event.kind for event in events}
+    kinds = [kind for event in events if (kind := kind_of(event.kind)) is not None]
     mine = Notification.objects.filter(ticket=ticket, gone_s=None)
     over = Q(pk__in=[])
-    if kinds & _OVER:
+    if any(kind.ends for kind in kinds):
         over |= Q(about__in=[f"{thing}:{ticket.pk}" for thing in _READ if thing != "decided"])
     if actor_id is not None:
-        if kinds & _ANSWERS:
+        if any(kind.answers for kind in kinds):
             over |= Q(about=f"said:{ticket.pk}") | Q(about=f"back:{ticket.pk}")
         over |= Q(person_id=actor_id, about__in=[f"{thing}:{ticket.pk}" for thing in _READ])
-    if kinds & {Kind.HANDED_OVER, Kind.TAKEN}:
+    if any(kind.moves_hands for kind in kinds):
         over |= Q(about=f"hold:{ticket.pk}") & ~Q(person_id=ticket.holder_id)
         over |= Q(about__in=[f"said:{ticket.pk}", f"late:{ticket.pk}"]) & ~Q(
             person_id=ticket.holder_id

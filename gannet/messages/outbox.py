@@ -16,7 +16,7 @@ from django.db.models import Q
 from django.utils import timezone
 from django.utils.text import slugify
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.messages import notices
 from gannet.messages.delivery import audience_of, plan
 from gannet.messages.models import Outgoing
@@ -25,6 +25,7 @@ from gannet.people import mail_keys
 from gannet.people.models import MailKey, Person
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Approval, Ask, Clock, SurveyAnswer, Ticket
 from gannet.tickets.words import due_words
 from gannet.web.markdown import as_html
@@ -375,7 +376,7 @@ class KeyPlaces:
         return "" if asked is None else self._mark(mail_keys.DECIDE, asked)
 
     def survey(self) -> str:
-        is_asked = self._event.kind == Kind.SURVEY_ASKED
+        is_asked = self._event.kind == TicketEvent.SURVEY_ASKED
         found = SurveyAnswer.objects.filter(ticket=self._ticket).values_list("pk", flat=True)
         survey = found.first() if is_asked else None
         if survey is None:

@@ -21,8 +21,9 @@ from rest_framework.response import Response
 from rest_framework.throttling import SimpleRateThrottle
 
 from gannet.audit import log as audit
-from gannet.audit.models import Kind
+from gannet.audit.kinds import EventKind
 from gannet.people import api_tokens, api_working
+from gannet.people.events import PersonEvent
 from gannet.people.models import Membership, Person, Role, Team
 from gannet.rulebook.book import current
 from gannet.tickets import policies
@@ -179,7 +180,7 @@ class SessionView(GannetView):
     @extend_schema(operation_id="sign_out", responses={200: SessionSerializer})
     def delete(self, request: Request) -> Response:
         if isinstance(request.user, Person):
-            _record(Kind.SIGNED_OUT, request.user.pk)
+            _record(PersonEvent.SIGNED_OUT, request.user.pk)
         logout(request._request)
         request.user = AnonymousUser()
         return Response(session_json(request))
@@ -195,7 +196,7 @@ def _authenticate(request: Request, email: str, password: str) -> Person | None:
     if isinstance(person, Person):
         return person
     is_locked = AxesProxyHandler.is_locked(plain, {"username": email})
-    _record(Kind.SIGN_IN_REFUSED, None, {"email": email, "is_locked": is_locked})
+    _record(PersonEvent.SIGN_IN_REFUSED, None, {"email": email, "is_locked": is_locked})
     if is_locked:
         raise Locked(
             "Too many tries with this address. Wait a quarter of an hour, then try again.",
@@ -206,12 +207,12 @@ def _authenticate(request: Request, email: str, password: str) -> Person | None:
 
 def _signed_in(request: Request, person: Person) -> Response:
     login(request._request, person, backend="django.contrib.auth.backends.ModelBackend")
-    _record(Kind.SIGNED_IN, person.pk)
+    _record(PersonEvent.SIGNED_IN, person.pk)
     request.user = person
     return Response(session_json(request))
 
 
-def _record(kind: Kind, person_id: int | None, values: dict[str, Any] | None = None) -> None:
+def _record(kind: EventKind, person_id: int | None, values: dict[str, Any] | None = None) -> None:
     entry = audit.Entry(kind=kind, at=timezone.now(), actor_id=person_id, values=values or {})
     with transaction.atomic():
         audit.append([entry])

@@ -6,8 +6,8 @@ from typing import Any
 from django.db import transaction
 
 from gannet.audit import log as audit
-from gannet.audit.models import Kind
 from gannet.people.acting import Acting
+from gannet.people.events import PersonEvent
 from gannet.people.models import Person
 from gannet.web.errors import Conflict
 
@@ -68,7 +68,7 @@ def _record(acting: Acting, person: Person, how: str, before: Mapping[str, Any])
         if before.get(name) != value
     }
     entry = audit.Entry(
-        kind=Kind.PERSON_CHANGED,
+        kind=PersonEvent.PERSON_CHANGED,
         at=acting.now,
         actor_id=acting.person_id,
         facts={"person": str(person.pk), "how": how},

@@ -14,7 +14,7 @@ from rest_framework.exceptions import AuthenticationFailed
 from rest_framework.request import Request
 
 from gannet.audit import log as audit
-from gannet.audit.models import Kind
+from gannet.people.events import PersonEvent
 from gannet.people.models import Person, Token
 from gannet.web.errors import Invalid, Missing
 
@@ -51,7 +51,7 @@ def make_token(
     audit.append(
         [
             audit.Entry(
-                kind=Kind.TOKEN_MADE,
+                kind=PersonEvent.TOKEN_MADE,
                 at=now,
                 actor_id=person.pk,
                 values={"name": words, "scopes": list(token.scopes)},
@@ -70,7 +70,10 @@ def revoke(person: Person, token_id: int, now: datetime) -> None:
     audit.append(
         [
             audit.Entry(
-                kind=Kind.TOKEN_REVOKED, at=now, actor_id=person.pk, values={"name": token.name}
+                kind=PersonEvent.TOKEN_REVOKED,
+                at=now,
+                actor_id=person.pk,
+                values={"name": token.name},
             )
         ]
     )

@@ -7,7 +7,7 @@ from typing import Any
 from django.db import transaction
 
 from gannet.audit import log as audit
-from gannet.audit.models import Kind
+from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Membership, Person, Role
 from gannet.rulebook.book import current
 from gannet.rulebook.policies import edits_rulebook, leads
@@ -102,6 +102,6 @@ def prefer(person: Person, wishes: Mapping[str, Any]) -> None:
 
 def _keep(by: Person, now: datetime, values: dict[str, Any]) -> None:
     entry = audit.Entry(
-        kind=Kind.PERSON_CHANGED, at=now, actor_id=by.pk, by_desk=True, values=values
+        kind=PersonEvent.PERSON_CHANGED, at=now, actor_id=by.pk, by_desk=True, values=values
     )
     audit.append([entry])

@@ -13,10 +13,11 @@ from typing import Any
 from django.db import transaction
 
 from gannet.audit import log as audit
-from gannet.audit.models import Kind
+from gannet.audit.kinds import EventKind
 from gannet.people.models import Person
 from gannet.rulebook import book, policies, schema
 from gannet.rulebook.checking import findings_of
+from gannet.rulebook.events import RulebookEvent
 from gannet.rulebook.models import Draft, DraftEdit, Edition
 from gannet.web.errors import Conflict, Invalid, Missing, Refused, Stale
 from gannet_core import rulebook
@@ -114,7 +115,9 @@ def discard(person: Person, now: datetime) -> None:
     with transaction.atomic():
         draft = the_draft(lock=True)
         if draft is not None:
-            _audit(Kind.DRAFT_EDITED, person, now, {"what": "thrown away", "base": draft.base})
+            _audit(
+                RulebookEvent.DRAFT_EDITED, person, now, {"what": "thrown away", "base": draft.base}
+            )
             draft.delete()
 
 
@@ -193,7 +196,9 @@ def withdraw(person: Person, number: int, now: datetime) -> None:
             raise Missing("There is no such edition.")
         if planned.starts_at_s <= seconds_of(now):
             raise Conflict(f"Edition {number} has started: go back to an earlier one instead.")
-        _audit(Kind.PUBLISHED, person, now, {"withdrawn": number, "comment": planned.comment})
+        _audit(
+            RulebookEvent.PUBLISHED, person, now, {"withdrawn": number, "comment": planned.comment}
+        )
         planned.delete()
 
 
@@ -221,7 +226,7 @@ def _publish(
         comment=comment,
         restores=restores,
     )
-    _audit(Kind.PUBLISHED, person, now, {"edition": edition.number, "comment": comment})
+    _audit(RulebookEvent.PUBLISHED, person, now, {"edition": edition.number, "comment": comment})
     return edition
 
 
@@ -256,7 +261,7 @@ def _remember(draft: Draft, person: Person, done: rulebook.Edit, now: datetime) 
         position=done.position,
         from_position=done.from_position,
     )
-    _audit(Kind.DRAFT_EDITED, person, now, {"section": done.section, "key": done.key})
+    _audit(RulebookEvent.DRAFT_EDITED, person, now, {"section": done.section, "key": done.key})
 
 
 def _check_key(change: Change, seen: Any) -> None:
@@ -279,5 +284,5 @@ def _permit(person: Person) -> None:
         raise Refused("Only administrators change the rulebook.")
 
 
-def _audit(kind: Kind, person: Person, now: datetime, values: dict[str, Any]) -> None:
+def _audit(kind: EventKind, person: Person, now: datetime, values: dict[str, Any]) -> None:
     audit.append([audit.Entry(kind=kind, at=now, actor_id=person.pk, by_desk=True, values=values)])

@@ -11,12 +11,12 @@ from typing import Any
 from django.db import transaction
 from django.db.models import QuerySet
 
-from gannet.audit.models import Kind
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, edition
 from gannet.tickets import promises
 from gannet.tickets.actions.frame import Work, finish_all, load_many
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
 from gannet_core.errors import GannetError
 from gannet_core.instants import instant_of
@@ -75,7 +75,7 @@ def re_apply(number: int, person: Person | None, now_s: int, progress: Progress)
                 counts["refused"] += 1
                 continue
             work.record(
-                Kind.RE_APPLIED,
+                TicketEvent.RE_APPLIED,
                 values={"edition": number, "agreement": work.ticket.agreement},
                 is_automatic=True,
                 by_desk=False,

@@ -12,12 +12,13 @@ from typing import Any
 
 from django.db.models import QuerySet
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.estate.models import Service
 from gannet.people.models import Team
 from gannet.rulebook.book import Book
 from gannet.tickets import intake, promises
 from gannet.tickets.actions.log import Asked, NewTicket, draft_ticket
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import happenings
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid
@@ -172,7 +173,7 @@ def _chunk(
     ):
         rows.setdefault(row["ticket_id"], []).append(dict(row))
     logged = dict(
-        Event.objects.filter(ticket_id__in=numbers, kind=Kind.LOGGED).values_list(
+        Event.objects.filter(ticket_id__in=numbers, kind=TicketEvent.LOGGED).values_list(
             "ticket_id", "values"
         )
     )

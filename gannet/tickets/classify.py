@@ -6,8 +6,9 @@ from typing import Any
 
 from django.utils import timezone
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.estate.models import Service
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import SuggestionModel, Ticket
 from gannet_core.suggest import Suggestion, suggest, train
 
@@ -35,7 +36,7 @@ def retrain() -> SuggestionModel:
     rows = list(tickets)
     texts = dict(
         Event.objects.filter(
-            kind=Kind.LOGGED, ticket_id__gte=min((row[0] for row in rows), default=0)
+            kind=TicketEvent.LOGGED, ticket_id__gte=min((row[0] for row in rows), default=0)
         ).values_list("ticket_id", "text")
     )
     documents = [(f"{title}\n{texts.get(number, '')}", key) for number, title, key in rows]

@@ -4,70 +4,18 @@ The messages of duplicates that were merged into a ticket stand among its own, e
 number it came from, so that nobody has to read two pages to know what was said.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
-from gannet.audit.models import Audience, Event, Kind
+from gannet.audit.kinds import Telling, kind_of, kinds
+from gannet.audit.models import Audience, Event
 from gannet.people.models import Person, Team
 from gannet.tickets import policies
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Attachment, Ticket
+from gannet.tickets.words import due_words
 from gannet.web.markdown import Html
-
-# What stands in the conversation; the rest is history (drawn in the lifeline).
-_MESSAGES = {Kind.LOGGED, Kind.REPLIED, Kind.NOTED, Kind.REQUESTER_WROTE}
-_QUIET = {Kind.OPENED, Kind.PROMISED, Kind.MAILED, Kind.DENIED}
-# What an automatic event says of itself, for the desk.
-_TOLD_VALUES = (
-    "name",
-    "when",
-    "did",
-    "why",
-    "by",
-    "set",
-    "titles",
-    "title",
-    "state",
-    "people",
-    "edition",
-    "minutes",
-    "what",
-    "how",
-    "through",
-    "unverified",
-    "other",
-    "into",
-    "system",
-    "key",
-    "log",
-    "score",
-    "answers",
-    "cost_pence",
-    "sender",
-    "copies",
-    "outside",
-    "to_requester",
-    "cause",
-    "article",
-    "alert",
-    "outputs",
-)
-_FOR_REQUESTER = (
-    Kind.LOGGED,
-    Kind.TAKEN,
-    Kind.HANDED_OVER,
-    Kind.REPLIED,
-    Kind.REQUESTER_WROTE,
-    Kind.WAITING,
-    Kind.RESUMED,
-    Kind.RESOLVED,
-    Kind.REOPENED,
-    Kind.CLOSED,
-    Kind.CANCELLED,
-    Kind.ROUTE_ENDED,
-    Kind.ASKED_BACK,
-    Kind.ANSWERS_CHANGED,
-    Kind.CHILD_ENDED,
-)
 
 
 class Names:
@@ -93,7 +41,8 @@ class Names:
 
 def quiet(event: Event) -> bool:
     """Whether an event is left out of what people read: it is the machinery's own."""
-    return event.kind in _QUIET
+    kind = kind_of(event.kind)
+    return kind is not None and kind.is_quiet
 
 
 def conversation(
@@ -102,6 +51,7 @@ def conversation(
     names: Names,
     reader: Person,
     *,
+    now_s: int,
     is_desk: bool,
     only_public: bool = False,
 ) -> list[dict[str, Any]]:
@@ -110,89 +60,126 @@ def conversation(
     The desk also reads what was said on duplicates that it may see; a requester does not,
     for that was said to somebody else.
     """
-    told = _entries(ticket, events, names, is_desk=is_desk, only_public=only_public)
+    reading = _Reading(reader, names, now_s, is_desk=is_desk)
+    told = _entries(ticket, events, reading, only_public=only_public)
     if not is_desk or only_public:
         return told
     merged = policies.visible_to(reader).filter(duplicate_of=ticket)
     for other in merged.select_related("team").order_by("pk"):
         if not policies.reads_as_desk(reader, other):
             continue
-        said = Event.objects.filter(ticket=other, kind__in=(*_MESSAGES, Kind.UNDONE))
+        messages = [kind for kind in kinds().values() if kind.is_message]
+        said = Event.objects.filter(ticket=other, kind__in=(*messages, TicketEvent.UNDONE))
         listed = list(said.select_related("actor").order_by("id"))
-        entries = _entries(other, listed, names, is_desk=True, only_public=False, of=other.pk)
+        entries = _entries(other, listed, reading, of=other.pk)
         told += [entry for entry in entries if entry["is_message"]]
     return sorted(told, key=lambda entry: (entry["at_s"], entry["id"]))
+
+
+@dataclass(frozen=True)
+class _Reading:
+    """Who reads a conversation, when, and how things are named to them."""
+
+    reader: Person
+    names: Names
+    now_s: int
+    is_desk: bool
 
 
 def _entries(
     ticket: Ticket,
     events: Sequence[Event],
-    names: Names,
+    reading: _Reading,
     *,
-    is_desk: bool,
-    only_public: bool,
+    only_public: bool = False,
     of: int | None = None,
 ) -> list[dict[str, Any]]:
     undone = _undone(events)
     files = _files(ticket)
     return [
         {
-            **_entry(ticket, event, names, is_desk=is_desk),
+            **_entry(ticket, event, reading),
             "is_undone": event.id in undone,
             "files": files.get(event.id, []),
             "of": of,
         }
         for event in events
-        if event.kind not in _QUIET and (not only_public or _is_public(event, undone))
+        if not quiet(event) and (not only_public or _is_public(event, undone))
     ]
 
 
 def _undone(events: Iterable[Event]) -> set[int]:
-    return {event.facts["event"] for event in events if event.kind == Kind.UNDONE}
+    return {event.facts["event"] for event in events if event.kind == TicketEvent.UNDONE}
 
 
 def _is_public(event: Event, undone: set[int]) -> bool:
-    is_told = event.audience == Audience.EVERYBODY or event.kind in _FOR_REQUESTER[1:3]
-    return event.kind in _FOR_REQUESTER and is_told and event.id not in undone
+    kind = kind_of(event.kind)
+    if kind is None or not kind.for_requester or event.id in undone:
+        return False
+    # Who holds it is no secret, though why it was handed over is.
+    return event.audience == Audience.EVERYBODY or kind.moves_hands
 
 
-def _entry(ticket: Ticket, event: Event, names: Names, *, is_desk: bool) -> dict[str, Any]:
-    is_message = event.kind in _MESSAGES
+def _entry(ticket: Ticket, event: Event, reading: _Reading) -> dict[str, Any]:
+    kind = kind_of(event.kind)
+    is_message = kind is not None and kind.is_message
     text = event.text
-    if event.kind == Kind.HANDED_OVER and not is_desk:
-        text = ""  # the reason is for the new holder
+    if event.audience != Audience.EVERYBODY and not reading.is_desk:
+        text = ""  # what happened is told, the reason is for the desk
+    is_said = event.kind == TicketEvent.LOGGED
     return {
         "id": event.id,
         "at_s": event.at_s,
         "kind": event.kind,
         "is_message": is_message,
-        "is_desk_only": event.audience == Audience.DESK and event.kind == Kind.NOTED,
+        "is_desk_only": event.audience == Audience.DESK and event.kind == TicketEvent.NOTED,
         "by_desk": bool(event.by_desk),
         "is_automatic": bool(event.is_automatic),
         "is_redacted": event.redacted_by is not None,
-        "actor": event.actor.name if event.actor else "Gannet",
+        "actor": _actor(event),
         "actor_id": event.actor_id,
         "text": text,
         "html": Html(text) if is_message and text else "",
-        "details": _details(ticket, event, names, is_desk=is_desk),
+        "sentence": _sentence(ticket, event, text, reading),
+        "channel": event.values.get("channel", ticket.channel) if is_said else "",
+        "unverified": str(event.values.get("unverified", "")) if reading.is_desk else "",
     }
 
 
-def _details(ticket: Ticket, event: Event, names: Names, *, is_desk: bool) -> dict[str, Any]:
-    details = {**event.facts}
-    if is_desk:
-        details["changes"] = event.values.get("changes", {})
-        for name in _TOLD_VALUES:
-            if name in event.values:
-                details[name] = event.values[name]
-    if event.kind == Kind.LOGGED:
-        details["channel"] = event.values.get("channel", ticket.channel)
-    for key in ("team", "from_team"):
-        if details.get(key):
-            details[key] = names.team(details[key])
-    if details.get("person"):
-        details["person"] = names.person(details["person"])
-    return details
+def _actor(event: Event) -> str:
+    return event.actor.name if event.actor else "Gannet"
+
+
+def _sentence(ticket: Ticket, event: Event, text: str, reading: _Reading) -> str:
+    """What happened, in a sentence; a requester reads none of what the desk keeps to itself."""
+    kind = kind_of(event.kind)
+    if kind is None:
+        return f"{_actor(event)}: {event.kind}"
+    values = dict(event.values) if reading.is_desk else _for_everybody(event.values)
+    is_own = ticket.requester_id == reading.reader.pk
+    if event.kind == TicketEvent.LOGGED:
+        values.setdefault("channel", ticket.channel)
+    return kind.says(
+        Telling(
+            who=_actor(event),
+            text="" if event.redacted_by is not None else text,
+            facts=event.facts,
+            values=values,
+            is_automatic=bool(event.is_automatic),
+            requester="you" if is_own else ticket.requester.name,
+            when=lambda at_s: due_words(at_s, reading.now_s, reading.reader.zone),
+            team=reading.names.team,
+            person=reading.names.person,
+        )
+    )
+
+
+# What of an event's values is in sentences that requesters read.
+_PUBLIC_VALUES = ("channel", "what", "title", "state", "by")
+
+
+def _for_everybody(values: Mapping[str, Any]) -> dict[str, Any]:
+    return {name: values[name] for name in _PUBLIC_VALUES if name in values}
 
 
 def _files(ticket: Ticket) -> dict[int, list[dict[str, Any]]]:

@@ -4,7 +4,8 @@ from collections.abc import Iterable
 from typing import Any
 
 from gannet.audit.log import Entry
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
+from gannet.tickets.events import TicketEvent
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Happening
 
@@ -15,7 +16,7 @@ _ACTS = {str(act): act for act in Act}
 def happenings(rows: Iterable[dict[str, Any]]) -> list[Happening]:
     """Event rows as happenings; acts that were taken back are left out."""
     listed = list(rows)
-    undone = {row["facts"]["event"] for row in listed if row["kind"] == Kind.UNDONE}
+    undone = {row["facts"]["event"] for row in listed if row["kind"] == TicketEvent.UNDONE}
     return [
         Happening(
             at=row["at_s"],

@@ -17,7 +17,7 @@ from django.db import transaction
 from django.db.models import ProtectedError
 from django.utils.text import slugify
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.estate import actions as estate
 from gannet.estate.actions import put_item
 from gannet.estate.models import ConfigItem, Service
@@ -29,7 +29,8 @@ from gannet.rulebook.book import current
 from gannet.tickets.actions.closing import cancel
 from gannet.tickets.actions.frame import working
 from gannet.tickets.actions.log import NewTicket, log_ticket
-from gannet.tickets.actions.undo import ASIDE
+from gannet.tickets.actions.undo import aside as aside_kinds
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Channel, Ticket
 from gannet.web.errors import Invalid, Problem
 from gannet.web.given import guarded, whole_number
@@ -212,13 +213,19 @@ def _log_ticket(row: Row, acting: Acting) -> dict[str, Any]:
         acting,
     )
     with working(ticket.pk, acting) as work:
-        work.record(Kind.IMPORTED)
+        work.record(TicketEvent.IMPORTED)
     return {"id": ticket.pk}
 
 
 def _undo_ticket(entry: Mapping[str, Any], acting: Acting) -> str:
     ticket = Ticket.objects.get(pk=entry["id"])
-    aside = [*ASIDE, Kind.IMPORTED, Kind.LOGGED, Kind.TASKS_ADDED, Kind.ESCALATED]
+    aside = [
+        *aside_kinds(),
+        TicketEvent.IMPORTED,
+        TicketEvent.LOGGED,
+        TicketEvent.TASKS_ADDED,
+        TicketEvent.ESCALATED,
+    ]
     if Event.objects.filter(ticket=ticket).exclude(kind__in=aside).exists():
         return f"{ticket.pk} has been worked on since."
     cancel(ticket.pk, acting, "The import that made it was taken back.")

@@ -5,7 +5,7 @@ All of it is read from the event log and computed by the core at the moment of a
 
 from typing import Any
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import around, forms, policies, promises, routing
@@ -14,6 +14,7 @@ from gannet.tickets.actions.frame import WITH_RELATED
 from gannet.tickets.actions.survey import said_of
 from gannet.tickets.board import plan_json
 from gannet.tickets.conversation import Names, conversation, quiet
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import happenings, row_of
 from gannet.tickets.models import Clock, MoveCode, StateCode, Ticket
 from gannet.tickets.request_json import request_json
@@ -165,6 +166,7 @@ class Reading:
             self.events,
             self.names,
             self.reader,
+            now_s=self.now_s,
             is_desk=self.is_desk,
             only_public=only_public,
         )
@@ -327,7 +329,11 @@ class Reading:
         template = self.policy.templates.get(self.ticket.template)
         if template is None or not self.ticket.is_open:
             return []
-        sent = {event.text for event in self.events if event.kind in (Kind.REPLIED, Kind.NOTED)}
+        sent = {
+            event.text
+            for event in self.events
+            if event.kind in (TicketEvent.REPLIED, TicketEvent.NOTED)
+        }
         ready = template.get("follow_ups") or ()
         return [dict(one) for one in ready if one["text"].strip() not in sent]
 
@@ -372,13 +378,13 @@ class Reading:
         """The reader's own last act, while it can still be taken back."""
         from django.conf import settings
 
-        from gannet.tickets.actions.undo import ASIDE, UNDOABLE
+        from gannet.tickets.actions.undo import can_be_undone, is_aside
 
         for event in reversed(self.events):
-            if event.kind in ASIDE:
+            if is_aside(event.kind):
                 continue
             is_fresh = self.now_s - event.at_s <= settings.MAIL_DELAY_SECONDS
-            is_mine = event.actor_id == self.reader.pk and event.kind in UNDOABLE
+            is_mine = event.actor_id == self.reader.pk and can_be_undone(event.kind)
             return event.id if is_fresh and is_mine else None
         return None
 

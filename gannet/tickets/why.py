@@ -3,8 +3,10 @@
 from collections.abc import Iterable
 from typing import Any
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.kinds import EventKind
+from gannet.audit.models import Event
 from gannet.tickets.actions.ladders import ladders_of
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import row_of
 from gannet.tickets.models import Clock
 from gannet.tickets.record import Reading
@@ -56,7 +58,7 @@ def _answer_label(reading: Reading, question: Any) -> str:
 
 
 def _why_agreement(reading: Reading) -> dict[str, Any]:
-    promised = _last(reading, Kind.PROMISED)
+    promised = _last(reading, TicketEvent.PROMISED)
     steps = list(promised.values.get("why", [])) if promised else []
     for clock in reading.clocks:
         if clock.care_tier:
@@ -78,9 +80,9 @@ def _why_agreement(reading: Reading) -> dict[str, Any]:
 
 
 def _why_team(reading: Reading) -> dict[str, Any]:
-    event = _last(reading, Kind.LOGGED, Kind.HANDED_OVER, with_team=True)
+    event = _last(reading, TicketEvent.LOGGED, TicketEvent.HANDED_OVER, with_team=True)
     ticket = reading.ticket
-    if event is None or event.kind == Kind.LOGGED:
+    if event is None or event.kind == TicketEvent.LOGGED:
         because = event.values.get("why_team", "") if event else ""
         steps = [{"label": ticket.team.name, "value": because, "chosen": True}]
         sure = event.values.get("classified_by") if event else ""
@@ -95,12 +97,12 @@ def _why_team(reading: Reading) -> dict[str, Any]:
 
 
 def _why_holder(reading: Reading) -> dict[str, Any]:
-    event = _last(reading, Kind.LOGGED, Kind.HANDED_OVER, Kind.TAKEN)
+    event = _last(reading, TicketEvent.LOGGED, TicketEvent.HANDED_OVER, TicketEvent.TAKEN)
     ticket = reading.ticket
     name = ticket.holder.name if ticket.holder else "nobody"
     if event is None:
         return _note(f"Why {name}?", [])
-    if event.kind == Kind.TAKEN:
+    if event.kind == TicketEvent.TAKEN:
         steps = [{"label": f"{name} took it", "value": "", "at_s": event.at_s}]
     elif event.values.get("why_person"):
         steps = list(event.values["why_person"])
@@ -144,14 +146,14 @@ def _why_clock(reading: Reading, clock: Clock, ledger: Ledger) -> dict[str, Any]
 
 def _row_label(reading: Reading, kind: str, start: int) -> str:
     if kind == "paused":
-        waits = [e for e in reading.events if e.kind == Kind.WAITING and e.at_s <= start]
+        waits = [e for e in reading.events if e.kind == TicketEvent.WAITING and e.at_s <= start]
         on = waits[-1].facts.get("on", "") if waits else ""
         return f"waiting on {reading.ticket.requester.name if on == 'requester' else on}"
     return {"closed": "out of hours", "stopped": "resolved"}.get(kind, kind)
 
 
-def _last(reading: Reading, *kinds: Kind, with_team: bool = False) -> Event | None:
-    undone = {e.facts["event"] for e in reading.events if e.kind == Kind.UNDONE}
+def _last(reading: Reading, *kinds: EventKind, with_team: bool = False) -> Event | None:
+    undone = {e.facts["event"] for e in reading.events if e.kind == TicketEvent.UNDONE}
     for event in reversed(reading.events):
         if event.kind not in kinds or event.id in undone:
             continue

@@ -12,7 +12,7 @@ from rest_framework import exceptions
 from rest_framework.response import Response
 
 from gannet.audit import log as audit
-from gannet.audit.models import Kind
+from gannet.audit.events import AuditEvent
 from gannet.web.errors import Busy, Full, Problem, TooLarge, Unreadable
 from gannet.web.room import look_again
 from gannet_core.errors import ConditionError
@@ -147,7 +147,7 @@ def record_denial(person_id: int | None, method: str, path: str, detail: str) ->
             audit.append(
                 [
                     audit.Entry(
-                        kind=Kind.DENIED,
+                        kind=AuditEvent.DENIED,
                         at=timezone.now(),
                         actor_id=person_id,
                         values={"path": f"{method} {path}"[:200], "reason": detail[:300]},

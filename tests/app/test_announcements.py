@@ -5,10 +5,11 @@ from typing import Any
 import pytest
 
 from gannet.audit.log import verify
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.knowledge.announcements import shown_to, write_announcement
 from gannet.knowledge.models import Announcement
 from gannet.tickets.actions import Acting
+from gannet.tickets.events import TicketEvent
 from gannet.web.errors import Invalid, Refused
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
@@ -84,5 +85,5 @@ def test_who_may_announce_and_that_it_is_on_record(person: Any, api: Any) -> Non
         .order_by("id")
         .values_list("kind", flat=True)
     )
-    assert kinds == [Kind.ANNOUNCED, Kind.ANNOUNCED, Kind.ANNOUNCEMENT_ENDED]
+    assert kinds == [TicketEvent.ANNOUNCED, TicketEvent.ANNOUNCED, TicketEvent.ANNOUNCEMENT_ENDED]
     assert verify()[1] is None

@@ -9,10 +9,12 @@ from django.db import connection
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
+from gannet.people.events import PersonEvent
 from gannet.people.models import Person
 from gannet.reports import queries as reports
 from gannet.tickets import actions, policies, queries
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
 from gannet.tickets.orm_conditions import to_q
 from tests.conftest import NOW
@@ -59,7 +61,7 @@ def test_the_same_key_gets_the_first_answer(
 
     first, second = note("once", "k1"), note("once", "k1")
     assert first.status_code == second.status_code == 200 and first.json() == second.json()
-    assert Event.objects.filter(ticket=ticket, kind=Kind.NOTED).count() == 1
+    assert Event.objects.filter(ticket=ticket, kind=TicketEvent.NOTED).count() == 1
     assert note("something else", "k1").status_code == 409
     assert note("", "k2").status_code == 422
     assert note("now with words", "k3").status_code == 200, "a refused write leaves its key unused"
@@ -187,7 +189,7 @@ def test_signing_in_and_being_locked_out(client: Client, northmere: None) -> Non
         )
     assert client.post("/api/session", wrong, content_type="application/json").status_code == 429
     assert client.post("/api/session", right, content_type="application/json").status_code == 429
-    assert Event.objects.filter(kind=Kind.SIGN_IN_REFUSED).count() >= 5
+    assert Event.objects.filter(kind=PersonEvent.SIGN_IN_REFUSED).count() >= 5
 
 
 def test_writes_need_the_csrf_token(northmere: None, person: Callable[[str], Any]) -> None:

@@ -7,8 +7,9 @@ from typing import Any
 
 import pytest
 
+from gannet.audit.events import AuditEvent
 from gannet.audit.log import verify
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.estate.models import Service
 from gannet.knowledge.models import Article
 from gannet.messages import outbox
@@ -17,6 +18,7 @@ from gannet.people.models import Membership, Team
 from gannet.tickets import actions, mass, ready, search
 from gannet.tickets.actions import Acting, own, survey
 from gannet.tickets.actions.outward import look_outside
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import (
     Alert,
     Approval,
@@ -282,7 +284,7 @@ def test_nothing_is_merged_into_what_its_people_may_not_read(log: Log, by: By) -
     Ticket.objects.filter(pk=hidden.pk).update(team=plain.team, holder=None)
     with pytest.raises(Conflict, match="confidential"):
         actions.merge(hidden.pk, by("Signe"), plain.pk)
-    assert not Event.objects.filter(ticket=plain, kind=Kind.MERGED).exists()
+    assert not Event.objects.filter(ticket=plain, kind=TicketEvent.MERGED).exists()
 
 
 def test_a_removed_file_is_gone_and_its_row_does_no_harm(
@@ -340,7 +342,7 @@ def test_a_pasted_password_is_removed_everywhere(log: Log, by: By, person: Any) 
     secret = "hunter2-swordfish"
     ticket = log("Maeve", "Boarding gates")
     actions.reply(ticket.pk, by("Signe"), f"Use the password {secret} for now.")
-    event = Event.objects.get(ticket=ticket, kind=Kind.REPLIED)
+    event = Event.objects.get(ticket=ticket, kind=TicketEvent.REPLIED)
     with pytest.raises(Refused):
         actions.redact_text(ticket.pk, by("Joss"), event.pk, "a password")
     raw = f"Message-ID: <{Outgoing.objects.get(event_id=event.pk).message_id.strip('<>')}>\n"
@@ -361,7 +363,7 @@ def test_a_pasted_password_is_removed_everywhere(log: Log, by: By, person: Any) 
                            (Notification, ("text", "title"))):  # fmt: skip
         for column in columns:
             assert not model.objects.filter(**{f"{column}__contains": secret}).exists(), column
-    trace = Event.objects.get(kind=Kind.REDACTED)
+    trace = Event.objects.get(kind=AuditEvent.REDACTED)
     assert trace.actor == person("Signe") and trace.facts["reason"] == "a password"
     assert verify()[1] is None
 
@@ -376,7 +378,7 @@ def test_words_that_crossed_are_shown_before_anything_is_sent(log: Log, by: By) 
     with pytest.raises(Conflict) as crossed:
         actions.reply(ticket.pk, by("Signe"), "Is gate 3 on?", seen_event=seen)
     assert crossed.value.extra["crossed"]["text"] == "It works again!"
-    assert not Event.objects.filter(ticket=ticket, kind=Kind.REPLIED).exists()
+    assert not Event.objects.filter(ticket=ticket, kind=TicketEvent.REPLIED).exists()
     latest = crossed.value.extra["crossed"]["id"]
     actions.reply(ticket.pk, by("Signe"), "Good to hear.", seen_event=latest)
 
@@ -438,7 +440,7 @@ def test_a_routine_does_all_of_its_acts_or_none(log: Log, by: By, person: Any) -
     ready.run_routine(ticket.pk, by("Signe"), routine)
     after = fresh(ticket)
     assert (after.holder, after.get_state_display()) == (person("Signe"), "waiting")
-    said = Event.objects.get(ticket=ticket, kind=Kind.REPLIED).text
+    said = Event.objects.get(ticket=ticket, kind=TicketEvent.REPLIED).text
     assert said == f"Hello Maeve, I have it. {person('Signe').name}"
     done = log("Maeve", "Boarding gates")
     actions.resolve(done.pk, by("Signe"), "done")
@@ -452,7 +454,7 @@ def test_runbooks_and_other_systems_write_what_they_did(log: Log, by: By, person
     ticket = log("Maeve", "Boarding gates")
     given = {"runbook": "unlock-account", "account": "maeve"}
     actions.pass_out(ticket.pk, by("Signe"), "runbook", given)
-    ran = Event.objects.get(ticket=ticket, kind=Kind.RUNBOOK_RAN)
+    ran = Event.objects.get(ticket=ticket, kind=TicketEvent.RUNBOOK_RAN)
     assert ran.values["state"] == "done" and "maeve" in ran.values["log"][0]
     with pytest.raises(Invalid, match="Account"):
         actions.pass_out(ticket.pk, by("Signe"), "runbook", {"runbook": "unlock-account"})

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.estate.models import Service
 from gannet.people.models import Person
 from gannet.rulebook import book
@@ -14,6 +14,7 @@ from gannet.rulebook.rehearse import try_out
 from gannet.tickets import actions
 from gannet.tickets.actions import Acting, NewTicket, log_ticket
 from gannet.tickets.bulk import update_rows
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Clock, Task, Ticket
 from gannet_core.instants import format_instant, instant_of
 from tests.app.test_engine import leaf, publish, rule
@@ -54,7 +55,7 @@ def test_trying_out_says_what_logging_does(northmere: None) -> None:
         new = NewTicket(requester=who, title=title, service=service, answers=answers)
         ticket = log_ticket(new, Acting(person=who, now=NOW))
         dues = dict(Clock.objects.filter(ticket=ticket, holder="").values_list("kind", "due_s"))
-        ran = Event.objects.get(ticket=ticket, kind=Kind.LOGGED).values.get("rules", [])
+        ran = Event.objects.get(ticket=ticket, kind=TicketEvent.LOGGED).values.get("rules", [])
         logged = {
             "priority": f"P{ticket.priority}",
             "agreement": ticket.agreement,
@@ -133,7 +134,7 @@ def test_tasks_are_ticked_off_by_the_desk_and_only_on_their_own_ticket(
         api("Signe"), "post", f"/api/tickets/{ticket.pk}/tasks/{first.pk}", {"state": "done"}
     )
     assert [task["state"] for task in done["tasks"]] == ["done", "open"]
-    assert done["conversation"][-1]["details"]["title"] == first.title
+    assert f"“{first.title}”" in done["conversation"][-1]["sentence"]
     path = f"/api/tickets/{other.pk}/tasks/{second.pk}"
     ask(api("Signe"), "post", path, {"state": "done"}, 404)
     path = f"/api/tickets/{ticket.pk}/tasks/{second.pk}"

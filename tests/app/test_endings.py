@@ -8,13 +8,14 @@ from typing import Any
 
 import pytest
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.catalogue.asking import Line, Wish, ask_for
 from gannet.messages.models import Notification
 from gannet.rulebook.book import current
 from gannet.tickets import actions, mass
 from gannet.tickets.actions import Acting, approvals, effects
 from gannet.tickets.actions.alerts import Signal, take_signal
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import (
     Approval,
     Ask,
@@ -286,7 +287,7 @@ def test_what_need_not_be_decided_any_more_says_so(want: Any, by: Any) -> None:
 
 def test_nothing_but_the_one_ending_records_one(log: Any, by: Any) -> None:
     ticket = log("Maeve", "Boarding gates")
-    for kind in (Kind.RESOLVED, Kind.CLOSED, Kind.CANCELLED):
+    for kind in (TicketEvent.RESOLVED, TicketEvent.CLOSED, TicketEvent.CANCELLED):
         with (
             pytest.raises(ValueError, match="endings"),
             actions.working(ticket.pk, by("Signe")) as work,

@@ -6,8 +6,9 @@ from typing import Any
 
 import pytest
 
+from gannet.audit.kinds import EventKind
 from gannet.audit.log import verify
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.messages import hooks
 from gannet.messages.models import HookCall, HookState, Outgoing
 from gannet.people.models import Absence
@@ -15,6 +16,7 @@ from gannet.rulebook import book
 from gannet.rulebook.models import Edition
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Approval, Clock, Task, Ticket, Timer, TimerState
 from gannet.tickets.record import Reading
 from gannet.tickets.why import why
@@ -57,7 +59,7 @@ def fresh(ticket: Ticket) -> Ticket:
     return Ticket.objects.get(pk=ticket.pk)
 
 
-def fired(ticket: Ticket, kind: Kind = Kind.ESCALATED) -> list[tuple[int, str]]:
+def fired(ticket: Ticket, kind: EventKind = TicketEvent.ESCALATED) -> list[tuple[int, str]]:
     events = Event.objects.filter(ticket=ticket, kind=kind).order_by("id")
     return [((event.at_s - NOW_S) // MINUTE, event.facts["step"]) for event in events]
 
@@ -116,7 +118,7 @@ def test_a_retarget_passes_over_what_is_long_past(
     run_until(seconds_of(at.now) + MINUTE)
     fix = [step for _, step in fired(ticket) if step in ("half-gone", "close-to-due")]
     assert fix == ["close-to-due"]
-    passed = [step for _, step in fired(ticket, Kind.STEP_PASSED)]
+    passed = [step for _, step in fired(ticket, TicketEvent.STEP_PASSED)]
     assert "half-gone" in passed
     assert (120, "close-to-due") in fired(ticket)
 
@@ -231,7 +233,7 @@ def test_rules_decide_before_routing_and_promise(
     assert fix.target_seconds * 2 == fix.normal_seconds
     assert Task.objects.filter(ticket=ticket).count() == 2
     assert ticket.followers.filter(person=person("Anneke")).exists()
-    noted = Event.objects.get(ticket=ticket, kind=Kind.NOTED)
+    noted = Event.objects.get(ticket=ticket, kind=TicketEvent.NOTED)
     assert noted.is_automatic and "the rule “Directors”" in noted.text
     reading = Reading(fresh(ticket), person("Signe"), NOW_S)
     assert any(step.get("chosen") for step in why(reading, "rules")["steps"])
@@ -268,9 +270,9 @@ def test_a_rule_runs_once_in_the_act_and_starts_no_other_pass(
         ["moved"],
         "It is broken",
     )
-    act = Event.objects.filter(ticket=ticket, kind=Kind.CHANGED).latest("id")
+    act = Event.objects.filter(ticket=ticket, kind=TicketEvent.CHANGED).latest("id")
     assert [trace["matched"] for trace in act.values["rules"]] == [True, True, False]
-    last = Event.objects.filter(ticket=ticket, kind=Kind.RULE_ACTED)
+    last = Event.objects.filter(ticket=ticket, kind=TicketEvent.RULE_ACTED)
     assert last.count() == 2 and all(event.at_s == act.at_s for event in last)
     assert verify()[1] is None
 

@@ -7,13 +7,15 @@ from typing import Any
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.catalogue.asking import change_answers
+from gannet.catalogue.events import RequestEvent
 from gannet.estate.models import ConfigItem
 from gannet.people.acting import Acting
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import actions
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.tickets.request_json import answers_json
 from gannet.tickets.task_json import tasks_json
@@ -54,7 +56,7 @@ def test_what_a_task_yields_is_asked_for_and_read_by_those_after_it(laptop: Tick
     actions.set_task(laptop.pk, by("Signe"), take.pk, "done", outputs=said)
     assert named(laptop, take.title).outputs == {"asset tag": "NF-2210"}
     assert read(laptop, "Set it up")["asset tag"] == "NF-2210"
-    event = Event.objects.filter(ticket=laptop, kind=Kind.TASK_DONE).latest("id")
+    event = Event.objects.filter(ticket=laptop, kind=TicketEvent.TASK_DONE).latest("id")
     assert event.values["outputs"] == {"asset tag": "NF-2210"}
 
 
@@ -80,7 +82,9 @@ def test_a_failing_runbook_leaves_its_task_to_somebody(want: Any, by: By) -> Non
     assert fire("runbook", NOW_S) == 1 and fire("runbook", NOW_S) == 0, "not tried for ever"
     task = named(ticket, "Create the account")
     assert task.state == TaskState.OPEN and not task.runbook
-    assert Event.objects.filter(ticket=ticket, kind=Kind.NOTED, text__contains="by itself").exists()
+    assert Event.objects.filter(
+        ticket=ticket, kind=TicketEvent.NOTED, text__contains="by itself"
+    ).exists()
     actions.set_task(ticket.pk, by("Signe"), task.pk, "done", outputs={"address": "f@northmere"})
 
 
@@ -98,7 +102,7 @@ def test_a_task_finds_its_person_in_turn_when_its_turn_has_come(laptop: Ticket, 
     assert person is not None and person != away.person
     turn = Membership.objects.get(team=team, person=person)
     assert turn.last_auto is not None
-    told = Event.objects.filter(ticket=laptop, kind=Kind.TASK_CHANGED).latest("id")
+    told = Event.objects.filter(ticket=laptop, kind=TicketEvent.TASK_CHANGED).latest("id")
     assert person.name in told.values["state"] and told.is_automatic
     assert fire("task", NOW_S + 9) == 0, "given once"
 
@@ -206,10 +210,10 @@ def test_a_common_answer_that_changes_goes_on_to_the_parts(want: Any, by: By) ->
     laptop.refresh_from_db()
     assert laptop.values["ship_to"] == "Kestrel Point"
     assert laptop.values["laptop_size"] == "15 inches", "its own answers stay"
-    told = Event.objects.filter(ticket=laptop, kind=Kind.ANSWERS_CHANGED).get()
+    told = Event.objects.filter(ticket=laptop, kind=RequestEvent.ANSWERS_CHANGED).get()
     assert told.is_automatic
     other = ticket.children.get(item="mail-account")
-    assert not Event.objects.filter(ticket=other, kind=Kind.ANSWERS_CHANGED).exists()
+    assert not Event.objects.filter(ticket=other, kind=RequestEvent.ANSWERS_CHANGED).exists()
 
 
 def test_a_file_that_the_desk_answers_with_is_attached_too(want: Any, api: Any, by: By) -> None:

@@ -5,7 +5,8 @@ from typing import Any
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.events import AuditEvent
+from gannet.audit.models import Event
 from gannet.tickets import files
 from gannet.tickets.actions import log as logging_action
 from gannet.tickets.api import records
@@ -74,10 +75,10 @@ def test_denials_do_not_fill_the_event_log(northmere: None, api: Any, person: An
     client = api("Maeve")
     for _ in range(MOST_DENIALS_A_MINUTE + 15):
         assert client.get("/api/tickets").status_code == 403
-    denied = Event.objects.filter(kind=Kind.DENIED, actor=person("Maeve"))
+    denied = Event.objects.filter(kind=AuditEvent.DENIED, actor=person("Maeve"))
     assert denied.count() == MOST_DENIALS_A_MINUTE
     assert api("Piotr").get("/api/tickets").status_code == 403
-    assert Event.objects.filter(kind=Kind.DENIED, actor=person("Piotr")).count() == 1
+    assert Event.objects.filter(kind=AuditEvent.DENIED, actor=person("Piotr")).count() == 1
 
 
 def test_many_names_are_not_tried_from_one_address(client: Any, northmere: None) -> None:

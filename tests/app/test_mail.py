@@ -8,10 +8,11 @@ from uuid import uuid4
 
 import pytest
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.messages import inbound, outbox, reading, standin
 from gannet.messages.models import Incoming, Outcome, Outgoing, StandInMessage
 from gannet.tickets import actions
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Waiting
@@ -61,7 +62,7 @@ def test_out_and_back_over_the_wire(
     assert inbound.read_waiting(S + 60) == 2
     seen = Ticket.objects.get(pk=ticket.pk)
     assert seen.is_answered and seen.waiting_on == ""
-    wrote = Event.objects.get(ticket=ticket, kind=Kind.REQUESTER_WROTE)
+    wrote = Event.objects.get(ticket=ticket, kind=TicketEvent.REQUESTER_WROTE)
     assert wrote.text.partition(reading.FOLD)[0] == "Gate 3."
     assert "> Which gate" in wrote.text, "what was quoted is folded, not lost"
     assert [i.outcome for i in Incoming.objects.order_by("id")] == [Outcome.ANSWERED, Outcome.TWICE]
@@ -124,7 +125,7 @@ def test_threads_by_number_but_never_into_what_is_not_theirs(
     assert other.outcome == Outcome.LOGGED and other.ticket_id != ticket.pk
     desk = read(message("signe.hallam@northmere.example", f"[Gannet {ticket.pk}]", "On it."))
     assert desk.ticket_id == ticket.pk
-    assert Event.objects.filter(ticket=ticket, kind=Kind.REPLIED, text="On it.").exists()
+    assert Event.objects.filter(ticket=ticket, kind=TicketEvent.REPLIED, text="On it.").exists()
     actions.resolve(ticket.pk, by("Signe"), "done")
     read(message("maeve.tarrant@northmere.example", f"[Gannet {ticket.pk}]", "not done"))
     assert Ticket.objects.get(pk=ticket.pk).get_state_display() == "in hand"
@@ -185,9 +186,9 @@ def test_a_colleague_speaks_for_the_desk_only_when_the_mail_server_vouches_for_i
     assert read(made).outcome == Outcome.ANSWERED
     said = Event.objects.get(ticket=ticket, text__contains="It is solved.")
     if is_believed and is_trusted:
-        assert said.kind == Kind.REPLIED and said.actor.name == "Signe Hallam"
+        assert said.kind == TicketEvent.REPLIED and said.actor.name == "Signe Hallam"
         return
-    assert (said.kind, said.actor, said.audience) == (Kind.NOTED, None, 2)
+    assert (said.kind, said.actor, said.audience) == (TicketEvent.NOTED, None, 2)
     assert said.values["unverified"]
     told = Outgoing.objects.filter(ticket=ticket, body__contains="It is solved.", to=MAEVE)
     assert not told.exists(), "the requester hears nothing of it"
@@ -200,7 +201,7 @@ def test_of_several_results_the_one_on_top_counts(northmere: None, log: Callable
     made = message(SIGNE, f"[Gannet {ticket.pk}]", "Hello.", dmarc="fail")
     made["Authentication-Results"] = f"{RESULTS}; dmarc=pass"
     read(made)
-    assert Event.objects.get(ticket=ticket, text__contains="Hello.").kind == Kind.NOTED
+    assert Event.objects.get(ticket=ticket, text__contains="Hello.").kind == TicketEvent.NOTED
 
 
 @pytest.mark.django_db
@@ -217,7 +218,7 @@ def test_who_answers_a_message_that_only_they_had_is_believed(
     own = sent.message_id if sent else f"<gannet.{ticket.pk}.7.3@northmere.example>"
     read(message(SIGNE, "Re:", "On my way.", dmarc="", In_Reply_To=own))
     said = Event.objects.get(ticket=ticket, text__contains="On my way.")
-    assert (said.kind == Kind.REPLIED) is (names == "who had it")
+    assert (said.kind == TicketEvent.REPLIED) is (names == "who had it")
 
 
 @pytest.mark.django_db
@@ -250,15 +251,15 @@ def test_what_a_requester_writes_unproved_is_kept_and_marked(
 ) -> None:
     ticket = log("Maeve", "Boarding gates")
     read(message(MAEVE, f"[Gannet {ticket.pk}]", "It works again.", dmarc=""))
-    said = Event.objects.get(ticket=ticket, kind=Kind.REQUESTER_WROTE)
+    said = Event.objects.get(ticket=ticket, kind=TicketEvent.REQUESTER_WROTE)
     assert said.values["unverified"]
     shown = api("Signe").get(f"/api/tickets/{ticket.pk}").json()["conversation"]
-    assert shown[-1]["details"]["unverified"]
+    assert shown[-1]["unverified"]
     fresh = read(message(MAEVE, "Printer", "It is dark.", dmarc=""))
-    first = Event.objects.get(ticket=fresh.ticket_id, kind=Kind.LOGGED)
+    first = Event.objects.get(ticket=fresh.ticket_id, kind=TicketEvent.LOGGED)
     assert first.values["unverified"]
     proved = read(message(MAEVE, "Printer again", "It is dark."))
-    first = Event.objects.get(ticket=proved.ticket_id, kind=Kind.LOGGED)
+    first = Event.objects.get(ticket=proved.ticket_id, kind=TicketEvent.LOGGED)
     assert "unverified" not in first.values
 
 
@@ -287,7 +288,7 @@ def test_a_mail_of_several_senders_is_nobody_s(
         f"Subject: [Gannet {ticket.pk}]\n\nIt is solved.\n"
     )
     inbound.read_message(raw.encode(), S)
-    assert not Event.objects.filter(ticket=ticket, kind=Kind.REPLIED).exists()
+    assert not Event.objects.filter(ticket=ticket, kind=TicketEvent.REPLIED).exists()
 
 
 def test_the_stand_in_says_who_sent_what_and_takes_away_what_others_said(

@@ -8,10 +8,11 @@ from typing import Any
 
 import pytest
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.messages import inbound, reading
 from gannet.messages.models import Incoming, OtherAddress, Outcome, Outgoing, Unwanted
 from gannet.tickets import actions
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Attachment, Ticket
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
@@ -134,7 +135,7 @@ def test_odd_messages_become_tickets_whole(northmere: None) -> None:
         inbound.read_message(oddity(rng, number), seconds_of(NOW) + number * 60, number)
     for ticket in Ticket.objects.all():
         assert ticket.title.strip() and "\0" not in ticket.title
-        assert Event.objects.filter(ticket=ticket, kind=Kind.LOGGED).count() == 1
+        assert Event.objects.filter(ticket=ticket, kind=TicketEvent.LOGGED).count() == 1
 
 
 def test_thirty_megabytes_are_kept_aside_and_said_so(northmere: None) -> None:
@@ -165,7 +166,9 @@ def test_another_address_of_a_person_is_theirs(
     OtherAddress.objects.create(person=person("Maeve"), address="maeve@home.example")
     kept = read(plain("Maeve@Home.example", f"Re: [Gannet {ticket.pk}] x", "from home"))
     assert (kept.outcome, kept.ticket_id) == (Outcome.ANSWERED, ticket.pk)
-    assert Event.objects.filter(ticket=ticket, kind=Kind.REQUESTER_WROTE, text="from home").exists()
+    assert Event.objects.filter(
+        ticket=ticket, kind=TicketEvent.REQUESTER_WROTE, text="from home"
+    ).exists()
 
 
 def test_a_sender_marked_as_not_for_us_is_kept_aside(
@@ -203,7 +206,7 @@ def test_a_bounce_is_noted_where_it_belongs(
     )
     kept = read(raw)
     assert (kept.outcome, kept.ticket_id) == (Outcome.BOUNCE, ticket.pk)
-    said = Event.objects.get(ticket=ticket, kind=Kind.MAIL_FAILED)
+    said = Event.objects.get(ticket=ticket, kind=TicketEvent.MAIL_FAILED)
     assert MAEVE in said.text and said.is_automatic
 
 
@@ -229,7 +232,7 @@ def test_people_outside_answer_only_what_they_were_copied_on(
     subject = f"Re: [Gannet {ticket.pk}]"
     answer = read(plain("tech@brightmast.example", subject, "The head is worn."))
     assert (answer.outcome, answer.ticket_id) == (Outcome.ANSWERED, ticket.pk)
-    note = Event.objects.filter(ticket=ticket, kind=Kind.NOTED).get()
+    note = Event.objects.filter(ticket=ticket, kind=TicketEvent.NOTED).get()
     assert "The head is worn." in note.text and "from outside" in note.text
     stranger = read(plain("other@brightmast.example", subject, "Me too"), 1)
     assert stranger.outcome == Outcome.UNKNOWN and stranger.ticket_id is None
@@ -243,7 +246,7 @@ def test_files_that_cannot_be_kept_are_said_on_the_ticket(northmere: None) -> No
     message.add_attachment(b"MZ\x90", maintype="application", subtype="x", filename="run.exe")
     kept = read(bytes(message))
     assert Attachment.objects.filter(ticket=kept.ticket_id).get().name == "gate.log"
-    note = Event.objects.get(ticket=kept.ticket_id, kind=Kind.NOTED)
+    note = Event.objects.get(ticket=kept.ticket_id, kind=TicketEvent.NOTED)
     assert "run.exe" in note.text and "run.exe" in kept.because
 
 

@@ -7,9 +7,10 @@ from typing import Any
 
 import pytest
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.tickets import actions, queries
 from gannet.tickets.actions import Acting
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Problem
 from gannet_core.lifecycle import Waiting
@@ -22,40 +23,51 @@ DESK = ("Signe", "Marit", "Joss")
 
 def told(ticket: Ticket) -> dict[str, Any]:
     """Three markers, read off the events as the product's words define them."""
-    undone = {e.facts["event"] for e in Event.objects.filter(ticket=ticket, kind=Kind.UNDONE)}
+    undone = {
+        e.facts["event"] for e in Event.objects.filter(ticket=ticket, kind=TicketEvent.UNDONE)
+    }
     events = [e for e in Event.objects.filter(ticket=ticket).order_by("id") if e.id not in undone]
     wrote, replied, waited, answered, handed = 0, 0, False, False, None
     is_open = True
     for event in events:
         by_desk = bool(event.by_desk) and not event.is_automatic
-        if event.kind in (Kind.LOGGED, Kind.HANDED_OVER):
-            handed = event.facts["person"] if event.kind == Kind.HANDED_OVER else None
-        acts = by_desk and event.kind not in (Kind.LOGGED, Kind.HANDED_OVER, Kind.PROMISED)
+        if event.kind in (TicketEvent.LOGGED, TicketEvent.HANDED_OVER):
+            handed = event.facts["person"] if event.kind == TicketEvent.HANDED_OVER else None
+        acts = by_desk and event.kind not in (
+            TicketEvent.LOGGED,
+            TicketEvent.HANDED_OVER,
+            TicketEvent.PROMISED,
+        )
         if acts and str(event.actor_id) == handed:
             handed = None
-        if event.kind in (Kind.LOGGED, Kind.REQUESTER_WROTE):
+        if event.kind in (TicketEvent.LOGGED, TicketEvent.REQUESTER_WROTE):
             wrote = event.id
-        if event.kind == Kind.REPLIED and by_desk:
+        if event.kind == TicketEvent.REPLIED and by_desk:
             replied = event.id
-        if event.kind == Kind.REQUESTER_WROTE:
+        if event.kind == TicketEvent.REQUESTER_WROTE:
             answered = answered or waited
-        if event.kind == Kind.WAITING:
+        if event.kind == TicketEvent.WAITING:
             waited = event.facts["on"] == "requester"
-        elif event.kind in (Kind.RESUMED, Kind.RESOLVED, Kind.CANCELLED, Kind.REOPENED):
+        elif event.kind in (
+            TicketEvent.RESUMED,
+            TicketEvent.RESOLVED,
+            TicketEvent.CANCELLED,
+            TicketEvent.REOPENED,
+        ):
             waited = False
         moves = (
-            Kind.REPLIED,
-            Kind.NOTED,
-            Kind.WAITING,
-            Kind.RESUMED,
-            Kind.RESOLVED,
-            Kind.CANCELLED,
+            TicketEvent.REPLIED,
+            TicketEvent.NOTED,
+            TicketEvent.WAITING,
+            TicketEvent.RESUMED,
+            TicketEvent.RESOLVED,
+            TicketEvent.CANCELLED,
         )
         if by_desk and event.kind in moves:
             answered = False
-        if event.kind in (Kind.RESOLVED, Kind.CANCELLED, Kind.CLOSED):
+        if event.kind in (TicketEvent.RESOLVED, TicketEvent.CANCELLED, TicketEvent.CLOSED):
             is_open, answered = False, False
-        if event.kind == Kind.REOPENED:
+        if event.kind == TicketEvent.REOPENED:
             is_open = True
     return {
         "needs_reply": is_open and wrote > replied,

@@ -7,10 +7,11 @@ from typing import Any
 import pytest
 
 from gannet.audit.log import verify
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.messages.models import Outgoing
 from gannet.people.models import Person, Team
 from gannet.tickets import actions
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Clock, Ticket, Timer, TimerState
 from gannet.tickets.record import Reading
 from gannet.tickets.why import why as why_of
@@ -157,7 +158,7 @@ def test_a_target_that_runs_out_is_recorded_once(log: Callable[..., Any]) -> Non
     later = seconds_of(NOW) + 11 * 60
     fire_due(later)
     fire_due(later)
-    missed = Event.objects.filter(ticket=ticket, kind=Kind.TARGET_MISSED)
+    missed = Event.objects.filter(ticket=ticket, kind=TicketEvent.TARGET_MISSED)
     assert sorted(event.facts["clock"] for event in missed) == ["answer", "team answer"]
 
 
@@ -279,7 +280,7 @@ def test_a_change_of_service_reads_the_promise_again(
     actions.change_facts(ticket.pk, by("Signe"), {"service": gates.pk}, ticket.version)
     assert fresh(ticket).agreement == "sailing-critical"
     assert clock(ticket, "answer").target_seconds == 3600
-    promised = Event.objects.filter(ticket=ticket, kind=Kind.PROMISED).count()
+    promised = Event.objects.filter(ticket=ticket, kind=TicketEvent.PROMISED).count()
     assert promised == 2, "what had been announced before stays on record"
 
 

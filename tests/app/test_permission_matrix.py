@@ -14,16 +14,19 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection, transaction
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.events import AuditEvent
+from gannet.audit.models import Event
 from gannet.knowledge.announcements import Announcement
 from gannet.knowledge.models import Article
 from gannet.messages.models import Notification
 from gannet.people import mail_keys, tokens
+from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Deputy, Membership, Team
 from gannet.rulebook.models import Edition, Job, JobKind, JobState, Rehearsal
 from gannet.tickets import actions, exports
 from gannet.tickets.actions import own
 from gannet.tickets.actions.approvals import ask_approval
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import keep_upload
 from gannet.tickets.models import Hint, Link, Outward, Phrase, Routine, Ticket, View
 from gannet.web import network
@@ -121,7 +124,7 @@ class World:
     @cached_property
     def event(self) -> int:
         actions.note(self.n, self.by("Signe"), "a password", [self.upload.pk])
-        return Event.objects.get(ticket=self.n, kind=Kind.NOTED).pk
+        return Event.objects.get(ticket=self.n, kind=TicketEvent.NOTED).pk
 
     @cached_property
     def file(self) -> Any:
@@ -408,10 +411,12 @@ def test_each_by_role(
     network.tests_own_blocks = len(connection.atomic_blocks) + 1
     for role in ROLES:
         with transaction.atomic():
-            before = Event.objects.exclude(kind=Kind.DENIED).count()
+            before = Event.objects.exclude(kind=AuditEvent.DENIED).count()
             got = ask(client, people[role], method, address, said)
-            written = Event.objects.exclude(kind__in=(Kind.DENIED, Kind.SIGN_IN_REFUSED)).count()
-            denied = Event.objects.filter(kind=Kind.DENIED, actor=people[role]).exists()
+            written = Event.objects.exclude(
+                kind__in=(AuditEvent.DENIED, PersonEvent.SIGN_IN_REFUSED)
+            ).count()
+            denied = Event.objects.filter(kind=AuditEvent.DENIED, actor=people[role]).exists()
             transaction.set_rollback(True)
         where = f"{role}: {got.status_code} {getattr(got, 'content', b'')[:300]!r}"
         if role in allowed:

@@ -6,7 +6,8 @@ from typing import Any
 import pytest
 from django.urls import get_resolver
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.events import AuditEvent
+from gannet.audit.models import Event
 from gannet.people.models import Person
 from gannet.tickets import actions
 from gannet.tickets.models import Ticket
@@ -178,7 +179,7 @@ def test_every_endpoint_by_role(
 ) -> None:  # fmt: skip
     for role in ROLES:
         ticket = log("Maeve", "Boarding gates")
-        before = Event.objects.exclude(kind=Kind.DENIED).count()
+        before = Event.objects.exclude(kind=AuditEvent.DENIED).count()
         got = call(client, people[role], method, path.replace("{n}", str(ticket.pk)), body)
         if role in allowed:
             assert got.status_code in (200, 201, 204), (role, got.content)
@@ -186,9 +187,11 @@ def test_every_endpoint_by_role(
         assert got.status_code == (401 if role == NOBODY else got.status_code)
         assert got.status_code in (401, 403, 404), (role, got.content)
         assert got["Content-Type"] == "application/problem+json" and got.json()["detail"]
-        assert Event.objects.exclude(kind=Kind.DENIED).count() == before, "a refusal writes nothing"
+        assert Event.objects.exclude(kind=AuditEvent.DENIED).count() == before, (
+            "a refusal writes nothing"
+        )
         if got.status_code == 403:
-            assert Event.objects.filter(kind=Kind.DENIED, actor=people[role]).exists()
+            assert Event.objects.filter(kind=AuditEvent.DENIED, actor=people[role]).exists()
 
 
 @pytest.mark.parametrize(

@@ -8,7 +8,7 @@ import pytest
 from jsonschema import Draft202012Validator
 
 from gannet.audit.log import verify
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.catalogue.asking import Line, Wish, ask_for, change_answers
 from gannet.catalogue.offers import is_a_slip, offered, search
 from gannet.messages.models import Notification, Outgoing
@@ -19,6 +19,7 @@ from gannet.rulebook.schema import SCHEMA
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.actions.routes import replace_leavers
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Approval, Ask, StageState, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.instants import seconds_of
@@ -334,7 +335,7 @@ def test_a_bundle_from_asking_to_everything_there(want: Any, by: By, person: Any
     assert heard.count() == len(children) + 1, "the requester hears as each arrives"
     held = Notification.objects.filter(person=person("Signe"), event_name="part ended")
     assert held.exists(), "and so does who holds the whole"
-    assert {child.events.get(kind=Kind.LOGGED).actor for child in children.values()} == {
+    assert {child.events.get(kind=TicketEvent.LOGGED).actor for child in children.values()} == {
         person("Piotr")
     }, "asked for by who asked for the whole, not by who approved it"
 
@@ -354,7 +355,9 @@ def test_parts_follow_each_other_and_unknown_things_are_refused(want: Any) -> No
             want("Piotr", key)
     with pytest.raises(Invalid):
         want("Piotr", "laptop", {"laptop_size": "17 inches"})
-    assert Event.objects.filter(kind=Kind.LOGGED).count() == 1, "what was refused left nothing"
+    assert Event.objects.filter(kind=TicketEvent.LOGGED).count() == 1, (
+        "what was refused left nothing"
+    )
 
 
 def test_nothing_is_closed_over_unfinished_parts_silently(want: Any, by: By) -> None:
@@ -465,7 +468,7 @@ def test_automatic_tasks_run_with_their_log_and_end_the_request(want: Any) -> No
     assert fire("runbook", seconds_of(NOW) + 60) == 1
     after = fresh(ticket)
     assert after.state == StateCode.RESOLVED and "Set a one-time password" in after.resolution
-    ran = Event.objects.get(ticket=ticket, kind=Kind.RUNBOOK_RAN)
+    ran = Event.objects.get(ticket=ticket, kind=TicketEvent.RUNBOOK_RAN)
     assert "Looked up piotr.dallow" in ran.values["log"]
     assert fire("runbook", seconds_of(NOW) + 61) == 0
 

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.demo.history import History
 from gannet.messages.delivery import gather_digests, next_local, quiet_until
 from gannet.messages.models import Outgoing
@@ -14,9 +14,11 @@ from gannet.messages.outbox import send_due
 from gannet.people.models import Person
 from gannet.rulebook import book, drafts, jobs, reapply, schema
 from gannet.rulebook.checking import findings_of
+from gannet.rulebook.events import RulebookEvent
 from gannet.rulebook.models import Draft, Edition, Job, JobKind, JobState, Rehearsal
 from gannet.rulebook.replay import replay
 from gannet.tickets import actions
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Clock, Ticket, Timer, TimerState
 from gannet.work.worker import fire_due
 from gannet_core import rulebook
@@ -102,7 +104,7 @@ def test_a_policy_is_changed_checked_rehearsed_published_and_taken_back(
     assert Clock.objects.get(ticket=ticket, kind="fix").target_seconds == 4 * HOUR
     one, three = (Edition.objects.get(number=n).document for n in (1, 3))
     assert schema.to_yaml(one) == schema.to_yaml(three), "and the export is the same, byte by byte"
-    assert Event.objects.filter(kind=Kind.PUBLISHED).count() == 2
+    assert Event.objects.filter(kind=RulebookEvent.PUBLISHED).count() == 2
 
 
 def test_two_administrators_lose_nothing(admin: Any) -> None:
@@ -287,7 +289,7 @@ def test_re_applying_moves_open_tickets_on_purpose(
     armed = Timer.objects.filter(ticket=moved, state=TimerState.ARMED)
     assert {t.subject: t.at_s for t in armed}["fix/"] == NOW_S + HOUR  # half of two hours
     fire_due(NOW_S + HOUR)
-    assert Event.objects.filter(ticket=moved, kind=Kind.ESCALATED, facts__step="half-gone")
+    assert Event.objects.filter(ticket=moved, kind=TicketEvent.ESCALATED, facts__step="half-gone")
     assert reapply.re_apply(2, None, now_s, lambda *_: True)["tickets"] == 0
 
 

@@ -114,11 +114,11 @@ def test_a_field_of_the_rulebook_is_watched_under_its_label(want: Any, by: By) -
 
 
 def test_an_alert_makes_no_open_dialog_stale(log: Any, by: By) -> None:
-    from gannet.audit.models import Kind
+    from gannet.tickets.events import TicketEvent
 
     ticket = log("Maeve", "Boarding gates")
     seen = Ticket.objects.get(pk=ticket.pk).version
     with actions.working(ticket.pk, Acting(person=None, now=NOW)) as work:
-        work.record(Kind.ALERTED, values={"alert": "gate 4 (fires)"}, is_automatic=True)
+        work.record(TicketEvent.ALERTED, values={"alert": "gate 4 (fires)"}, is_automatic=True)
     assert Ticket.objects.get(pk=ticket.pk).version > seen
     actions.resolve(ticket.pk, by("Signe"), "Done.", seen)

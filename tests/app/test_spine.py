@@ -7,10 +7,12 @@ import pytest
 from django.db import connection
 
 from gannet.audit import log as audit
-from gannet.audit.models import Event, Kind
+from gannet.audit.events import AuditEvent
+from gannet.audit.models import Event
 from gannet.demo.history import History
 from gannet.rulebook.book import current
 from gannet.tickets import actions, promises
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import happenings, rows_of
 from gannet.tickets.models import Clock, Ticket
 from gannet_core.instants import seconds_of
@@ -42,7 +44,7 @@ def test_a_changed_event_breaks_the_chain_where_it_was_changed(
     ticket: Ticket, column: str, value: Any
 ) -> None:
     assert audit.verify()[1] is None
-    event = Event.objects.filter(ticket=ticket, kind=Kind.LOGGED).get()
+    event = Event.objects.filter(ticket=ticket, kind=TicketEvent.LOGGED).get()
     with connection.cursor() as cursor:
         if column == "vals":
             cursor.execute('UPDATE audit_event SET "values" = %s WHERE id = %s', ["{}", event.id])
@@ -53,7 +55,7 @@ def test_a_changed_event_breaks_the_chain_where_it_was_changed(
 
 
 def test_a_missing_event_is_noticed(ticket: Ticket) -> None:
-    event = Event.objects.filter(ticket=ticket, kind=Kind.NOTED).get()
+    event = Event.objects.filter(ticket=ticket, kind=TicketEvent.NOTED).get()
     Event.objects.filter(pk=event.pk).delete()
     broken = audit.verify()[1]
     assert broken is not None and "missing" in broken.because
@@ -62,7 +64,7 @@ def test_a_missing_event_is_noticed(ticket: Ticket) -> None:
 def test_redaction_removes_the_text_and_keeps_the_chain(
     ticket: Ticket, person: Callable[[str], Any]
 ) -> None:
-    event = Event.objects.filter(ticket=ticket, kind=Kind.NOTED).get()
+    event = Event.objects.filter(ticket=ticket, kind=TicketEvent.NOTED).get()
     audit.redact(event, person("Anneke").pk, NOW, "a pasted password")
     assert audit.verify()[1] is None
     assert not Event.objects.filter(text__contains="hunter2").exists()
@@ -74,7 +76,7 @@ def test_redaction_removes_the_text_and_keeps_the_chain(
 @pytest.mark.django_db(transaction=True)
 def test_events_are_not_written_outside_a_transaction() -> None:
     with pytest.raises(RuntimeError, match="transaction"):
-        audit.append([audit.Entry(kind=Kind.DENIED, at=NOW)])
+        audit.append([audit.Entry(kind=AuditEvent.DENIED, at=NOW)])
 
 
 def test_the_demo_history_equals_its_recomputation(northmere: None) -> None:

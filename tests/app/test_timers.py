@@ -5,8 +5,9 @@ from typing import Any
 
 import pytest
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.messages.models import Notification
+from gannet.people.events import PersonEvent
 from gannet.people.models import Deputy, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import actions, mass
@@ -138,7 +139,7 @@ def test_a_deputy_is_an_action_with_its_event(api: Any, person: Any) -> None:
     made = api("Joss").post("/api/deputies", given, content_type="application/json")
     assert made.status_code == 201
     row = Deputy.objects.get(person=joss)
-    told = Event.objects.filter(kind=Kind.PERSON_CHANGED).latest("id")
+    told = Event.objects.filter(kind=PersonEvent.PERSON_CHANGED).latest("id")
     assert told.actor == joss and told.values["deputy"] == person("Nuno").name
     timer = Timer.objects.get(kind="deputy", subject=str(row.pk))
     assert (timer.ticket, timer.at_s, timer.state) == (None, NOW_S + 60, TimerState.ARMED)

@@ -13,10 +13,12 @@ from typing import Any
 import pytest
 from django.db import connection, connections
 
+from gannet.audit.kinds import EventKind
 from gannet.audit.log import verify
-from gannet.audit.models import Event, Kind
+from gannet.audit.models import Event
 from gannet.messages.models import Outgoing
 from gannet.tickets import actions
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import StateCode, Ticket, Timer, TimerState
 from gannet.web.errors import Conflict
 from gannet.work.worker import fire_due
@@ -55,7 +57,7 @@ def test_two_agents_take_the_same_ticket_at_once(
     holder = Ticket.objects.get(pk=ticket.pk).holder
     assert holder.name.startswith(winner)
     assert answers[loser] == f"{holder.name} has just taken this."
-    assert Event.objects.filter(ticket=ticket, kind=Kind.TAKEN).count() == 1
+    assert Event.objects.filter(ticket=ticket, kind=TicketEvent.TAKEN).count() == 1
 
 
 WORKER = """
@@ -93,7 +95,7 @@ def resolved_tickets(log: Callable[..., Any], count: int) -> None:
         audit.append(
             [
                 audit.Entry(
-                    kind=Kind(event.kind),
+                    kind=EventKind(event.kind),
                     at=event.at,
                     actor_id=event.actor_id,
                     by_desk=bool(event.by_desk),
@@ -103,7 +105,7 @@ def resolved_tickets(log: Callable[..., Any], count: int) -> None:
                 )
                 for copy in copies
                 for event in logged
-                if event.kind in (Kind.LOGGED, Kind.RESOLVED)
+                if event.kind in (TicketEvent.LOGGED, TicketEvent.RESOLVED)
             ]
         )
         Timer.objects.filter(state=TimerState.ARMED).delete()
@@ -152,7 +154,7 @@ def test_a_killed_worker_fires_each_timer_exactly_once(
         assert process.wait(timeout=600) == 0
     assert killed == 3
     assert Timer.objects.filter(state=TimerState.FIRED).count() == TIMERS
-    assert Event.objects.filter(kind=Kind.CLOSED).count() == TIMERS
+    assert Event.objects.filter(kind=TicketEvent.CLOSED).count() == TIMERS
     assert not Ticket.objects.exclude(state=StateCode.CLOSED).exists()
     assert verify()[1] is None
 
@@ -185,12 +187,12 @@ def test_escalation_steps_fire_exactly_once_under_kills_and_with_two_workers(
         time.sleep(0.05)  # somewhere inside the next batch
         process.send_signal(signal.SIGKILL)
         process.wait()
-    fired = Event.objects.filter(kind=Kind.ESCALATED)
+    fired = Event.objects.filter(kind=TicketEvent.ESCALATED)
     assert 0 < fired.count() < 3 * count, "killed in the middle"
     for process in [start_worker(at_s) for _ in range(2)]:
         assert process.wait(timeout=600) == 0
     for step in ("half-gone", "answer-soon", "hold-nearly-gone"):
-        fired = Event.objects.filter(kind=Kind.ESCALATED, facts__step=step)
+        fired = Event.objects.filter(kind=TicketEvent.ESCALATED, facts__step=step)
         assert sorted(fired.values_list("ticket_id", flat=True)) == numbers, step
     told = Outgoing.objects.filter(subject__contains="half the time is gone")
     once = set(told.values_list("ticket_id", "person_id"))

@@ -3332,9 +3332,9 @@ export interface components {
             actor_id: number | null;
             text: string;
             html: string;
-            details: {
-                [key: string]: unknown;
-            };
+            sentence: string;
+            channel: string;
+            unverified: string;
             files: components["schemas"]["FileShape"][];
             of: number | null;
         };

@@ -114,7 +114,7 @@ function Body({ ticket, onClose, onAct }: { ticket: Ticket; onClose: () => void;
       </div>
       <div className="flex-1 overflow-y-auto px-4 py-3">
         <DueLine ticket={ticket} now={now} />
-        <Conversation entries={recent} now={now} requester={ticket.facts.requester.name} />
+        <Conversation entries={recent} now={now} />
       </div>
     </>
   );

@@ -10,13 +10,13 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.audit import log as audit
-from gannet.audit.models import Kind
 from gannet.messages.models import HookCall
 from gannet.messages.outbox import PLACEHOLDERS, values_of
 from gannet.rulebook import jobs
 from gannet.rulebook.api import shapes
 from gannet.rulebook.api.common import EditsRulebook, book_of
 from gannet.rulebook.book import fill
+from gannet.rulebook.events import RulebookEvent
 from gannet.rulebook.models import Job, JobKind, Rehearsal
 from gannet.rulebook.rehearse import EXPECTABLE, Outcome, Rehearsed, given_of, run_all, try_out
 from gannet.tickets import forms, policies
@@ -165,7 +165,7 @@ def _note(request: Request, values: dict[str, Any]) -> None:
     audit.append(
         [
             audit.Entry(
-                kind=Kind.REHEARSAL_KEPT,
+                kind=RulebookEvent.REHEARSAL_KEPT,
                 at=timezone.now(),
                 actor_id=person_of(request).pk,
                 by_desk=True,

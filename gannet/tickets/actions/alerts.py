@@ -4,12 +4,12 @@ from dataclasses import dataclass
 
 from django.db import transaction
 
-from gannet.audit.models import Kind
 from gannet.estate.models import ConfigItem
 from gannet.people.acting import Acting
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import working
 from gannet.tickets.actions.log import NewTicket, log_ticket
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Alert, Channel, Ticket
 from gannet.web.errors import Invalid
 
@@ -94,7 +94,7 @@ def _start_flood(tickets: list[Ticket], acting: Acting) -> Ticket:
     with working(first.pk, acting) as work:
         work.ticket.alert_key = FLOOD_KEY
         work.record(
-            Kind.ALERTED,
+            TicketEvent.ALERTED,
             values={"alert": f"{len(tickets)} faults in {FLOOD_SECONDS // 60} minutes: a flood"},
             is_automatic=True,
             by_desk=False,
@@ -140,8 +140,10 @@ def _recover(alert: Alert, acting: Acting) -> str:
     system = Acting(person=None, now=acting.now)
     with working(ticket.pk, system) as work:
         said = f"Recovered by itself: {alert.title}."
-        work.record(Kind.ALERTED, values={"alert": f"{alert.title} (recovered)"}, is_automatic=True)
-        end(work, Kind.RESOLVED, text=said, is_automatic=True)
+        work.record(
+            TicketEvent.ALERTED, values={"alert": f"{alert.title} (recovered)"}, is_automatic=True
+        )
+        end(work, TicketEvent.RESOLVED, text=said, is_automatic=True)
         work.tell(work.ticket.holder, "resolved", said)
     return f"Recovered: {ticket.pk} is resolved."
 
@@ -149,7 +151,7 @@ def _recover(alert: Alert, acting: Acting) -> str:
 def _tell(ticket_id: int, acting: Acting, said: str, text: str) -> None:
     with working(ticket_id, Acting(person=None, now=acting.now)) as work:
         work.record(
-            Kind.ALERTED,
+            TicketEvent.ALERTED,
             values={"alert": said},
             text=text[:2_000],
             is_automatic=True,

@@ -4,12 +4,13 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Audience
 from gannet.messages import notices
 from gannet.people.acting import Acting
 from gannet.tickets.actions import endings
 from gannet.tickets.actions.endings import Ending
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.instants import seconds_of
@@ -47,7 +48,7 @@ def set_announced(work: Work, title: str, next_news_s: int | None) -> None:
     ticket.public_title, ticket.is_announced = title[:200], 1
     ticket.next_news_s = next_news_s
     work.record(
-        Kind.ANNOUNCED,
+        TicketEvent.ANNOUNCED,
         audience=Audience.EVERYBODY,
         text=title,
         facts={"next_news": next_news_s},
@@ -56,7 +57,7 @@ def set_announced(work: Work, title: str, next_news_s: int | None) -> None:
 
 def _take_off(work: Work) -> None:
     work.ticket.is_announced, work.ticket.next_news_s = 0, None
-    work.record(Kind.ANNOUNCEMENT_ENDED, audience=Audience.EVERYBODY)
+    work.record(TicketEvent.ANNOUNCEMENT_ENDED, audience=Audience.EVERYBODY)
 
 
 def _drop(work: Work, ending: Ending) -> dict[str, Any] | None:

@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Audience
+from gannet.catalogue.events import RequestEvent
 from gannet.messages import notices
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role, Team
@@ -13,6 +14,7 @@ from gannet.tickets.actions import endings, routes
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.directory import deputies_at
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Approval, Ask, Follower, StateCode, Through, Ticket
 from gannet.tickets.seen import STATE
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
@@ -63,7 +65,7 @@ def ask_approval(
         # Whoever decides may read what they decide on.
         Follower.objects.get_or_create(ticket=ticket, person=of)
         work.record(
-            Kind.APPROVAL_ASKED,
+            TicketEvent.APPROVAL_ASKED,
             facts={"approval": asked.pk, "person": str(of.pk)},
             values={"what": words, "cost_pence": cost_pence, "name": of.name},
         )
@@ -123,7 +125,7 @@ def decide(
         if person.pk != asked.asked_of_id:
             values["name"] = f"for {asked.asked_of.name}"
         work.record(
-            Kind.APPROVAL_DECIDED,
+            TicketEvent.APPROVAL_DECIDED,
             facts={"approval": asked.pk, "decision": str(asked.state)},
             values=values,
             text=asked.reason,
@@ -206,14 +208,14 @@ def ask_back(
         asked.stage.remind_s = None
         asked.stage.save()
         work.record(
-            Kind.ASKED_BACK, text=words, audience=Audience.EVERYBODY, by_desk=False,
+            RequestEvent.ASKED_BACK, text=words, audience=Audience.EVERYBODY, by_desk=False,
             values={"what": asked.what},
         )  # fmt: skip
         if words:
             work.tell(ticket.requester, "asked back", words)
         if ticket.state == StateCode.WAITING:
             work.end_wait()
-            work.record(Kind.RESUMED, by_desk=False, is_automatic=True)
+            work.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
         wait = (
             Wait(on=Waiting.REQUESTER, reason=words)
             if words
@@ -246,7 +248,7 @@ def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str 
         asked.save()
         _ended(work, asked)
         work.record(
-            Kind.PASSED_ON,
+            RequestEvent.PASSED_ON,
             text=reason.strip(),
             by_desk=False,
             facts={"approval": asked.pk, "person": str(people[0].pk)},
@@ -312,7 +314,7 @@ def withdraw_approval(acting: Acting, approval_id: int) -> Ticket:
         asked.save()
         _ended(work, asked)
         work.record(
-            Kind.APPROVAL_DECIDED,
+            TicketEvent.APPROVAL_DECIDED,
             facts={"approval": asked.pk, "decision": str(asked.state)},
             values={"what": asked.what, "state": str(asked.state)},
         )
@@ -348,7 +350,7 @@ def _go_on(work: Work) -> None:
     if ticket.open_approvals or ticket.waiting_on != Waiting.APPROVAL:
         return
     work.end_wait()
-    work.record(Kind.RESUMED, by_desk=False, is_automatic=True)
+    work.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
 
 
 def _count(ticket: Ticket) -> None:

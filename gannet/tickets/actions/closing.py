@@ -4,7 +4,7 @@ from typing import Any
 
 from django.db.models import F
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Audience
 from gannet.knowledge.models import Article, ArticleState
 from gannet.people.acting import Acting
 from gannet.people.models import Team
@@ -13,6 +13,7 @@ from gannet.tickets import forms
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.endings import bring_back, end, last_ending
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import StateCode, Ticket
 from gannet.tickets.seen import STATE
@@ -61,7 +62,14 @@ def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None 
         ticket.cause = values["cause"] = " ".join(cause.split())[:80]
     if article is not None:
         values["article"] = _use_article(work, article)
-    end(work, Kind.RESOLVED, text=what.strip(), facts=facts, values=values, resolver=acting.person)
+    end(
+        work,
+        TicketEvent.RESOLVED,
+        text=what.strip(),
+        facts=facts,
+        values=values,
+        resolver=acting.person,
+    )
     ticket.is_first_line = int(_was_first_line(work))
     work.tell(ticket.requester, "resolved", what.strip())
 
@@ -111,9 +119,9 @@ def reopen(ticket_id: int, acting: Acting, why: str) -> Ticket:
             )
         ended = last_ending(ticket)
         by_desk = work.by_desk() and acting.person_id != ticket.requester_id
-        work.record(Kind.REOPENED, audience=Audience.EVERYBODY, by_desk=by_desk)
+        work.record(TicketEvent.REOPENED, audience=Audience.EVERYBODY, by_desk=by_desk)
         work.record(
-            Kind.NOTED if by_desk else Kind.REQUESTER_WROTE,
+            TicketEvent.NOTED if by_desk else TicketEvent.REQUESTER_WROTE,
             text=why.strip(),
             by_desk=by_desk,
             audience=Audience.DESK if by_desk else Audience.EVERYBODY,
@@ -128,7 +136,7 @@ def reopen(ticket_id: int, acting: Acting, why: str) -> Ticket:
 def close(ticket_id: int, acting: Acting) -> Ticket:
     """Close a resolved ticket (the worker does, after the closing period)."""
     with working(ticket_id, acting, Act.CLOSED) as work:
-        end(work, Kind.CLOSED)
+        end(work, TicketEvent.CLOSED)
     return work.ticket
 
 
@@ -139,7 +147,7 @@ def cancel(ticket_id: int, acting: Acting, why: str, seen_version: int | None = 
     with working(ticket_id, acting, Act.CANCELLED) as work:
         work.check_seen(seen_version, STATE)
         ticket = work.ticket
-        end(work, Kind.CANCELLED, text=why.strip())
+        end(work, TicketEvent.CANCELLED, text=why.strip())
         work.tell(ticket.requester, "cancelled", why.strip())
         work.tell(ticket.holder, "cancelled", why.strip())
     return work.ticket

@@ -3,8 +3,8 @@
 from django.db import transaction
 
 from gannet.audit import log as audit
-from gannet.audit.models import Kind
 from gannet.people.acting import Acting
+from gannet.people.events import PersonEvent
 from gannet.people.models import Deputy, Person
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.frame import working
@@ -72,7 +72,7 @@ def _whose(acting: Acting) -> Person:
 
 def _record(acting: Acting, values: dict[str, object]) -> None:
     entry = audit.Entry(
-        kind=Kind.PERSON_CHANGED,
+        kind=PersonEvent.PERSON_CHANGED,
         at=acting.now,
         actor_id=acting.person_id,
         values={"person": acting.person.name if acting.person else "", **values},

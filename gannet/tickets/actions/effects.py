@@ -9,47 +9,18 @@ from typing import Any
 
 from django.db.models import Q
 
-from gannet.audit.models import Kind
 from gannet.messages import hooks
 from gannet.people.models import Membership, Person, Role, Team
 from gannet.tickets import intake, routing
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import Work
 from gannet.tickets.actions.from_template import add_from_template
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import Follower, StateCode
 from gannet.tickets.setting import RETARGETS, set_tags
 from gannet_core import rules
 from gannet_core.lifecycle import Act, State, can
-
-# Which moments of rules an act is.
-_UPDATES = frozenset(
-    {
-        Kind.CHANGED,
-        Kind.TAKEN,
-        Kind.HANDED_OVER,
-        Kind.REPLIED,
-        Kind.NOTED,
-        Kind.WAITING,
-        Kind.RESUMED,
-        Kind.RESOLVED,
-        Kind.REOPENED,
-        Kind.CANCELLED,
-        Kind.CLOSED,
-    }
-)
-_MOMENTS = {
-    Kind.REQUESTER_WROTE: "requester replied",
-    Kind.ESCALATED: "clock step",
-    Kind.TASK_DONE: "task changed",
-    Kind.TASK_CHANGED: "task changed",
-    Kind.TASKS_ADDED: "task changed",
-    Kind.CHILD_OPENED: "child changed",
-    Kind.APPROVAL_DECIDED: "approval decided",
-    Kind.LINKED: "linked changed",
-    Kind.UNLINKED: "linked changed",
-    Kind.MERGED: "linked changed",
-}
 
 
 def run_rules(work: Work, before: Mapping[str, Any] | None) -> bool:
@@ -78,10 +49,7 @@ def run_rules(work: Work, before: Mapping[str, Any] | None) -> bool:
 
 
 def _moments(work: Work, before: Mapping[str, Any], after: Mapping[str, Any]) -> tuple[str, ...]:
-    kinds = {entry.kind for entry in work.entries}
-    found = {moment for kind, moment in _MOMENTS.items() if kind in kinds}
-    if kinds & _UPDATES:
-        found.add("updated")
+    found = {moment for entry in work.entries for moment in entry.kind.moments}
     if before["state"] != after["state"]:
         found.add("state changed")
     return tuple(sorted(found))
@@ -102,7 +70,7 @@ def record_sets(work: Work, done: Sequence[str], by: Sequence[str]) -> None:
     """Record fields that were set by themselves, and let the promise follow."""
     shown = record_of(work.ticket, work.policy)
     work.record(
-        Kind.RULE_ACTED,
+        TicketEvent.RULE_ACTED,
         is_automatic=True,
         by_desk=False,
         values={"by": list(by), "set": {name: shown.get(name) for name in done}},
@@ -149,7 +117,10 @@ def carry_out(work: Work, do: str, parts: Mapping[str, Any], by: str) -> None:
                 work.tell(person, "rule", by, message=parts["message"])
         case "note":
             work.record(
-                Kind.NOTED, text=f"{parts['text']}\n\n({by})", is_automatic=True, by_desk=True
+                TicketEvent.NOTED,
+                text=f"{parts['text']}\n\n({by})",
+                is_automatic=True,
+                by_desk=True,
             )
         case "tag":
             set_tags(work.ticket, [*work.ticket.tags, *parts["tags"]])
@@ -213,9 +184,11 @@ def _members(team: Team, **only: Any) -> list[Person]:
 
 def _say_why(work: Work, by: str) -> None:
     """Messages hang on an event: one automatic entry says which rule or step did it."""
-    if not any(entry.kind in (Kind.RULE_ACTED, Kind.ESCALATED) for entry in work.entries):
+    if not any(
+        entry.kind in (TicketEvent.RULE_ACTED, TicketEvent.ESCALATED) for entry in work.entries
+    ):
         work.record(
-            Kind.RULE_ACTED, is_automatic=True, by_desk=False, values={"by": [by], "set": {}}
+            TicketEvent.RULE_ACTED, is_automatic=True, by_desk=False, values={"by": [by], "set": {}}
         )
 
 
@@ -228,7 +201,7 @@ def _follow(work: Work, who: Iterable[str]) -> None:
 
     if people:
         work.record(
-            Kind.FOLLOWED,
+            TicketEvent.FOLLOWED,
             is_automatic=True,
             by_desk=False,
             values={"people": [person.name for person in people]},
@@ -240,7 +213,7 @@ def _suggest_major(work: Work, by: str) -> None:
     if work.ticket.is_major_suggested:
         return
     work.ticket.is_major_suggested = 1
-    work.record(Kind.MAJOR_SUGGESTED, is_automatic=True, by_desk=False, text=by)
+    work.record(TicketEvent.MAJOR_SUGGESTED, is_automatic=True, by_desk=False, text=by)
     leads = Person.objects.filter(is_active=True).exclude(Q(roles=[]))
     for person in leads:
         if person.has_role(Role.MAJOR_LEAD):
@@ -259,7 +232,7 @@ def _open_child(work: Work, parts: Mapping[str, Any], by: str) -> None:
     if work.ticket.parent_id is not None:
         return
     work.record(
-        Kind.CHILD_OPENED,
+        TicketEvent.CHILD_OPENED,
         is_automatic=True,
         by_desk=False,
         values={"title": parts["title"], "by": by},
@@ -292,7 +265,7 @@ def close_with(work: Work, message: str, by: str) -> None:
     ticket = work.ticket
     text = f"{by}."
     if can(work.state.core, Act.RESOLVED):
-        end(work, Kind.RESOLVED, text=text, is_automatic=True)
+        end(work, TicketEvent.RESOLVED, text=text, is_automatic=True)
         work.tell(ticket.requester, "rule", text, message=message)
     if StateCode(ticket.state).core is State.RESOLVED:
-        end(work, Kind.CLOSED, is_automatic=True)
+        end(work, TicketEvent.CLOSED, is_automatic=True)

@@ -11,9 +11,11 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from gannet.audit.models import Audience, Event, Kind
+from gannet.audit.kinds import EventKind, kinds
+from gannet.audit.models import Audience, Event
 from gannet.people.models import Person
-from gannet.tickets.actions.frame import ENDINGS, Work
+from gannet.tickets.actions.frame import Work
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
 
 Kept = Mapping[str, Any]
@@ -23,7 +25,7 @@ Kept = Mapping[str, Any]
 class Ending:
     """How a record ends: by which act, in whose words, and where it goes on, if it does."""
 
-    kind: Kind
+    kind: EventKind
     text: str = ""
     goes_on_as: Ticket | None = None
     is_unwanted: bool = False
@@ -57,7 +59,7 @@ def parts() -> list[EndingPart]:
 
 def end(
     work: Work,
-    kind: Kind,
+    kind: EventKind,
     *,
     text: str = "",
     facts: Mapping[str, Any] | None = None,
@@ -85,7 +87,7 @@ def end(
         is_ending=True,
     )
     kept = work.entries[-1].facts
-    if kind == Kind.RESOLVED:
+    if kind == TicketEvent.RESOLVED:
         ticket.resolution, ticket.resolved_s = text, work.acting.now_s
         ticket.resolver = resolver
     else:
@@ -112,6 +114,12 @@ def last_ending(ticket: Ticket) -> Event | None:
     """The event by which a record ended last and that was not taken back."""
     events = Event.objects.filter(ticket=ticket)
     undone = [
-        facts["event"] for facts in events.filter(kind=Kind.UNDONE).values_list("facts", flat=True)
+        facts["event"]
+        for facts in events.filter(kind=TicketEvent.UNDONE).values_list("facts", flat=True)
     ]
-    return events.filter(kind__in=ENDINGS).exclude(pk__in=undone).order_by("-id").first()
+    return (
+        events.filter(kind__in=[kind for kind in kinds().values() if kind.ends])
+        .exclude(pk__in=undone)
+        .order_by("-id")
+        .first()
+    )

@@ -3,12 +3,12 @@
 from collections.abc import Mapping
 from typing import Any
 
-from gannet.audit.models import Kind
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
 from gannet.tickets.known import files_in
 from gannet.tickets.models import Ticket
@@ -48,7 +48,7 @@ def set_facts(work: Work, changes: Mapping[str, Any]) -> None:
     if not done:
         return
     _follow_matrix(work, done)
-    work.record(Kind.CHANGED, values={"changes": done, "keys": keys})
+    work.record(TicketEvent.CHANGED, values={"changes": done, "keys": keys})
     files = files_in(changes, work.policy.fields)
     work.afterwards(lambda: attach(work.ticket, files, work.events[-1].id, work.acting))
     _ask_again(work, sorted(done))
@@ -83,7 +83,7 @@ def set_priority(
         before = f"P{ticket.priority}"
         ticket.priority, ticket.priority_reason = priority, reason.strip()[:300]
         work.record(
-            Kind.CHANGED,
+            TicketEvent.CHANGED,
             values={"changes": {"priority": [before, f"P{priority}"]}, "by_hand": True},
             text=reason.strip(),
         )

@@ -1,9 +1,9 @@
 """Following a ticket."""
 
-from gannet.audit.models import Kind
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Follower, Ticket
 from gannet_core.lifecycle import Act
 
@@ -21,7 +21,7 @@ def set_followed(work: Work, person: Person) -> None:
     """Let somebody follow one ticket, within an act that has been checked."""
     _, is_new = Follower.objects.get_or_create(ticket=work.ticket, person=person)
     if is_new:
-        work.record(Kind.FOLLOWED, values={"person": person.name})
+        work.record(TicketEvent.FOLLOWED, values={"person": person.name})
         work.tell(person, "followed")
 
 
@@ -39,5 +39,5 @@ def unfollow(ticket_id: int, acting: Acting, person: Person) -> Ticket:
     with working(ticket_id, acting, act) as work:
         gone, _ = Follower.objects.filter(ticket=work.ticket, person=person).delete()
         if gone:
-            work.record(Kind.UNFOLLOWED, values={"person": person.name})
+            work.record(TicketEvent.UNFOLLOWED, values={"person": person.name})
     return work.ticket

@@ -13,7 +13,8 @@ from typing import Any
 from django.db import transaction
 
 from gannet.audit import log as audit
-from gannet.audit.models import Audience, Event, Kind
+from gannet.audit.kinds import EventKind
+from gannet.audit.models import Audience, Event
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
@@ -22,6 +23,7 @@ from gannet.tickets.actions import timers
 from gannet.tickets.actions.ladders import Ladder, ladders_of, tell_next
 from gannet.tickets.bulk import update_rows
 from gannet.tickets.derive import derive
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
 from gannet.tickets.history import HISTORY_COLUMNS, happenings, row_of_entry, rows_of
 from gannet.tickets.models import (
@@ -119,7 +121,7 @@ class Work:
 
     def record(
         self,
-        kind: Kind,
+        kind: EventKind,
         *,
         facts: dict[str, Any] | None = None,
         values: dict[str, Any] | None = None,
@@ -133,7 +135,7 @@ class Work:
 
         What ends a record is recorded by `endings.end` alone, which says so.
         """
-        if kind in ENDINGS and not is_ending:
+        if kind.ends and not is_ending:
             raise ValueError(f"{kind} ends a record: endings.end records it")
         act = _ACTS.get(kind)
         if act is not None and act in lifecycle.MOVES:
@@ -197,7 +199,7 @@ class Work:
         self.ticket.care_tier = min(tiers, default="")
         self._refit_team_clocks()
         self.record(
-            Kind.PROMISED,
+            TicketEvent.PROMISED,
             by_desk=False,
             is_automatic=True,
             values={
@@ -282,7 +284,7 @@ class Work:
         tell_next(ticket, ladders)
         if not self.is_new:
             # That somebody looked at it makes nobody's edit stale, least of all their own.
-            ticket.version += any(entry.kind != Kind.OPENED for entry in self.entries)
+            ticket.version += any(entry.kind != TicketEvent.OPENED for entry in self.entries)
             seen.note_changes(ticket, self._watched, self.acting.person_id)
         return ladders
 
@@ -396,8 +398,7 @@ _CLOCK_FIELDS = [
     "started_s",
     "ended_s",
 ]
-_ACTS = {Kind(str(act)): act for act in Act}
-ENDINGS = frozenset({Kind.RESOLVED, Kind.CLOSED, Kind.CANCELLED})
+_ACTS = {str(act): act for act in Act}
 _TEAM_ACTS = frozenset({Act.TAKEN, Act.REPLIED, Act.NOTED})
 
 

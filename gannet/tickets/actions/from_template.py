@@ -3,9 +3,9 @@
 from collections.abc import Mapping
 from typing import Any
 
-from gannet.audit.models import Kind
 from gannet.people.models import Team
 from gannet.tickets.actions.frame import Work
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Task
 from gannet_core.conditions import evaluate
 from gannet_core.routing import BY_HAND
@@ -41,7 +41,7 @@ def add_from_template(
     ticket.open_tasks += len(rows)
     ticket.cost_pence += sum(row.cost_pence for row in rows.values())
     work.record(
-        Kind.TASKS_ADDED,
+        TicketEvent.TASKS_ADDED,
         is_automatic=True,
         by_desk=False,
         values={"template": template["name"], "titles": list(rows), "by": by},

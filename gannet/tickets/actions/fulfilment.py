@@ -6,7 +6,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import QuerySet
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Audience
 from gannet.messages.outbox import withdraw
 from gannet.people.acting import Acting
 from gannet.rulebook.book import edition
@@ -17,6 +17,7 @@ from gannet.tickets.actions.follow import follow_parts
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.from_template import add_from_template
 from gannet.tickets.directory import case_of
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import StateCode, Task, TaskState, Ticket
 from gannet.web.errors import Problem
 
@@ -141,7 +142,7 @@ def part_over(child: Ticket, acting: Acting) -> None:
     with working(parent.pk, Acting(person=None, now=acting.now)) as work:
         left = work.ticket.children.filter(is_open=1).count()
         work.record(
-            Kind.CHILD_ENDED,
+            TicketEvent.CHILD_ENDED,
             by_desk=False,
             is_automatic=True,
             audience=Audience.EVERYBODY,
@@ -159,7 +160,7 @@ def part_over(child: Ticket, acting: Acting) -> None:
         done = work.ticket.children.filter(state__in=(StateCode.RESOLVED, StateCode.CLOSED))
         if not done.exists():
             words = "None of its parts goes ahead."
-            end(work, Kind.CANCELLED, text=words, is_automatic=True)
+            end(work, TicketEvent.CANCELLED, text=words, is_automatic=True)
             work.tell(work.ticket.requester, "cancelled", words)
             return
         set_resolved(work, "Everything that was asked for is there.")
@@ -167,7 +168,7 @@ def part_over(child: Ticket, acting: Acting) -> None:
 
 def _tell_whole(work: Work, ending: Ending) -> dict[str, Any] | None:
     """A part of a bundle has ended: the whole hears of it, in the same transaction."""
-    if work.ticket.parent_id is None or ending.kind == Kind.CLOSED:
+    if work.ticket.parent_id is None or ending.kind == TicketEvent.CLOSED:
         return None
     work.afterwards(lambda: part_over(work.ticket, work.acting))
     return {"parent": work.ticket.parent_id}
@@ -183,7 +184,9 @@ def _bring_whole_back(work: Work, kept: Mapping[str, Any], is_undo: bool) -> Non
                 return
             ended = endings.last_ending(whole.ticket)
             words = f"{part.title} is not there after all."
-            whole.record(Kind.REOPENED, text=words, audience=Audience.EVERYBODY, is_automatic=True)
+            whole.record(
+                TicketEvent.REOPENED, text=words, audience=Audience.EVERYBODY, is_automatic=True
+            )
             if ended is not None:
                 endings.bring_back(whole, ended, is_undo=is_undo)
                 if is_undo:
@@ -196,7 +199,7 @@ def _bring_whole_back(work: Work, kept: Mapping[str, Any], is_undo: bool) -> Non
 def _drop_parts(work: Work, ending: Ending) -> dict[str, Any] | None:
     """A whole that is not wanted any more takes its parts with it."""
     ticket, acting = work.ticket, work.acting
-    if not ticket.parts or ending.kind != Kind.CANCELLED:
+    if not ticket.parts or ending.kind != TicketEvent.CANCELLED:
         return None
     said = ending.text or "it is not wanted"
     why = f"Request {ticket.pk} was cancelled: {said}"

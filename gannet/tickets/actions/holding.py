@@ -2,13 +2,14 @@
 
 from typing import Any
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Audience
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.tickets import policies, routing
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.follow import follow_parts
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Follower, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.lifecycle import Act
@@ -46,7 +47,7 @@ def set_taken(work: Work) -> None:
     if ticket.team_id not in policies.team_ids(person):
         _move_to_own_team(work, person)
     work.record(
-        Kind.TAKEN,
+        TicketEvent.TAKEN,
         facts={"person": str(person.pk), "from_person": _text(former.pk if former else None)},
         audience=Audience.EVERYBODY,
     )
@@ -131,7 +132,7 @@ def to_team(
     ticket.hand_overs += 1
     ticket.handed_why = comment[:300]
     work.record(
-        Kind.HANDED_OVER,
+        TicketEvent.HANDED_OVER,
         facts={
             "team": team.key,
             "from_team": before_team,

@@ -4,8 +4,9 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from gannet.audit.models import Kind
+from gannet.audit.kinds import kind_of
 from gannet.rulebook.book import edition
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Clock, ClockStateCode, Ticket
 from gannet_core import escalation
 from gannet_core.clocks import Ledger
@@ -13,8 +14,6 @@ from gannet_core.escalation import UNTOUCHED, Moment
 from gannet_core.rules import describe_action
 
 _LIVE = (ClockStateCode.RUNNING, ClockStateCode.LATE)
-# Events that nobody did by hand and nobody but Gannet sees: they touch nothing.
-_NO_TOUCH = frozenset({Kind.OPENED, Kind.PROMISED})
 
 
 @dataclass(frozen=True)
@@ -43,7 +42,7 @@ def ladders_of(
     """The escalation steps of every clock that runs, and of the ticket being untouched."""
     if not ticket.is_open:
         return []
-    undone = {row["facts"]["event"] for row in rows if row["kind"] == Kind.UNDONE}
+    undone = {row["facts"]["event"] for row in rows if row["kind"] == TicketEvent.UNDONE}
     done = _done(row for row in rows if row["id"] not in undone)
     found = []
     for clock in clocks:
@@ -90,7 +89,7 @@ def _done(rows: Iterable[Mapping[str, Any]]) -> dict[tuple[str, str, str], froze
     """Steps that have fired or were passed over, by clock, holder and target."""
     found: dict[tuple[str, str, str], set[str]] = {}
     for row in rows:
-        if row["kind"] in (Kind.ESCALATED, Kind.STEP_PASSED):
+        if row["kind"] in (TicketEvent.ESCALATED, TicketEvent.STEP_PASSED):
             facts = row["facts"]
             found.setdefault((facts["clock"], facts["holder"], facts["target"]), set()).add(
                 facts["step"]
@@ -113,7 +112,7 @@ def _untouched(
         (
             row["at_s"]
             for row in rows
-            if not row["is_automatic"] and row["kind"] not in _NO_TOUCH and row["id"] not in undone
+            if not row["is_automatic"] and _touches(row["kind"]) and row["id"] not in undone
         ),
         default=ticket.opened_s,
     )
@@ -123,3 +122,8 @@ def _untouched(
     return Ladder(
         UNTOUCHED, "", "untouched", target, found, done.get((UNTOUCHED, "", target), frozenset())
     )
+
+
+def _touches(name: str) -> bool:
+    kind = kind_of(name)
+    return kind is None or kind.touches

@@ -1,11 +1,11 @@
 """A target that runs out is on record at the instant at which it does."""
 
-from gannet.audit.models import Kind
 from gannet.people.acting import Acting
 from gannet.rulebook.book import edition
 from gannet.tickets import promises
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.frame import working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import ClockStateCode, Timer
 
 _LIVE = (ClockStateCode.RUNNING, ClockStateCode.LATE)
@@ -19,7 +19,9 @@ def miss_target(ticket_id: int, acting: Acting, subject: str) -> None:
         clock = next((c for c in work.clocks if c.kind == kind and c.holder == holder), None)
         if clock is None or clock.state not in _LIVE:
             return
-        work.record(Kind.TARGET_MISSED, facts={"clock": kind, "holder": holder}, is_automatic=True)
+        work.record(
+            TicketEvent.TARGET_MISSED, facts={"clock": kind, "holder": holder}, is_automatic=True
+        )
         if not holder:  # the customer's targets; a team's own are in its reports
             work.tell(work.ticket.holder, "late", work.book.clock_kinds[kind]["label"])
 

@@ -2,12 +2,12 @@
 
 from django.db import transaction
 
-from gannet.audit.models import Kind
 from gannet.people.acting import Acting
 from gannet.tickets import policies
 from gannet.tickets.actions.announce import carry_over
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Follower, Link, LinkKind, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.lifecycle import Act
@@ -26,10 +26,10 @@ def link(ticket_id: int, acting: Acting, kind: str, other_id: int) -> Ticket:
             defaults={"made_by": acting.person, "made_s": acting.now_s},
         )
         if is_new:
-            work.record(Kind.LINKED, values={"how": relation.value, "other": other.pk})
+            work.record(TicketEvent.LINKED, values={"how": relation.value, "other": other.pk})
     if is_new:
         with working(other_id, acting) as there:
-            there.record(Kind.LINKED, values={"how": relation.label, "other": ticket_id})
+            there.record(TicketEvent.LINKED, values={"how": relation.label, "other": ticket_id})
     return work.ticket
 
 
@@ -40,7 +40,7 @@ def unlink(ticket_id: int, acting: Acting, link_id: int) -> Ticket:
         if found is None or ticket_id not in (found.source_id, found.target_id):
             raise Missing("There is no such link.")
         other = found.target_id if found.source_id == ticket_id else found.source_id
-        work.record(Kind.UNLINKED, values={"how": found.kind, "other": other})
+        work.record(TicketEvent.UNLINKED, values={"how": found.kind, "other": other})
         found.delete()
     return work.ticket
 
@@ -79,7 +79,7 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
         )
         end(
             work,
-            Kind.CANCELLED,
+            TicketEvent.CANCELLED,
             text=f"A duplicate of {into.pk}: it goes on there.",
             values={"into": into.pk},
             goes_on_as=into,
@@ -89,7 +89,7 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
         work.tell(ticket.holder, "merged", f"It goes on as {into.pk}: {into.title}")
     with working(into_id, acting, Act.NOTED) as goes_on:
         goes_on.record(
-            Kind.MERGED, facts={"ticket": ticket_id}, values={"title": work.ticket.title}
+            TicketEvent.MERGED, facts={"ticket": ticket_id}, values={"title": work.ticket.title}
         )
         if was_announced:
             carry_over(work.ticket, goes_on, announced)

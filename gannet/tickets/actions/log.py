@@ -7,7 +7,7 @@ from uuid import UUID
 
 from django.db import transaction
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Audience
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
@@ -15,6 +15,7 @@ from gannet.rulebook.book import Book, current
 from gannet.tickets import intake, policies, routing
 from gannet.tickets.actions.effects import add_tasks, carry_out
 from gannet.tickets.actions.frame import Work
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
 from gannet.tickets.models import Channel, Ticket
 from gannet.tickets.setting import set_custom
@@ -87,7 +88,7 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
         work.look_again_s = chosen.retry_at_s
         text = new.text.strip() or (title if len(title) > MAX_TITLE else "")
         work.record(
-            Kind.LOGGED,
+            TicketEvent.LOGGED,
             by_desk=_logged_by_desk(new, acting),
             is_automatic=False,
             audience=Audience.EVERYBODY,

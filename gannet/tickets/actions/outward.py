@@ -2,9 +2,9 @@
 
 from collections.abc import Mapping
 
-from gannet.audit.models import Kind
 from gannet.people.acting import Acting
 from gannet.tickets.actions.frame import working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Outward, OutwardKind, Task, Ticket
 from gannet.tickets.outward import RUNBOOKS, Reply, system
 from gannet.tickets.task_json import values_for
@@ -70,7 +70,7 @@ def _start(ticket_id: int, acting: Acting, kind: str, given: dict[str, str], tit
         if kind != OutwardKind.RUNBOOK:
             said["key"] = key
         is_runbook = kind == OutwardKind.RUNBOOK
-        work.record(Kind.RUNBOOK_RAN if is_runbook else Kind.PASSED_OUT, values=said)
+        work.record(TicketEvent.RUNBOOK_RAN if is_runbook else TicketEvent.PASSED_OUT, values=said)
     return answer
 
 
@@ -87,7 +87,7 @@ def end_remote(ticket_id: int, acting: Acting, outward_id: int) -> Ticket:
         found.save()
         minutes = max(1, (acting.now_s - found.made_s) // 60)
         work.record(
-            Kind.OUTSIDE_CHANGED,
+            TicketEvent.OUTSIDE_CHANGED,
             values={"system": found.kind, "title": found.title, "state": f"ended, {minutes} min"},
         )
     return work.ticket
@@ -117,7 +117,7 @@ def _look(number: int, acting: Acting) -> bool:
         row.ended_s = acting.now_s if answer.is_over else None
         row.save()
         work.record(
-            Kind.OUTSIDE_CHANGED,
+            TicketEvent.OUTSIDE_CHANGED,
             values={"system": row.kind, "title": row.title, "state": row.state},
             is_automatic=True,
             by_desk=False,

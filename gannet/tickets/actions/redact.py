@@ -6,7 +6,9 @@ from django.db import transaction
 from django.db.models import Q
 
 from gannet.audit import log as audit
-from gannet.audit.models import Event, Kind
+from gannet.audit.events import AuditEvent
+from gannet.audit.kinds import kind_of
+from gannet.audit.models import Event
 from gannet.messages.models import Incoming, Notification, Outgoing, StandInMessage
 from gannet.messages.reader import UnreadableMail, reader
 from gannet.messages.reading import FOLD, ReadMail
@@ -14,18 +16,12 @@ from gannet.people.acting import Acting
 from gannet.people.models import Role
 from gannet.tickets import search
 from gannet.tickets.actions.frame import working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Attachment, Draft, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.instants import instant_of
 
 GONE = "(removed)"
-# Acts whose text is also kept on the ticket itself.
-_COLUMNS = {
-    Kind.RESOLVED: "resolution",
-    Kind.HANDED_OVER: "handed_why",
-    Kind.WAITING: "waiting_reason",
-    Kind.CHANGED: "priority_reason",
-}
 
 
 def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> Ticket:
@@ -51,7 +47,7 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
         words, title = event.text, str(event.values.get("title", ""))
         audit.redact(event, acting.person_id or 0, instant_of(acting.now_s), reason.strip()[:300])
         _clear_columns(ticket, event, words)
-        if event.kind == Kind.LOGGED and title and ticket.title == title:
+        if event.kind == TicketEvent.LOGGED and title and ticket.title == title:
             ticket.title, ticket.title_folded = GONE, GONE
         ticket.version += 1
         ticket.changed_s = max(ticket.changed_s, acting.now_s)
@@ -76,7 +72,8 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
         event = Event.objects.get(pk=file.event_id)
         _check_may(acting, work.ticket, event)
         work.record(
-            Kind.REDACTED, facts={"event": event.pk, "reason": reason.strip()[:300], "file": True}
+            AuditEvent.REDACTED,
+            facts={"event": event.pk, "reason": reason.strip()[:300], "file": True},
         )
         stored = file.file
         _clear_raw(kept)
@@ -102,7 +99,8 @@ def _one_line(text: str) -> str:
 
 
 def _clear_columns(ticket: Ticket, event: Event, words: str) -> None:
-    column = _COLUMNS.get(Kind(event.kind))
+    kind = kind_of(event.kind)
+    column = kind.column if kind is not None else ""
     if column and words and words.startswith(getattr(ticket, column)[:60] or "\0"):
         setattr(ticket, column, GONE)
 

@@ -8,7 +8,8 @@ while a stage with named people is pending.
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Audience
+from gannet.catalogue.events import RequestEvent
 from gannet.messages import notices
 from gannet.people.acting import Acting
 from gannet.people.models import Person
@@ -18,6 +19,7 @@ from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.directory import case_of, deputies_at, directory_of, route_in_ids
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import (
     Approval,
     Ask,
@@ -73,7 +75,7 @@ def begin(work: Work) -> None:
     RouteStage.objects.bulk_create(rows)
     if asked:
         work.record(
-            Kind.ROUTE_BEGAN,
+            RequestEvent.ROUTE_BEGAN,
             by_desk=False,
             is_automatic=True,
             values={
@@ -100,7 +102,7 @@ def advance(work: Work) -> None:
     if not ticket.route:
         words = "pre-approved"
     work.record(
-        Kind.ROUTE_ENDED,
+        RequestEvent.ROUTE_ENDED,
         by_desk=False,
         is_automatic=True,
         audience=Audience.EVERYBODY,
@@ -198,7 +200,7 @@ def ask_also(work: Work, asked: Approval, person: Person) -> None:
     """Tell one person of a question that they may decide; they may read what it is about."""
     Follower.objects.get_or_create(ticket=work.ticket, person=person)
     work.record(
-        Kind.APPROVAL_ASKED,
+        TicketEvent.APPROVAL_ASKED,
         by_desk=False,
         is_automatic=True,
         facts={"approval": asked.pk, "person": str(person.pk)},
@@ -271,14 +273,14 @@ def refuse(work: Work, reason: str) -> None:
     drop_questions(work, list(ticket.approvals.filter(state=Ask.PENDING, stage__isnull=False)))
     ticket.approval = "refused"
     work.record(
-        Kind.ROUTE_ENDED,
+        RequestEvent.ROUTE_ENDED,
         by_desk=False,
         is_automatic=True,
         audience=Audience.EVERYBODY,
         values={"what": "refused"},
         text=reason,
     )
-    end(work, Kind.CANCELLED, is_automatic=True)
+    end(work, TicketEvent.CANCELLED, is_automatic=True)
     work.tell(ticket.requester, "request refused", reason)
     if ticket.beneficiary_id not in (None, ticket.requester_id):
         work.tell(ticket.beneficiary, "request refused", reason)
@@ -430,7 +432,7 @@ def run_due(stage: RouteStage, work: Work) -> None:
         return
     for one in pending:
         work.record(
-            Kind.APPROVAL_ASKED,
+            TicketEvent.APPROVAL_ASKED,
             by_desk=False,
             is_automatic=True,
             facts={"approval": one.pk, "person": str(one.asked_of_id)},
@@ -515,7 +517,7 @@ def _wait(work: Work, reason: str) -> None:
 def _stop_waiting(work: Work) -> None:
     if work.ticket.waiting_on == Waiting.APPROVAL:
         work.end_wait()
-        work.record(Kind.RESUMED, by_desk=False, is_automatic=True)
+        work.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
 
 
 def count(ticket: Ticket) -> None:

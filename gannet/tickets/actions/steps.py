@@ -3,12 +3,12 @@
 from collections.abc import Mapping
 from typing import Any
 
-from gannet.audit.models import Kind
 from gannet.people.acting import Acting
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.effects import carry_out, record_sets
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.ladders import Ladder
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import follow_matrix, set_field
@@ -43,7 +43,7 @@ def _fire(work: Work, ladder: Ladder, step: Mapping[str, Any]) -> None:
         return
     name = step.get("name") or describe_moment(step)
     work.record(
-        Kind.ESCALATED,
+        TicketEvent.ESCALATED,
         is_automatic=True,
         by_desk=False,
         facts=_facts(ladder, step),
@@ -71,7 +71,7 @@ def _fire(work: Work, ladder: Ladder, step: Mapping[str, Any]) -> None:
 
 def _pass_over(work: Work, ladder: Ladder, step: Mapping[str, Any], why: str) -> None:
     work.record(
-        Kind.STEP_PASSED,
+        TicketEvent.STEP_PASSED,
         is_automatic=True,
         by_desk=False,
         facts=_facts(ladder, step),

@@ -3,13 +3,13 @@
 from collections.abc import Mapping
 from typing import Any
 
-from gannet.audit.models import Kind
 from gannet.messages import notices
 from gannet.people import mail_keys
 from gannet.people.acting import Acting
 from gannet.tickets.actions import endings
 from gannet.tickets.actions.endings import Ending
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import SurveyAnswer, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 
@@ -22,7 +22,7 @@ OPEN_SECONDS = 30 * 86_400
 def _ask_survey(work: Work, ending: Ending) -> None:
     """Ask the requester, in the act of closing: not for spam, and each ticket once."""
     ticket = work.ticket
-    if ending.kind != Kind.CLOSED:
+    if ending.kind != TicketEvent.CLOSED:
         return
     if ticket.is_spam or ticket.duplicate_of_id or not ticket.requester.is_active:
         return
@@ -33,7 +33,7 @@ def _ask_survey(work: Work, ending: Ending) -> None:
         questions=list(ticket.service.survey) if ticket.service else [],
         asked_s=work.acting.now_s,
     )
-    work.record(Kind.SURVEY_ASKED, by_desk=False, is_automatic=True)
+    work.record(TicketEvent.SURVEY_ASKED, by_desk=False, is_automatic=True)
     work.tell(ticket.requester, "survey")
 
 
@@ -65,7 +65,7 @@ def answer_survey(
         survey.save()
         work.ticket.score = survey.score
         work.record(
-            Kind.SURVEY_ANSWERED,
+            TicketEvent.SURVEY_ANSWERED,
             values={"score": survey.score, "answers": survey.answers},
             text=text.strip()[:MAX_TEXT],
             by_desk=False,

@@ -8,11 +8,12 @@ from uuid import UUID
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 
-from gannet.audit.models import Audience, Event, Kind
+from gannet.audit.models import Audience, Event
 from gannet.messages import notices
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
 from gannet.tickets.models import Follower, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid
@@ -68,7 +69,7 @@ def set_replied(work: Work, text: str, readers: Readers | None = None) -> None:
     values: dict[str, Any] = {}
     if readers is not None:
         values = {"to_requester": chosen.requester, "copies": names, "outside": outside}
-    work.record(Kind.REPLIED, text=body, audience=Audience.EVERYBODY, values=values)
+    work.record(TicketEvent.REPLIED, text=body, audience=Audience.EVERYBODY, values=values)
     for person in told:
         work.tell(person, "replied", body)
     for address in outside:
@@ -86,7 +87,7 @@ def _check_crossed(work: Work, seen_event: int) -> None:
         Event.objects.filter(
             ticket=work.ticket,
             id__gt=seen_event,
-            kind__in=(Kind.REQUESTER_WROTE, Kind.REPLIED, Kind.REOPENED),
+            kind__in=(TicketEvent.REQUESTER_WROTE, TicketEvent.REPLIED, TicketEvent.REOPENED),
         )
         .exclude(actor=work.acting.person_id)
         .select_related("actor")
@@ -143,7 +144,7 @@ def note(ticket_id: int, acting: Acting, text: str, attachments: Sequence[UUID] 
 
 def set_noted(work: Work, text: str) -> None:
     """Leave a note on one ticket, within an act that has been checked."""
-    work.record(Kind.NOTED, text=check_body(text), audience=Audience.DESK)
+    work.record(TicketEvent.NOTED, text=check_body(text), audience=Audience.DESK)
 
 
 def requester_writes(
@@ -160,7 +161,7 @@ def requester_writes(
                 else f"This is {work.state.label}. Report it again and name {ticket.pk}."
             )
         work.record(
-            Kind.REQUESTER_WROTE,
+            TicketEvent.REQUESTER_WROTE,
             text=body,
             by_desk=False,
             audience=Audience.EVERYBODY,
@@ -170,7 +171,7 @@ def requester_writes(
         work.tell(ticket.holder, "requester wrote", body)
         if ticket.state == StateCode.WAITING and ticket.waiting_on == Waiting.REQUESTER:
             work.end_wait()
-            work.record(Kind.RESUMED, by_desk=False, is_automatic=True)
+            work.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
             if ticket.approval == "pending":
                 from gannet.tickets.actions.routes import go_on_waiting
 
@@ -187,7 +188,7 @@ def open_ticket(ticket_id: int, acting: Acting) -> Ticket:
         is_for_me = ticket.handed_to_id == person.pk
         notices.read(person, ticket_id, acting.now_s)
         if is_for_me or (ticket.is_unread and work._acts_for_team()):
-            work.record(Kind.OPENED)
+            work.record(TicketEvent.OPENED)
     return work.ticket
 
 

@@ -3,7 +3,6 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from gannet.audit.models import Kind
 from gannet.messages import notices
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
@@ -12,6 +11,7 @@ from gannet.tickets.actions import endings
 from gannet.tickets.actions.closing import check_stage
 from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.web.errors import Invalid, Missing, Refused
 from gannet_core import routing as core_routing
@@ -36,7 +36,7 @@ def add_task(ticket_id: int, acting: Acting, given: Mapping[str, Any]) -> Ticket
         _fill(task, given)
         task.save()
         _set_order(ticket, task, given.get("after") or ())
-        work.record(Kind.TASKS_ADDED, values={"titles": [task.title], "by": "hand"})
+        work.record(TicketEvent.TASKS_ADDED, values={"titles": [task.title], "by": "hand"})
         count_tasks(ticket)
         _tell_holder(work, task)
     return work.ticket
@@ -51,7 +51,7 @@ def change_task(ticket_id: int, acting: Acting, task_id: int, given: Mapping[str
         task.save()
         if "after" in given:
             _set_order(work.ticket, task, given["after"])
-        work.record(Kind.TASK_CHANGED, values={"title": task.title})
+        work.record(TicketEvent.TASK_CHANGED, values={"title": task.title})
         count_tasks(work.ticket)
         if task.person_id != before:
             notices.gone(acting.now_s, about=f"task:{task.pk}")
@@ -63,7 +63,7 @@ def drop_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
     """Take a task away; the history keeps that it was there."""
     with working(ticket_id, acting, Act.CHANGED) as work:
         task = _task(ticket_id, task_id)
-        work.record(Kind.TASK_CHANGED, values={"title": task.title, "state": "taken away"})
+        work.record(TicketEvent.TASK_CHANGED, values={"title": task.title, "state": "taken away"})
         notices.gone(acting.now_s, about=f"task:{task.pk}")
         task.delete()
         count_tasks(work.ticket)
@@ -100,7 +100,7 @@ def set_task(
         task.save()
         said = {name: value for name, value in task.outputs.items() if value}
         yielded = {"outputs": said} if said and state == TaskState.DONE else {}
-        work.record(Kind.TASK_DONE, values={"title": task.title, "state": state, **yielded})
+        work.record(TicketEvent.TASK_DONE, values={"title": task.title, "state": state, **yielded})
         ticket = work.ticket
         count_tasks(ticket)
         if is_over:
@@ -131,7 +131,7 @@ def give_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
         else:
             task.route_again_s = None
             told = {"title": task.title, "state": f"given to {person.name}", "why": found.why}
-            work.record(Kind.TASK_CHANGED, values=told)
+            work.record(TicketEvent.TASK_CHANGED, values=told)
             work.afterwards(lambda: routing.mark_turn(team, person.pk, work.events[0].id))
             _tell_holder(work, task)
         task.save()
@@ -167,7 +167,7 @@ def _all_done(work: Work) -> None:
     ticket = work.ticket
     titles = ", ".join(ticket.tasks.filter(state=TaskState.DONE).values_list("title", flat=True))
     said = f"All its tasks are done: {titles}."[:2000]
-    end(work, Kind.RESOLVED, text=said, is_automatic=True, resolver=work.acting.person)
+    end(work, TicketEvent.RESOLVED, text=said, is_automatic=True, resolver=work.acting.person)
     work.tell(ticket.requester, "resolved", said)
 
 

@@ -2,10 +2,10 @@
 
 from django.db.models import Sum
 
-from gannet.audit.models import Kind
 from gannet.people.acting import Acting
 from gannet.tickets import policies
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket, TimeEntry
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.lifecycle import Act
@@ -65,7 +65,7 @@ def drop_time(ticket_id: int, acting: Acting, entry_id: int) -> Ticket:
             leads = person.memberships.filter(team=work.ticket.team_id, is_lead=True).exists()
             if not leads:
                 raise Refused("Only who logged it, or a lead of the team, takes it away.")
-        work.record(Kind.TIME_LOGGED, values={"minutes": -entry.minutes, "what": entry.what})
+        work.record(TicketEvent.TIME_LOGGED, values={"minutes": -entry.minutes, "what": entry.what})
         entry.delete()
         _count(work)
     return work.ticket
@@ -91,7 +91,7 @@ def _add(work: Work, minutes: int, what: str) -> None:
         what=words,
         made_s=work.acting.now_s,
     )
-    work.record(Kind.TIME_LOGGED, values={"minutes": minutes, "what": words})
+    work.record(TicketEvent.TIME_LOGGED, values={"minutes": minutes, "what": words})
     _count(work)
 
 

@@ -4,34 +4,52 @@ Nothing is removed: an *undone* event names the act, the history is then read wi
 it, and everything derived follows. Mail waits those seconds before it leaves.
 """
 
+from collections.abc import Callable
 from typing import Any
 
 from django.conf import settings
 
-from gannet.audit.models import Event, Kind
+from gannet.audit.kinds import EventKind, kind_of, kinds
+from gannet.audit.models import Event
 from gannet.estate.models import ConfigItem, Service
 from gannet.messages.outbox import was_sent, withdraw
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.tickets.actions.endings import bring_back
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import happenings
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import set_custom, set_tags
 from gannet.web.errors import Conflict
 from gannet_core import lifecycle
 
-UNDOABLE = (
-    Kind.TAKEN,
-    Kind.HANDED_OVER,
-    Kind.REPLIED,
-    Kind.NOTED,
-    Kind.WAITING,
-    Kind.RESUMED,
-    Kind.RESOLVED,
-    Kind.CHANGED,
-)
-ASIDE = (Kind.OPENED, Kind.PROMISED, Kind.ANNOUNCEMENT_ENDED, Kind.RULE_ACTED)
+Restore = Callable[[Work, Event], None]
+_restores: dict[str, Restore] = {}
+
+
+def _nothing(work: Work, event: Event) -> None:
+    """All that follows from it is derived."""
+
+
+def register(kind: EventKind, restore: Restore = _nothing) -> None:
+    """Let an event be taken back; `restore` puts back what it set and nothing derives."""
+    _restores[kind] = restore
+
+
+def can_be_undone(kind: str) -> bool:
+    return kind in _restores
+
+
+def is_aside(name: str) -> bool:
+    """Whether an event happens beside people's acts, and keeps none of them from being undone."""
+    kind = kind_of(name)
+    return kind is not None and kind.is_aside
+
+
+def aside() -> list[EventKind]:
+    """Every kind of event that is aside."""
+    return [kind for kind in kinds().values() if kind.is_aside]
 
 
 def undo(ticket_id: int, acting: Acting) -> Ticket:
@@ -46,11 +64,11 @@ def take_back(work: Work, grace_s: int) -> None:
     acting = work.acting
     last = (
         Event.objects.filter(ticket_id=work.ticket.pk)
-        .exclude(kind__in=ASIDE)
+        .exclude(kind__in=aside())
         .order_by("-id")
         .first()
     )
-    if last is None or last.kind not in UNDOABLE or last.actor_id != acting.person_id:
+    if last is None or not can_be_undone(last.kind) or last.actor_id != acting.person_id:
         raise Conflict("Something else has happened since, so this cannot be taken back.")
     # The grace covers the way of the click; the mail itself waits for the same span.
     if acting.now_s - last.at_s > grace_s:
@@ -62,57 +80,74 @@ def take_back(work: Work, grace_s: int) -> None:
     if was_sent(last.id):
         raise Conflict("Its mail has gone out already, so this cannot be taken back.")
     for event in _one_move(last):
-        _restore(work, event)
-        work.record(Kind.UNDONE, facts={"event": event.id}, values={"act": str(event.kind)})
+        _restores[event.kind](work, event)
+        work.record(TicketEvent.UNDONE, facts={"event": event.id}, values={"act": str(event.kind)})
         withdraw(event.id)
     waits = lifecycle.state_of(happenings(work._all_rows())) is lifecycle.State.WAITING
     if waits and not work.ticket.waiting_on:
         # What was taken back had ended a wait: it waits again.
         _wait_again(work, last)
-    if last.kind in (Kind.CHANGED, Kind.HANDED_OVER, Kind.TAKEN):
+    if last.kind in _MOVES_PROMISES:
         work.retarget()
+
+
+# Taken back, these have the agreement and its targets read again.
+_MOVES_PROMISES = (TicketEvent.CHANGED, TicketEvent.HANDED_OVER, TicketEvent.TAKEN)
 
 
 def _one_move(last: Event) -> list[Event]:
     """The act and what was done with it: taking another team's ticket moves it first."""
-    if last.kind != Kind.TAKEN:
+    if last.kind != TicketEvent.TAKEN:
         return [last]
     moved = Event.objects.filter(
         id=last.id - 1,
         ticket_id=last.ticket_id or 0,
-        kind=Kind.HANDED_OVER,
+        kind=TicketEvent.HANDED_OVER,
         actor_id=last.actor_id,
         at_s=last.at_s,
     ).first()
     return [last] if moved is None else [last, moved]
 
 
-def _restore(work: Work, event: Event) -> None:
+def _give_back(work: Work, event: Event) -> None:
     ticket, facts = work.ticket, event.facts
-    match event.kind:
-        case Kind.TAKEN | Kind.HANDED_OVER:
-            ticket.holder = _person(facts.get("from_person"))
-            if facts.get("from_team"):
-                ticket.team = Team.objects.get(key=facts["from_team"])
-                ticket.hand_overs = max(0, ticket.hand_overs - 1)
-        case Kind.WAITING:
-            work.end_wait()
-        case Kind.RESOLVED:
-            bring_back(work, event, is_undo=True)
-            if "person" in facts:
-                ticket.holder = _person(facts["from_person"])
-        case Kind.CHANGED:
-            changes = event.values.get("changes", {})
-            restored = {**changes, **event.values.get("keys", {})}
-            for name, (before, _after) in restored.items():
-                _set_back(work, name, before)
-            if event.values.get("by_hand"):
-                ticket.priority_reason = ""
+    ticket.holder = _person(facts.get("from_person"))
+    if facts.get("from_team"):
+        ticket.team = Team.objects.get(key=facts["from_team"])
+        ticket.hand_overs = max(0, ticket.hand_overs - 1)
+
+
+def _stop_waiting(work: Work, event: Event) -> None:
+    work.end_wait()
+
+
+def _not_ended(work: Work, event: Event) -> None:
+    bring_back(work, event, is_undo=True)
+    if "person" in event.facts:
+        work.ticket.holder = _person(event.facts["from_person"])
+
+
+def _change_back(work: Work, event: Event) -> None:
+    changes = event.values.get("changes", {})
+    for name, (before, _after) in {**changes, **event.values.get("keys", {})}.items():
+        _set_back(work, name, before)
+    if event.values.get("by_hand"):
+        work.ticket.priority_reason = ""
+
+
+register(TicketEvent.TAKEN, _give_back)
+register(TicketEvent.HANDED_OVER, _give_back)
+register(TicketEvent.WAITING, _stop_waiting)
+register(TicketEvent.RESOLVED, _not_ended)
+register(TicketEvent.CHANGED, _change_back)
+register(TicketEvent.REPLIED)
+register(TicketEvent.NOTED)
+register(TicketEvent.RESUMED)
 
 
 def _wait_again(work: Work, event: Event) -> None:
     wait = (
-        Event.objects.filter(ticket=work.ticket, kind=Kind.WAITING, id__lt=event.id)
+        Event.objects.filter(ticket=work.ticket, kind=TicketEvent.WAITING, id__lt=event.id)
         .order_by("-id")
         .first()
     )

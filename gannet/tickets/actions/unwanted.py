@@ -1,10 +1,11 @@
 """Not for us: advertising and scams, with the sender remembered."""
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Audience
 from gannet.messages.models import Unwanted
 from gannet.people.acting import Acting
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Channel, Ticket
 from gannet.web.errors import Invalid
 from gannet_core.instants import instant_of
@@ -23,8 +24,8 @@ def set_unwanted(ticket_id: int, acting: Acting, *, remembers: bool) -> Ticket:
             raise Invalid("This did not come by mail, so there is no sender to remember.")
         if remembers and ticket.requester.is_on_desk:
             raise Invalid(f"{ticket.requester.name} works on the desk: talk to them instead.")
-        end(work, Kind.CANCELLED, audience=Audience.DESK, is_unwanted=True)
-        work.record(Kind.SET_UNWANTED, values={"sender": sender if remembers else ""})
+        end(work, TicketEvent.CANCELLED, audience=Audience.DESK, is_unwanted=True)
+        work.record(TicketEvent.SET_UNWANTED, values={"sender": sender if remembers else ""})
         ticket.is_spam = 1
         if remembers and acting.person is not None:
             Unwanted.objects.get_or_create(

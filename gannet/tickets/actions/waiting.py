@@ -3,12 +3,13 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from gannet.audit.models import Audience, Kind
+from gannet.audit.models import Audience
 from gannet.people.acting import Acting
 from gannet.rulebook.book import current
 from gannet.tickets import policies
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import StateCode, Ticket, Timer
 from gannet.tickets.seen import STATE
 from gannet.web.errors import Invalid, Refused
@@ -76,7 +77,7 @@ def set_waiting(work: Work, asked: Wait) -> None:
     if until_s is not None:
         facts["until"] = str(until_s)
     reason = asked.reason.strip()
-    work.record(Kind.WAITING, facts=facts, text=reason, audience=Audience.EVERYBODY)
+    work.record(TicketEvent.WAITING, facts=facts, text=reason, audience=Audience.EVERYBODY)
     ticket.waiting_on = asked.on
     ticket.waiting_supplier = asked.supplier if asked.on is Waiting.SUPPLIER else ""
     ticket.waiting_reason = reason[:300]
@@ -96,7 +97,7 @@ def set_resumed(work: Work, reason: str = "") -> None:
 
     One whose decision is still out goes on waiting for that: it is nobody's to begin.
     """
-    work.record(Kind.RESUMED, text=reason.strip(), audience=Audience.EVERYBODY)
+    work.record(TicketEvent.RESUMED, text=reason.strip(), audience=Audience.EVERYBODY)
     work.end_wait()
     if work.ticket.approval == "pending":
         from gannet.tickets.actions.routes import go_on_waiting

@@ -80,7 +80,11 @@ class EntryShape(Shape):
     text = serializers.CharField()
     # The text as harmless HTML, where it has marks; else empty.
     html = serializers.CharField()
-    details = serializers.DictField()
+    # What happened, in a sentence.
+    sentence = serializers.CharField()
+    channel = serializers.CharField()
+    # Why nobody vouches for who wrote it; empty where somebody does.
+    unverified = serializers.CharField()
     files = FileShape(many=True)
     # The duplicate it was said on, where that was merged into the ticket shown.
     of = serializers.IntegerField(allow_null=True)

@@ -73,7 +73,7 @@ export function ThingPage() {
         </p>
       ) : null}
       <div className="mt-5">
-        <Conversation entries={thing.conversation} now={now} requester="you" isPortal />
+        <Conversation entries={thing.conversation} now={now} isPortal />
       </div>
       {thing.state === "resolved" && thing.closes_s ? (
         <p className="mt-3 text-ink-2">It closes by itself {when(thing.closes_s, now)}.</p>

@@ -238,7 +238,6 @@ function Record({ ticket }: { ticket: Ticket }) {
           <Conversation
             entries={ticket.conversation}
             now={now}
-            requester={requester.name}
             {...(may.has("noted") ? { onRemove: (entry: Entry, file?: string) => setRemoving({ entry, file }) } : {})}
           />
           {may.has("replied") || may.has("noted") ? (

@@ -1,0 +1,28 @@
+"""What can happen to a request for something, beyond what happens to any record."""
+
+from gannet.audit.kinds import EventKind, Telling
+
+
+def _route_ended(told: Telling) -> str:
+    what = told.values.get("what")
+    if what == "refused":
+        return f"not approved{told.quote}"
+    return "approved: it goes ahead" if what == "approved" else told.value("what")
+
+
+class RequestEvent:
+    """The kinds of events of requests."""
+
+    ROUTE_BEGAN = EventKind("route began", lambda told: "it has to be decided first")
+    ROUTE_ENDED = EventKind("route ended", _route_ended, for_requester=True)
+    ASKED_BACK = EventKind(
+        "asked back", lambda told: f"{told.who} asks before deciding{told.quote}",
+        for_requester=True,
+    )  # fmt: skip
+    PASSED_ON = EventKind(
+        "passed on",
+        lambda told: f"{told.who} passed the decision on to {told.value('name')}{told.quote}",
+    )
+    ANSWERS_CHANGED = EventKind(
+        "answers changed", lambda told: f"{told.who} changed the answers", for_requester=True
+    )
