@@ -18,16 +18,16 @@ from gannet.rulebook.api.common import EditsRulebook, book_of
 from gannet.rulebook.book import Book, current
 from gannet.tickets.actions.log import check_flood
 from gannet.tickets.actions.routes import asked_of
-from gannet.tickets.api.list_shapes import NamedShape
 from gannet.tickets.api.portal import my_ticket_json
-from gannet.tickets.api.portal_shapes import MyTicketShape
-from gannet.tickets.api.request_shapes import BoardShape
-from gannet.tickets.api.shapes import FieldStateShape
 from gannet.tickets.board import board_json
 from gannet.tickets.directory import facts_of
 from gannet.tickets.known import item_named
 from gannet.tickets.models import Ticket
 from gannet.tickets.policies import reads_desk
+from gannet.tickets.shapes.lists import NamedShape
+from gannet.tickets.shapes.portal import MyTicketShape
+from gannet.tickets.shapes.requests import BoardShape
+from gannet.tickets.shapes.tickets import FieldStateShape
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Invalid, Missing
 from gannet.web.given import whole_number

@@ -17,8 +17,8 @@ from gannet.people.models import Deputy, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import around
 from gannet.tickets.actions import approvals, deputies
-from gannet.tickets.api.list_shapes import ApprovalShape, NamedShape
 from gannet.tickets.models import Approval, Ask, Through
+from gannet.tickets.shapes.lists import ApprovalShape, NamedShape
 from gannet.web.base import MAIL_KEY, GannetView, acting, mail_key_of, person_of
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet.web.shape import Shape

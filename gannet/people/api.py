@@ -27,9 +27,9 @@ from gannet.people.events import PersonEvent
 from gannet.people.models import Membership, Person, Role, Team
 from gannet.rulebook.book import current
 from gannet.tickets import policies
-from gannet.tickets.api.list_shapes import NamedShape
 from gannet.tickets.queries import ROW_FIELDS, asked_by, row_json
 from gannet.tickets.routing import mode_of
+from gannet.tickets.shapes.lists import NamedShape
 from gannet.web.base import GannetView, person_of
 from gannet.web.errors import Invalid, Locked, Missing
 from gannet.web.permissions import DeskReads

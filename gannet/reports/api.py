@@ -10,8 +10,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.reports import queries
-from gannet.tickets.api.list_shapes import PageShape
 from gannet.tickets.listing import page
+from gannet.tickets.shapes.lists import PageShape
 from gannet.web.base import GannetView, person_of
 from gannet.web.permissions import ReportsRead
 from gannet_core.instants import seconds_of

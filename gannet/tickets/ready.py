@@ -13,14 +13,13 @@ from gannet.people.models import Person, Role, Team
 from gannet.rulebook.book import current, fill
 from gannet.tickets import mass, policies
 from gannet.tickets.actions.frame import Work, load_many, working
+from gannet.tickets.acts import acts as known_acts
 from gannet.tickets.models import Hint, Phrase, Routine, Ticket
 from gannet.web.errors import Invalid, Missing, Problem, Refused
 from gannet_core.errors import GannetError
 
 MAX_PHRASE = 8_000
 MOST_ACTS = 8
-# Following is a person's own affair, no part of a routine.
-_ACTS = [name for name in mass.KINDS if name != "follow"]
 
 
 def usable(model: Any, person: Person) -> QuerySet[Any]:
@@ -110,7 +109,8 @@ def checked_acts(acts: Sequence[Mapping[str, Any]]) -> list[dict[str, Any]]:
     if len(acts) > MOST_ACTS:
         raise Invalid(f"At most {MOST_ACTS} acts.", fields={"acts": "Too many."})
     for at, act in enumerate(acts):
-        if act.get("act") not in _ACTS:
+        known = known_acts().get(act.get("act") or "")
+        if known is None or known.on_many is None or not known.on_many.in_routines:
             raise Invalid(f"Act {at + 1} is none.", fields={"acts": "Choose one from the list."})
     return [{"act": act["act"], "params": dict(act.get("params") or {})} for act in acts]
 
@@ -149,13 +149,13 @@ def run_routine(ticket_id: int, acting: Acting, routine: Routine) -> Ticket:
 
 
 def _try(work: Work, act: Mapping[str, Any]) -> str:
-    kind = mass.kind_of(act["act"])
+    found, many = mass.act_on_many(act["act"])
     params = _filled(act["params"], work)
     try:
-        kind.check(params, work.acting)
+        many.check(params, work.acting)
     except (Problem, GannetError) as error:
         return str(error)
-    return mass.refusal(work, kind, params)
+    return mass.refusal(work, found, params)
 
 
 def _filled(params: Mapping[str, Any], work: Work) -> dict[str, Any]:
@@ -173,7 +173,7 @@ def _filled(params: Mapping[str, Any], work: Work) -> dict[str, Any]:
 def label_of(act: Mapping[str, Any]) -> str:
     """An act of a routine in words."""
     params = act["params"]
-    label = mass.kind_of(act["act"]).label
+    label = mass.act_on_many(act["act"])[1].label
     said = next(
         (params[name] for name in ("text", "what", "reason", "comment") if params.get(name)), ""
     )

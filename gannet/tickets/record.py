@@ -12,6 +12,7 @@ from gannet.tickets import around, forms, policies, promises, routing
 from gannet.tickets.actions.closing import closes_at
 from gannet.tickets.actions.frame import WITH_RELATED
 from gannet.tickets.actions.survey import said_of
+from gannet.tickets.acts import offered
 from gannet.tickets.board import plan_json
 from gannet.tickets.conversation import Names, conversation, quiet
 from gannet.tickets.events import TicketEvent
@@ -126,7 +127,7 @@ class Reading:
             ],
             "conversation": self._conversation(),
             "lifeline": self.lifeline(),
-            "may": [str(act) for act in Act if self._may(act)],
+            "acts": offered(ticket, self.reader),
             "undo_event": self._undoable(),
         }
 
@@ -360,12 +361,6 @@ class Reading:
         if ticket.state != StateCode.RESOLVED or ticket.resolved_s is None:
             return None
         return closes_at(ticket.resolved_s, self.policy)
-
-    def _may(self, act: Act) -> bool:
-        state = StateCode(self.ticket.state).core
-        return bool(policies.may(self.reader, act, self.ticket)) and (
-            act not in lifecycle.MOVES or lifecycle.can(state, act)
-        )
 
     def _may_as_requester(self, act: Act) -> bool:
         if self.ticket.requester_id != self.reader.pk:

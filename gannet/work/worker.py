@@ -27,7 +27,7 @@ from gannet.rulebook.jobs import SLOW, revive
 from gannet.rulebook.models import Job, JobKind
 from gannet.tickets import exports, search
 from gannet.tickets.actions import Acting
-from gannet.tickets.actions.timers import kind_of
+from gannet.tickets.actions.timers import kind_of, known_kinds
 from gannet.tickets.classify import retrain
 from gannet.tickets.files import sweep_uploads
 from gannet.tickets.models import (
@@ -62,8 +62,8 @@ def fire_due(now_s: int, most: int = BATCH, kind: str = "") -> int:
     """Fire the timers that are due, soonest first, of one kind or all; returns how many."""
     with transaction.atomic():
         due = Timer.objects.filter(state=TimerState.ARMED, at_s__lte=now_s)
-        if kind:
-            due = due.filter(kind=kind)
+        # One of an app that is not there waits for it, and keeps no other waiting.
+        due = due.filter(kind__in=[kind] if kind else known_kinds())
         timers = list(due.order_by("at_s", "id").select_for_update(skip_locked=_can_skip())[:most])
         # Marked before they act, so that an act does not see its own timer as armed.
         Timer.objects.filter(pk__in=[timer.pk for timer in timers]).update(

@@ -110,7 +110,7 @@ def test_work_handed_to_a_team_in_turn_goes_round(log: Log, person: Any) -> None
     elsewhere = Team.objects.exclude(pk=team.pk).first()
     Ticket.objects.filter(pk__in=ids).update(holder=None, team=elsewhere)
     params = {"team": team.pk, "person": None, "comment": "yours"}
-    done = mass.do(person("Signe"), ids, "hand over", params, NOW)
+    done = mass.do(person("Signe"), ids, "hand-over", params, NOW)
     holders = list(Ticket.objects.filter(pk__in=done["done"]).values_list("holder", flat=True))
     assert len(holders) == 4 and len(set(holders)) == 4, holders
 

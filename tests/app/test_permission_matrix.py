@@ -366,6 +366,7 @@ ELSEWHERE = {
     "post /api/tickets/{number}/undo": "test_api, after an act of one's own",
     "put /api/views/{number}/first": "test_lists: leads of the team",
     "get /api/imports/{number}": "above, as tried_import",
+    "post /api/tickets/{number}/acts/{name}": "test_permissions, with the name of an act",
 }
 # All of these are administrators' only, whatever they are given: tried as one in
 # test_the_rulebook_is_for_administrators_only.

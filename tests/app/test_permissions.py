@@ -52,6 +52,7 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("post", "/api/tickets/{n}/cancel", {"why": "x"}, DESK_WORKS),
     ("post", "/api/tickets/{n}/announce", {"public_title": "x", "next_news": "2099-01-01T00:00:00Z"}, DESK_WORKS),
     ("post", "/api/tickets/{n}/end-announcement", {}, DESK_WORKS),
+    ("post", "/api/tickets/{n}/acts/note", {"text": "x"}, DESK_WORKS),
     ("post", "/api/tickets/{n}/follow", {}, DESK_READS),
     ("post", "/api/tickets/{n}/unfollow", {}, DESK_READS),
     ("get", "/api/drafts/x", None, EVERYBODY),
@@ -123,7 +124,7 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
 # Reached only after another act, or by a file: tried in their own tests below.
 ELSEWHERE = {
     "api/exports/<number:number>", "api/exports/<number:number>/file", "api/schema", "api/session", "api/tickets/<number:number>/resume", "api/tickets/<number:number>/reopen",
-    "api/tickets/<number:number>/undo", "api/attachments", "api/attachments/<uuid:key>",
+    "api/tickets/<number:number>/undo", "api/tickets/<number:number>/acts/<slug:name>", "api/attachments", "api/attachments/<uuid:key>",
     "api/mailroom/<number:key>", "api/portal/tickets/<number:number>/reopen",
     "api/tickets/<number:number>/tasks/<number:task>", "api/absences/<number:number>",
     "api/working/<number:number>", "api/lookout/<number:team>",

@@ -1,6 +1,9 @@
 """Every future moment is a timer: none is lost by an act that has nothing to do with it."""
 
+import subprocess
+import sys
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -185,3 +188,28 @@ def test_what_was_due_before_there_were_timers_of_every_kind_gets_its_own(
     Timer.objects.filter(kind__in=kinds).delete()
     import_module("gannet.tickets.migrations.0011_timers_of_every_kind").arm(apps, None)
     assert sorted(rows.values_list(*columns), key=str) == before
+
+
+def test_a_process_of_its_own_knows_every_kind() -> None:
+    """The worker imports no more than Django does when it starts."""
+    code = (
+        "import django; django.setup(); from gannet.tickets.actions import timers, endings;"
+        "print(*timers.known_kinds()); print(*[part.name for part in endings.parts()])"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code], capture_output=True, text=True, check=True,
+        cwd=Path(__file__).parents[2],
+    )  # fmt: skip
+    kinds, parts = done.stdout.split("\n")[:2]
+    assert set(kinds.split()) == {
+        "step", "late", "return", "close", "route", "stage", "deputy", "runbook", "task", "reminder",
+    }  # fmt: skip
+    assert set(parts.split()) == {
+        "announcement", "approvals", "parts", "route", "survey", "tasks", "whole",
+    }  # fmt: skip
+
+
+def test_a_timer_of_an_app_that_is_gone_keeps_no_other_waiting(nobodys: Ticket) -> None:
+    Timer.objects.create(kind="of long ago", subject="1", at_s=1)
+    assert fire("", armed(nobodys)["route"]) > 0
+    assert Timer.objects.get(kind="of long ago").state == TimerState.ARMED

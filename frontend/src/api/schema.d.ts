@@ -1921,6 +1921,23 @@ export interface paths {
         patch: operations["change_ticket"];
         trace?: never;
     };
+    "/api/tickets/{number}/acts/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Do any act of the record, by its name; it takes what that act takes. */
+        post: operations["do_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/announce": {
         parameters: {
             query?: never;
@@ -2321,7 +2338,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Answer the requester and others; meets the answer target. 409 shows what crossed it. */
+        /** @description Answer the requester and others; meets the target. 409 shows what crossed it. */
         post: operations["ticket_reply"];
         delete?: never;
         options?: never;
@@ -2848,8 +2865,25 @@ export interface components {
             note: string;
             is_mine: boolean;
         };
-        /** @enum {string} */
-        ActEnum: "change" | "follow" | "hand over" | "note" | "reply" | "resolve" | "resume" | "take" | "wait";
+        /** @description One thing that an act asks for. */
+        ActFieldShape: {
+            name: string;
+            label: string;
+            type: string;
+            choices: string[];
+            is_needed: boolean;
+        };
+        /** @description An act as a record offers it; `why_not` says in words why it cannot be done now. */
+        ActShape: {
+            name: string;
+            label: string;
+            command: string;
+            key: string;
+            place: string;
+            is_undoable: boolean;
+            why_not: string;
+            asks: components["schemas"]["ActFieldShape"][];
+        };
         /** @description What was answered, to ask again with. */
         AgainShape: {
             answers: {
@@ -3153,6 +3187,7 @@ export interface components {
             templates: components["schemas"]["TemplateShape"][];
             waits: components["schemas"]["ChoiceShape"][];
             priorities: number[];
+            acts_on_many: components["schemas"]["ManyActShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ClockKindShape: {
@@ -3896,6 +3931,13 @@ export interface components {
             /** @default 90 */
             days: number;
         };
+        /** @description An act that can be done to many tickets. */
+        ManyActShape: {
+            name: string;
+            label: string;
+            button: string;
+            in_routines: boolean;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         ManyJobShape: {
             id: number;
@@ -3917,7 +3959,7 @@ export interface components {
         ManyShapeRequest: {
             ids?: number[];
             filter?: unknown;
-            act: components["schemas"]["ActEnum"];
+            act: string;
             params?: {
                 [key: string]: unknown;
             };
@@ -5109,7 +5151,7 @@ export interface components {
             followers: components["schemas"]["NamedShape"][];
             conversation: components["schemas"]["EntryShape"][];
             lifeline: components["schemas"]["LifelineShape"];
-            may: string[];
+            acts: components["schemas"]["ActShape"][];
             undo_event: number | null;
             now_s: number;
             fields: components["schemas"]["FieldStateShape"][];
@@ -21120,6 +21162,130 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ChangeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    do_act: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
             };
         };
         responses: {

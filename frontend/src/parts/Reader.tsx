@@ -3,12 +3,12 @@ import { X } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ok, sentence, type Ticket } from "../api/client";
-import { useSession } from "../shell/session";
 import { type ActName, useAct } from "./actForm";
-import { ActDialog } from "./acts";
+import { ActDialog, asksFirst } from "./acts";
 import { Conversation } from "./Conversation";
 import { heedServerTime, useKeys, useNow } from "./hooks";
 import { Number } from "./marks";
+import { bodyOf, keysOf, possible, type RecordAct } from "./recordActs";
 import { span, when } from "./time";
 import { Button, ErrorNote, Loading } from "./ui";
 import { WhyCard } from "./WhyCard";
@@ -52,18 +52,15 @@ export function Reader({ number, onClose }: ReaderProps) {
 
 function Body({ ticket, onClose, onAct }: { ticket: Ticket; onClose: () => void; onAct: (act: ActName) => void }) {
   const now = useNow();
-  const { me } = useSession();
   const act = useAct(ticket.id);
-  const may = new Set(ticket.may);
   const holder = ticket.facts.holder;
-  const take = () => act.mutate({ name: "take", body: { seen_holder: holder?.id ?? null } });
-  useKeys({
-    a: () => may.has("taken") && holder?.id !== me?.id && take(),
-    w: () => may.has("waiting") && onAct("wait"),
-    h: () => may.has("handed over") && onAct("hand-over"),
-    z: () => may.has("resolved") && onAct("resolve"),
-    p: () => may.has("changed") && onAct("priority"),
-  });
+  const begin = (chosen: RecordAct) => (asksFirst(chosen) ? onAct(chosen.name) : act.mutate({ name: chosen.name, body: bodyOf(ticket, chosen.name) }));
+  const keys = keysOf(ticket, begin);
+  // Writing is done on the record's own page.
+  delete keys.r;
+  delete keys.n;
+  delete keys.u;
+  useKeys(keys);
   const recent = ticket.conversation.filter((entry) => entry.is_message).slice(-6).reverse();
   return (
     <>
@@ -102,14 +99,11 @@ function Body({ ticket, onClose, onAct }: { ticket: Ticket; onClose: () => void;
           >
             Reply
           </Link>
-          {may.has("taken") && holder?.id !== me?.id ? (
-            <Button hint="A" onClick={take} disabled={act.isPending}>
-              Take it
+          {possible(ticket, "bar", "main").map((one) => (
+            <Button key={one.name} {...(one.key ? { hint: one.key.toUpperCase() } : {})} disabled={act.isPending} onClick={() => begin(one)}>
+              {one.label}
             </Button>
-          ) : null}
-          {may.has("waiting") ? <Button hint="W" onClick={() => onAct("wait")}>Wait…</Button> : null}
-          {may.has("handed over") ? <Button hint="H" onClick={() => onAct("hand-over")}>Hand over…</Button> : null}
-          {may.has("resolved") ? <Button hint="Z" onClick={() => onAct("resolve")}>Resolve…</Button> : null}
+          ))}
         </div>
       </div>
       <div className="flex-1 overflow-y-auto px-4 py-3">

@@ -4,22 +4,8 @@ import { api, ok, Problem, sentence, type Ticket } from "../api/client";
 import { tellTouched } from "../shell/live";
 import { Button } from "./ui";
 
-export type ActName =
-  | "take"
-  | "wait"
-  | "resume"
-  | "hand-over"
-  | "priority"
-  | "resolve"
-  | "reopen"
-  | "cancel"
-  | "announce"
-  | "escalate"
-  | "approvals"
-  | "links"
-  | "merge"
-  | "not-for-us"
-  | "outward";
+/** The name of an act, as the server lists it for a record. */
+export type ActName = string;
 
 const DONE: Record<string, string> = {
   take: "It is yours now.",
@@ -41,8 +27,6 @@ const DONE: Record<string, string> = {
   outward: "Done.",
   undo: "Taken back.",
 };
-const UNDOABLE = new Set(["take", "wait", "resume", "hand-over", "escalate", "priority", "resolve", "reply", "note"]);
-
 type Body = Record<string, unknown>;
 
 /** Do an act on a ticket: shows what was done, offers undo for ten seconds, reads again. */
@@ -65,9 +49,10 @@ export function useAct(number: number) {
     mutationFn: async ({ name, body }: { name: string; body: Body }) => ({ name, ticket: await post(name, body) }),
     onSuccess: ({ name, ticket }) => {
       settle(ticket);
+      const canUndo = name !== "undo" && ticket.undo_event !== null;
       toast(DONE[name] ?? "Done.", {
         duration: 9500,
-        ...(UNDOABLE.has(name)
+        ...(canUndo
           ? {
               action: {
                 label: "Undo",

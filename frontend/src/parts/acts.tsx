@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { api, ok, type Ticket } from "../api/client";
 import { type ActName, Buttons, type FormProps, useActForm } from "./actForm";
 import { serverNow, useDraft } from "./hooks";
+import { actOf, type RecordAct } from "./recordActs";
 import { instantOfLocal, localInput } from "./time";
 import { AskForm, EscalateForm, LinkForm, MergeForm, OutwardForm, ResolveForm, UnwantedForm } from "./moreActs";
 import { Dialog, ErrorNote, Field, inputClass } from "./ui";
@@ -50,10 +51,61 @@ export function ActDialog({ ticket, act, into, onClose }: ActDialogProps) {
     outward: `Beyond the desk: ${ticket.id}`,
     announce: `Announce ${ticket.id} as a known outage`,
   };
+  const entry = actOf(ticket, act);
+  const form = forms[act] ?? (entry ? () => <PlainForm ticket={ticket} act={entry} onClose={onClose} /> : undefined);
   return (
-    <Dialog title={titles[act] ?? ""} about={ticket.title} isOpen onClose={onClose}>
-      {forms[act]?.()}
+    <Dialog title={titles[act] ?? entry?.command ?? ""} about={ticket.title} isOpen onClose={onClose}>
+      {form?.()}
     </Dialog>
+  );
+}
+
+const WITH_FORM = new Set(["wait", "hand-over", "priority", "resolve", "escalate", "approvals", "links", "merge", "not-for-us", "outward", "reopen", "cancel", "announce"]);
+
+/** Whether an act asks for something before it is done. */
+export function asksFirst(act: RecordAct): boolean {
+  return WITH_FORM.has(act.name) || act.asks.length > 0;
+}
+
+/** The dialog of an act that has none of its own: what it asks for, as the server says it. */
+function PlainForm({ ticket, act, onClose }: FormProps & { act: RecordAct }) {
+  const draft = useDraft(`${act.name}-${ticket.id}`, Object.fromEntries(act.asks.map((one) => [one.name, ""])));
+  const form = useActForm(ticket, act.name, () => {
+    draft.clear();
+    onClose();
+  });
+  const value = (name: string) => String(draft.body[name] ?? "");
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        form.send({ version: ticket.version, ...Object.fromEntries(act.asks.map((one) => [one.name, one.type === "number" ? +value(one.name) : one.type === "yes/no" ? value(one.name) !== "" : value(one.name)])) });
+      }}
+    >
+      {act.asks.map((one) => (
+        <Field key={one.name} label={one.label} error={form.fields[one.name]}>
+          {(props) =>
+            one.type === "choice" ? (
+              <select {...props} className={inputClass} required={one.is_needed} value={value(one.name)} onChange={(event) => draft.set({ [one.name]: event.target.value })}>
+                <option value="">Choose…</option>
+                {one.choices.map((choice) => (
+                  <option key={choice}>{choice}</option>
+                ))}
+              </select>
+            ) : one.type === "lines" ? (
+              <textarea {...props} rows={3} className={inputClass} required={one.is_needed} value={value(one.name)} onChange={(event) => draft.set({ [one.name]: event.target.value })} />
+            ) : one.type === "yes/no" ? (
+              <input {...props} type="checkbox" checked={value(one.name) !== ""} onChange={(event) => draft.set({ [one.name]: event.target.checked ? "yes" : "" })} />
+            ) : (
+              <input {...props} type={one.type === "number" ? "number" : "text"} className={inputClass} required={one.is_needed} value={value(one.name)} onChange={(event) => draft.set({ [one.name]: event.target.value })} />
+            )
+          }
+        </Field>
+      ))}
+      {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
+      <Buttons label={act.label.replace("…", "")} isPending={form.isPending} onClose={onClose} />
+    </form>
   );
 }
 

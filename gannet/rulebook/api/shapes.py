@@ -4,7 +4,7 @@ from typing import Any
 
 from rest_framework import serializers
 
-from gannet.tickets.api.shapes import StepShape
+from gannet.tickets.shapes.tickets import StepShape
 from gannet.web.shape import Shape
 
 

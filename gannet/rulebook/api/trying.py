@@ -20,8 +20,8 @@ from gannet.rulebook.events import RulebookEvent
 from gannet.rulebook.models import Job, JobKind, Rehearsal
 from gannet.rulebook.rehearse import EXPECTABLE, Outcome, Rehearsed, given_of, run_all, try_out
 from gannet.tickets import forms, policies
-from gannet.tickets.api.shapes import FieldStateShape
 from gannet.tickets.models import Ticket
+from gannet.tickets.shapes.tickets import FieldStateShape
 from gannet.web.base import GannetView, person_of
 from gannet.web.errors import Invalid, Missing
 from gannet_core.errors import GannetError

@@ -9,6 +9,7 @@ from gannet.tickets.actions.escalate import escalate
 from gannet.tickets.actions.facts import change_facts, set_priority
 from gannet.tickets.actions.follow import follow, unfollow
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.fulfilment import find_person, run_runbook
 from gannet.tickets.actions.holding import hand_over, route_again, take
 from gannet.tickets.actions.late import miss_target
 from gannet.tickets.actions.links import link, merge, unlink
@@ -17,6 +18,7 @@ from gannet.tickets.actions.outward import end_remote, pass_out
 from gannet.tickets.actions.own import end_reminder, mark, put_off_reminder, remind
 from gannet.tickets.actions.redact import redact_file, redact_text
 from gannet.tickets.actions.steps import escalate_step
+from gannet.tickets.actions.survey import answer_survey
 from gannet.tickets.actions.talk import Readers, note, open_ticket, reply, requester_writes
 from gannet.tickets.actions.tasks import add_task, change_task, drop_task, set_task
 from gannet.tickets.actions.timelog import drop_time, log_time, start_timer, stop_timer
@@ -31,6 +33,7 @@ __all__ = [
     "Work",
     "add_task",
     "announce",
+    "answer_survey",
     "ask_approval",
     "cancel",
     "change_facts",
@@ -45,6 +48,7 @@ __all__ = [
     "end_remote",
     "escalate",
     "escalate_step",
+    "find_person",
     "follow",
     "hand_over",
     "link",
@@ -67,6 +71,7 @@ __all__ = [
     "resolve",
     "resume",
     "route_again",
+    "run_runbook",
     "set_priority",
     "set_task",
     "set_unwanted",

@@ -36,7 +36,6 @@ from gannet.tickets.models import (
 from gannet.tickets.numbers import next_number
 from gannet.web.errors import Conflict, Missing, Refused
 from gannet_core import lifecycle
-from gannet_core.errors import LifecycleError
 from gannet_core.lifecycle import Act
 
 WITH_RELATED = (
@@ -236,13 +235,10 @@ class Work:
         self.clocks.extend(clock for clock in fitted if id(clock) not in known)
 
     def _move(self, act: Act) -> None:
-        try:
-            following = lifecycle.after(self.state.core, act)
-        except LifecycleError as error:
-            raise Conflict(
-                f"{self.ticket.kind.capitalize()} {self.ticket.pk} is "
-                f"{self.state.label}, so it cannot be {act} now."
-            ) from error
+        words = cannot(self.ticket, act)
+        if words:
+            raise Conflict(words)
+        following = lifecycle.after(self.state.core, act)
         self.ticket.state = StateCode[following.name]
 
     def _acts_for_team(self) -> bool:
@@ -400,6 +396,14 @@ _CLOCK_FIELDS = [
 ]
 _ACTS = {str(act): act for act in Act}
 _TEAM_ACTS = frozenset({Act.TAKEN, Act.REPLIED, Act.NOTED})
+
+
+def cannot(ticket: Ticket, act: Act) -> str:
+    """Why the state of a record does not allow an act, in words, or nothing."""
+    state = StateCode(ticket.state)
+    if act not in lifecycle.MOVES or lifecycle.can(state.core, act):
+        return ""
+    return f"{ticket.kind.capitalize()} {ticket.pk} is {state.label}, so it cannot be {act} now."
 
 
 @contextmanager

@@ -60,6 +60,11 @@ def kind_of(key: str) -> TimerKind:
     return _kinds[key]
 
 
+def known_kinds() -> list[str]:
+    """The names of every kind of moment."""
+    return list(_kinds)
+
+
 def wanted_timers(standing: Standing) -> Wanted:
     """(kind, subject) -> epoch seconds; what is armed and not here is dropped."""
     return {

@@ -50,6 +50,7 @@ urlpatterns = [
         path(f"api/tickets/<number:number>/{name}", view.as_view())
         for name, view in records.ACT_VIEWS.items()
     ],
+    path("api/tickets/<number:number>/acts/<slug:name>", records.AnyActView.as_view()),
     path("api/tickets/<number:number>/tasks/<number:task>", around.TaskView.as_view()),
     path("api/tickets/<number:number>/time/<number:entry>", around.DropTimeView.as_view()),
     path("api/tickets/<number:number>/links/<number:link>", around.UnlinkView.as_view()),

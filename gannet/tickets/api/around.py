@@ -10,13 +10,13 @@ from rest_framework.response import Response
 
 from gannet.tickets import actions, around
 from gannet.tickets.actions import own
-from gannet.tickets.api import record_shapes as shapes
-from gannet.tickets.api.list_shapes import ApprovalShape, ReminderShape
 from gannet.tickets.api.records import ticket_json
-from gannet.tickets.api.shapes import TaskStateShape, TicketShape
 from gannet.tickets.models import Approval, Reminder
 from gannet.tickets.outward import RUNBOOKS
 from gannet.tickets.record import find
+from gannet.tickets.shapes import records as shapes
+from gannet.tickets.shapes.lists import ApprovalShape, ReminderShape
+from gannet.tickets.shapes.tickets import TaskStateShape, TicketShape
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.permissions import DeskReads, DeskWorks
 from gannet.web.shape import Shape

@@ -10,8 +10,9 @@ from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current
 from gannet.tickets import policies
-from gannet.tickets.api import shapes
-from gannet.tickets.api.list_shapes import NamedShape
+from gannet.tickets.acts import acts
+from gannet.tickets.shapes import tickets as shapes
+from gannet.tickets.shapes.lists import NamedShape
 from gannet.web.base import GannetView, person_of
 from gannet.web.given import whole_number
 from gannet.web.permissions import DeskReads
@@ -69,6 +70,16 @@ class ChoicesView(GannetView):
                     if policies.may_wait(person_of(request), entry["on"], book)
                 ],
                 "priorities": book.priorities,
+                "acts_on_many": [
+                    {
+                        "name": act.name,
+                        "label": how.label,
+                        "button": how.button,
+                        "in_routines": how.in_routines,
+                    }
+                    for act in acts().values()
+                    if (how := act.on_many) is not None
+                ],
             }
         )
 

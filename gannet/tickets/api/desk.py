@@ -8,8 +8,8 @@ from rest_framework.response import Response
 
 from gannet.rulebook.book import current
 from gannet.tickets import forms
-from gannet.tickets.api import shapes
 from gannet.tickets.api.lists import find_service
+from gannet.tickets.shapes import tickets as shapes
 from gannet.web.base import GannetView, person_of
 from gannet.web.errors import Invalid
 from gannet.web.permissions import DeskWorks

@@ -15,12 +15,13 @@ from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets import forms, listing, policies, queries, search, team_lookout
 from gannet.tickets.actions import NewTicket, log_ticket
-from gannet.tickets.api import list_shapes, shapes
 from gannet.tickets.fields import Field
 from gannet.tickets.known import files_in
 from gannet.tickets.list_fields import about_list_fields, list_registry
 from gannet.tickets.models import OPEN_LIMIT, Channel, Ticket
 from gannet.tickets.orm_conditions import stored_values
+from gannet.tickets.shapes import lists as list_shapes
+from gannet.tickets.shapes import tickets as shapes
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Invalid, Problem
 from gannet.web.given import read_json, whole_number, whole_numbers

@@ -27,7 +27,7 @@ class ManyShape(Shape):
         child=serializers.IntegerField(), required=False, default=list, max_length=mass.MOST
     )
     filter = serializers.JSONField(required=False, allow_null=True, default=None)
-    act = serializers.ChoiceField(sorted(mass.KINDS))
+    act = serializers.CharField(max_length=40)  # one of `acts_on_many` of the choices
     params = serializers.DictField(child=serializers.JSONField(allow_null=True), default=dict)
 
 

@@ -19,13 +19,14 @@ from gannet.rulebook.book import current
 from gannet.tickets import actions, policies, queries
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.actions.log import check_flood
-from gannet.tickets.api import portal_shapes, shapes
 from gannet.tickets.api.lists import accepted, find_item, find_service, logged_json
 from gannet.tickets.classify import suggest_services
 from gannet.tickets.known import files_in
 from gannet.tickets.models import Channel, Clock, HitToo, StateCode, Ticket
 from gannet.tickets.record import Reading, find
 from gannet.tickets.requester_path import requester_path
+from gannet.tickets.shapes import portal as portal_shapes
+from gannet.tickets.shapes import tickets as shapes
 from gannet.web.base import GannetView, acting, by_the_way, person_of
 from gannet.web.errors import Invalid, Missing
 from gannet_core.conditions import fold

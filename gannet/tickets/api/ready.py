@@ -12,9 +12,9 @@ from gannet.estate.models import Service
 from gannet.tickets import ready
 from gannet.tickets.api.mass import ChangedShape
 from gannet.tickets.api.records import ticket_json
-from gannet.tickets.api.shapes import TicketShape
 from gannet.tickets.models import Hint, Phrase, Routine
 from gannet.tickets.record import find
+from gannet.tickets.shapes.tickets import TicketShape
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Missing
 from gannet.web.permissions import DeskReads, DeskWorks

@@ -1,7 +1,6 @@
 """One ticket: its page, every act on it, drafts, presence and files."""
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable
 from typing import Any
 
 from django.http import FileResponse
@@ -11,26 +10,22 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.knowledge.actions import draft_from
 from gannet.messages import notices
 from gannet.messages.outbox import keys_were_seen
-from gannet.people.models import Person, Team
-from gannet.tickets import actions, policies
-from gannet.tickets.actions import Acting
-from gannet.tickets.api import record_shapes as around
-from gannet.tickets.api import shapes
+from gannet.people.models import Person
+from gannet.tickets import actions, acts, policies
+from gannet.tickets.acts import RecordAct
 from gannet.tickets.conversation import file_json
 from gannet.tickets.files import check_unsent, check_upload, keep_checked
 from gannet.tickets.models import Attachment, Draft, Presence
 from gannet.tickets.record import Reading, find
+from gannet.tickets.shapes import tickets as shapes
 from gannet.tickets.why import why
 from gannet.web.base import GannetView, acting, person_of
 from gannet.web.errors import Invalid, Missing, Stale
 from gannet.web.parsers import FormReader
 from gannet.web.permissions import DeskReads
-from gannet.web.shape import Shape
 from gannet_core.instants import seconds_of
-from gannet_core.lifecycle import Waiting
 
 PRESENT_SECONDS = 30
 _MAX_DRAFT = 60_000
@@ -62,6 +57,7 @@ class TicketView(GannetView):
         version = data.pop("version")
         data.update(data.pop("values", {}))
         person = person_of(request)
+        acts.check(acts.act_named("change"), find(number, person), person)
         with_current(
             lambda: actions.change_facts(number, acting(request), data, version), number, person
         )
@@ -77,257 +73,55 @@ def with_current(act: Callable[[], Any], number: int, person: Person) -> None:
         raise
 
 
-@dataclass(frozen=True)
-class ActKind:
-    """An act over the API: what it takes, and which action does it."""
-
-    shape: type[Shape]
-    does: Callable[[int, Acting, Mapping[str, Any]], Any]
-    about: str
-
-
-def _hand_over(number: int, acting: Acting, data: Mapping[str, Any]) -> Any:
-    team = Team.objects.filter(pk=data["team"], is_board=False).first()
-    if team is None:
-        raise Invalid("There is no such team.", fields={"team": "Choose a team."})
-    return actions.hand_over(
-        number,
-        acting,
-        team=team,
-        person=_person(data["person"]),
-        comment=data["comment"],
-        seen_version=data["version"],
-    )
-
-
-def _reply(number: int, acting: Acting, data: Mapping[str, Any]) -> Any:
-    is_plain = data["to_requester"] and data["followers"] is None
-    readers = None
-    if not is_plain or data["people"] or data["outside"]:
-        readers = actions.Readers(
-            requester=data["to_requester"],
-            followers=data["followers"],
-            people=data["people"],
-            outside=data["outside"],
-        )
-    return actions.reply(
-        number,
-        acting,
-        data["text"],
-        data["attachments"],
-        readers=readers,
-        seen_event=data["seen_event"],
-    )
-
-
-def _resolve(number: int, acting: Acting, data: Mapping[str, Any]) -> Any:
-    ticket = actions.resolve(
-        number,
-        acting,
-        data["what"],
-        data["version"],
-        cause=data["cause"],
-        article=data["article"],
-    )
-    if data["drafts_article"]:
-        draft_from(ticket, acting)
-    return ticket
-
-
-def _ask(number: int, acting: Acting, data: Mapping[str, Any]) -> Any:
-    of = _person(data["of"])
-    if of is None:
-        raise Invalid("Choose who decides.", fields={"of": "Choose a person."})
-    return actions.ask_approval(
-        number,
-        acting,
-        of=of,
-        what=data["what"],
-        cost_pence=data["cost_pence"],
-        waits=data["waits"],
-        seen_version=data["version"],
-    )
-
-
-def _person(key: int | None) -> Person | None:
-    if key is None:
-        return None
-    found = Person.objects.filter(pk=key, is_active=True).first()
-    if found is None:
-        raise Invalid("There is nobody by that number.", fields={"person": "Choose a person."})
-    return found
-
-
-def _follower(acting: Acting, data: Mapping[str, Any]) -> Person:
-    person = _person(data["person"]) or acting.person
-    if person is None:
-        raise Invalid("Say who follows.", fields={"person": "Choose a person."})
-    return person
-
-
-ACTS: Mapping[str, ActKind] = {
-    "take": ActKind(
-        shapes.TakeShape,
-        lambda n, who, d: actions.take(n, who, d["seen_holder"], force=d["force"]),
-        "Take a ticket; 409 says who took it first.",
-    ),
-    "reply": ActKind(
-        around.ReplyShape,
-        _reply,
-        "Answer the requester and others; meets the answer target. 409 shows what crossed it.",
-    ),
-    "note": ActKind(
-        shapes.TextShape,
-        lambda n, who, d: actions.note(n, who, d["text"], d["attachments"]),
-        "Leave a note that only the desk reads.",
-    ),
-    "wait": ActKind(
-        shapes.WaitShape,
-        lambda n, who, d: actions.wait(
-            n,
-            who,
-            on=Waiting(d["on"]),
-            reason=d["reason"],
-            until=d["until"],
-            supplier=d["supplier"],
-            seen_version=d["version"],
-        ),
-        "Wait on the requester, a supplier or a date, with the reason.",
-    ),
-    "resume": ActKind(
-        shapes.ReasonShape,
-        lambda n, who, d: actions.resume(n, who, d["why"]),
-        "Take a waiting ticket up again.",
-    ),
-    "hand-over": ActKind(
-        shapes.HandOverShape, _hand_over, "Give it to another team or person, with the reason."
-    ),
-    "priority": ActKind(
-        shapes.PriorityShape,
-        lambda n, who, d: actions.set_priority(n, who, d["priority"], d["reason"], d["version"]),
-        "Set the priority by hand, with the reason.",
-    ),
-    "resolve": ActKind(
-        around.ResolvingShape,
-        _resolve,
-        "Resolve with what was done, the cause, and the article that helped.",
-    ),
-    "reopen": ActKind(
-        shapes.ReasonShape,
-        lambda n, who, d: actions.reopen(n, who, d["why"]),
-        "It is not solved after all.",
-    ),
-    "cancel": ActKind(
-        shapes.ReasonShape,
-        lambda n, who, d: actions.cancel(n, who, d["why"]),
-        "It is not needed.",
-    ),
-    "announce": ActKind(
-        shapes.AnnounceShape,
-        lambda n, who, d: actions.announce(
-            n, who, public_title=d["public_title"], next_news=d["next_news"]
-        ),
-        "Show it on everybody's portal as a known outage.",
-    ),
-    "end-announcement": ActKind(
-        shapes.NothingShape,
-        lambda n, who, d: actions.end_announcement(n, who),
-        "Take the announcement off the portal.",
-    ),
-    "follow": ActKind(
-        shapes.FollowShape,
-        lambda n, who, d: actions.follow(n, who, _follower(who, d)),
-        "Follow, or let somebody follow.",
-    ),
-    "unfollow": ActKind(
-        shapes.FollowShape,
-        lambda n, who, d: actions.unfollow(n, who, _follower(who, d)),
-        "Stop following.",
-    ),
-    "escalate": ActKind(
-        around.EscalateShape,
-        lambda n, who, d: actions.escalate(n, who, d["comment"], d["version"]),
-        "Hand it up the support chain of its service.",
-    ),
-    "approvals": ActKind(around.AskApprovalShape, _ask, "Ask somebody to approve something."),
-    "time": ActKind(
-        around.LogTimeShape,
-        lambda n, who, d: actions.log_time(n, who, d["minutes"], d["what"]),
-        "Write minutes down, with what they were for.",
-    ),
-    "time/start": ActKind(
-        shapes.NothingShape,
-        lambda n, who, d: actions.start_timer(n, who),
-        "Start measuring one's time on it.",
-    ),
-    "time/stop": ActKind(
-        around.StopTimeShape,
-        lambda n, who, d: actions.stop_timer(n, who, d["what"], d["minutes"]),
-        "Stop measuring; what was measured is written down.",
-    ),
-    "links": ActKind(
-        around.LinkInShape,
-        lambda n, who, d: actions.link(n, who, d["kind"], d["other"]),
-        "Say how it relates to another record.",
-    ),
-    "merge": ActKind(
-        around.MergeShape,
-        lambda n, who, d: actions.merge(n, who, d["into"]),
-        "Merge this duplicate into another ticket, which goes on for both.",
-    ),
-    "not-for-us": ActKind(
-        around.UnwantedShape,
-        lambda n, who, d: actions.set_unwanted(n, who, remembers=d["remembers"]),
-        "It is not for us: cancel it, tell nobody, remember the sender.",
-    ),
-    "outward": ActKind(
-        around.PassOutShape,
-        lambda n, who, d: actions.pass_out(n, who, d["kind"], d["inputs"], d["title"]),
-        "Pass it to development, start remote help, or run a runbook.",
-    ),
-    "tasks": ActKind(
-        around.TaskInShape,
-        lambda n, who, d: actions.add_task(n, who, d),
-        "Add a task by hand.",
-    ),
-    "undo": ActKind(
-        shapes.NothingShape,
-        lambda n, who, d: actions.undo(n, who),
-        "Take back one's own last act within ten seconds.",
-    ),
-}
-
-
-def _act_view(name: str, kind: ActKind) -> type[GannetView]:
+def _act_view(act: RecordAct) -> type[GannetView]:
     class ActView(GannetView):
         permission_classes = [DeskReads]
 
         @extend_schema(
-            operation_id=f"ticket_{name.replace('-', '_').replace('/', '_')}",
-            description=kind.about,
-            request=kind.shape,
+            operation_id=f"ticket_{act.name.replace('-', '_').replace('/', '_')}",
+            description=act.about,
+            request=act.shape,
             responses=shapes.TicketShape,
         )
         def post(self, request: Request, number: int) -> Response:
-            given = kind.shape(data=request.data)
-            given.is_valid(raise_exception=True)
-            person = person_of(request)
-            with_current(
-                lambda: kind.does(number, acting(request), given.validated_data), number, person
-            )
-            if not policies.visible_to(person).filter(pk=number).exists():
-                raise_gone()
-            return Response(ticket_json(number, person))
+            return do_act(act, request, number)
 
-    ActView.__name__ = f"{name.title().replace('-', '').replace('/', '')}View"
+    ActView.__name__ = f"{act.name.title().replace('-', '').replace('/', '')}View"
     return ActView
+
+
+def do_act(act: RecordAct, request: Request, number: int) -> Response:
+    """Do an act to a record, if it may be done, and answer with the record as it is then."""
+    given = act.shape(data=request.data)
+    given.is_valid(raise_exception=True)
+    person = person_of(request)
+    acts.check(act, find(number, person), person)
+    with_current(lambda: act.does(number, acting(request), given.validated_data), number, person)
+    if not policies.visible_to(person).filter(pk=number).exists():
+        raise_gone()
+    return Response(ticket_json(number, person))
+
+
+class AnyActView(GannetView):
+    """An act of a kind that came after the addresses were made; the registry knows it."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="do_act",
+        description="Do any act of the record, by its name; it takes what that act takes.",
+        request=OpenApiTypes.OBJECT,
+        responses=shapes.TicketShape,
+    )
+    def post(self, request: Request, number: int, name: str) -> Response:
+        return do_act(acts.act_named(name), request, number)
 
 
 def raise_gone() -> None:
     raise Missing("It has gone to a team whose tickets you do not see.")
 
 
-ACT_VIEWS = {name: _act_view(name, kind) for name, kind in ACTS.items()}
+ACT_VIEWS = {act.name: _act_view(act) for act in acts.acts().values() if act.has_address}
 
 
 class WhyView(GannetView):

@@ -10,8 +10,8 @@ from rest_framework.response import Response
 from gannet.people.models import Person
 from gannet.tickets import policies
 from gannet.tickets.actions import views
-from gannet.tickets.api import list_shapes as shapes
 from gannet.tickets.models import Pin, View
+from gannet.tickets.shapes import lists as shapes
 from gannet.web.base import GannetView, person_of
 from gannet.web.permissions import DeskReads
 

@@ -1,19 +1,8 @@
 import { useState } from "react";
 import { useCommands } from "../../shell/commands";
 import { Button } from "../ui";
+import { useChoices } from "../acts";
 import { MassDialog, type MassAct } from "./MassDialog";
-
-const ACTS: { act: MassAct; label: string }[] = [
-  { act: "take", label: "Take" },
-  { act: "hand over", label: "Hand over…" },
-  { act: "change", label: "Change…" },
-  { act: "wait", label: "Wait…" },
-  { act: "resume", label: "Take up again" },
-  { act: "resolve", label: "Resolve…" },
-  { act: "reply", label: "Reply…" },
-  { act: "note", label: "Note…" },
-  { act: "follow", label: "Follow" },
-];
 
 interface MassBarProps {
   chosen: ReadonlySet<number>;
@@ -28,10 +17,11 @@ interface MassBarProps {
 export function MassBar({ chosen, shown, filter, hasMore, onAll, onNone }: MassBarProps) {
   const [act, setAct] = useState<MassAct | null>(null);
   const [isWhole, setWhole] = useState(false);
+  const acts = useChoices()?.acts_on_many ?? [];
   const whom = isWhole ? "all that fit" : `the ${chosen.size} chosen`;
   useCommands(
-    chosen.size > 0 ? ACTS.map(({ act: name, label }) => ({ label: `${label.replace("…", "")}: ${whom}`, act: () => setAct(name) })) : [],
-    whom,
+    chosen.size > 0 ? acts.map(({ name, button }) => ({ label: `${button.replace("…", "")}: ${whom}`, act: () => setAct(name) })) : [],
+    `${whom}/${acts.length}`,
   );
   if (chosen.size === 0) return null;
   const isAllShown = chosen.size >= shown;
@@ -53,9 +43,9 @@ export function MassBar({ chosen, shown, filter, hasMore, onAll, onNone }: MassB
             all that fit the sentence
           </Button>
         ) : null}
-        {ACTS.map(({ act: name, label }) => (
+        {acts.map(({ name, button }) => (
           <Button key={name} onClick={() => setAct(name)}>
-            {label}
+            {button}
           </Button>
         ))}
         <Button

@@ -7,12 +7,13 @@ import { exact, instantOfLocal } from "../time";
 import { Button, Dialog, ErrorNote } from "../ui";
 import { MassFields, startOf } from "./MassFields";
 
-export type MassAct = "take" | "hand over" | "change" | "wait" | "resume" | "resolve" | "reply" | "note" | "follow";
+/** An act that can be done to many, as the server lists it. */
+export type MassAct = string;
 export type Params = Record<string, unknown>;
 
-const TITLES: Record<MassAct, string> = {
+const TITLES: Record<string, string> = {
   take: "Take",
-  "hand over": "Hand over",
+  "hand-over": "Hand over",
   change: "Change fields of",
   wait: "Set waiting",
   resume: "Take up again",
@@ -21,7 +22,7 @@ const TITLES: Record<MassAct, string> = {
   note: "Leave a note on",
   follow: "Follow",
 };
-const NEEDS_NOTHING = new Set<MassAct>(["take", "resume", "follow"]);
+const NEEDS_NOTHING = new Set(["take", "resume", "follow"]);
 
 interface MassDialogProps {
   act: MassAct;
@@ -160,7 +161,7 @@ function sent(act: MassAct, params: Params): Params {
       until: params.on === "date" && params.until ? new Date(instantOfLocal(String(params.until)) * 1000).toISOString().replace(".000", "") : null,
       supplier: params.on === "supplier" ? params.supplier : "",
     };
-  if (act === "hand over") return { ...params, team: +(params.team ?? 0), person: params.person ? +params.person : null };
+  if (act === "hand-over") return { ...params, team: +(params.team ?? 0), person: params.person ? +params.person : null };
   return params;
 }
 

@@ -8,7 +8,7 @@ import { Field, inputClass } from "../ui";
 import type { MassAct, Params } from "./MassDialog";
 
 export function startOf(act: MassAct): Params {
-  if (act === "hand over") return { team: "", person: "", comment: "" };
+  if (act === "hand-over") return { team: "", person: "", comment: "" };
   if (act === "wait") return { on: "requester", reason: "", until: "", supplier: "" };
   if (act === "resolve") return { what: "", cause: "" };
   if (act === "reply" || act === "note") return { text: "" };
@@ -23,7 +23,7 @@ interface MassFieldsProps {
 }
 
 export function MassFields(props: MassFieldsProps) {
-  if (props.act === "hand over") return <HandOver {...props} />;
+  if (props.act === "hand-over") return <HandOver {...props} />;
   if (props.act === "wait") return <Wait {...props} />;
   if (props.act === "change") return <Change {...props} />;
   if (props.act === "resolve")

@@ -5,7 +5,8 @@ import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import { useSession } from "../../shell/session";
 import { type ActName, useAct } from "../actForm";
-import { ActDialog } from "../acts";
+import { ActDialog, asksFirst } from "../acts";
+import { bodyOf, can, possible, type RecordAct } from "../recordActs";
 import { RemindDialog } from "../RemindDialog";
 import { useTicket } from "../Reader";
 
@@ -24,7 +25,6 @@ export function RowMenu({ number, at, onClose, onRead }: RowMenuProps) {
   const navigate = useNavigate();
   const [chosen, setChosen] = useState<ActName | null>(null);
   const [isReminding, setReminding] = useState(false);
-  const may = new Set(ticket?.may ?? []);
   const follows = ticket?.followers.some((follower) => follower.id === me?.id) ?? false;
   const own = async (work: Promise<unknown>, words: string) => {
     try {
@@ -36,18 +36,20 @@ export function RowMenu({ number, at, onClose, onRead }: RowMenuProps) {
     onClose();
   };
   const path = { params: { path: { number } } };
-  const isMine = ticket?.facts.holder?.id === me?.id;
+  const begin = (one: RecordAct) => {
+    if (asksFirst(one)) setChosen(one.name);
+    else if (ticket) {
+      act.mutate({ name: one.name, body: bodyOf(ticket, one.name) });
+      onClose();
+    }
+  };
   const items: [string, boolean, () => void][] = ticket
     ? [
         ["Read it here", true, () => { onRead(); onClose(); }],
         ["Open it", true, () => void navigate(`/desk/tickets/${number}`)],
-        ["Reply", may.has("replied"), () => void navigate(`/desk/tickets/${number}#reply`)],
-        ["Take it", may.has("taken") && !isMine, () => { act.mutate({ name: "take", body: { seen_holder: ticket.facts.holder?.id ?? null } }); onClose(); }],
-        ["Wait…", may.has("waiting"), () => setChosen("wait")],
-        ["Take up again", may.has("resumed"), () => { act.mutate({ name: "resume", body: { why: "" } }); onClose(); }],
-        ["Hand over…", may.has("handed over"), () => setChosen("hand-over")],
-        ["Set priority by hand…", may.has("changed"), () => setChosen("priority")],
-        ["Resolve…", may.has("resolved"), () => setChosen("resolve")],
+        ["Reply", can(ticket, "reply"), () => void navigate(`/desk/tickets/${number}#reply`)],
+        ...possible(ticket, "bar", "main").map((one): [string, boolean, () => void] => [one.label, true, () => begin(one)]),
+        ...possible(ticket, "menu").filter((one) => one.key !== "").map((one): [string, boolean, () => void] => [one.label, true, () => begin(one)]),
         ["Remind me…", true, () => setReminding(true)],
         [
           ticket.mine.is_marked ? "No longer marked for later" : "Mark for later",

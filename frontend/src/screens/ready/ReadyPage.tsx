@@ -214,15 +214,14 @@ function Editor({ what, row, onClose }: EditorProps) {
   );
 }
 
-const ACTS: MassAct[] = ["take", "change", "reply", "note", "wait", "resume", "hand over", "resolve"];
-
 function Acts({ acts, onChange, problem }: { acts: { act: MassAct; params: Params }[]; onChange: (acts: { act: MassAct; params: Params }[]) => void; problem: string | undefined }) {
+  const known = (useChoices()?.acts_on_many ?? []).filter((act) => act.in_routines);
   return (
     <div className="flex flex-col gap-3">
       {acts.map((one, index) => (
         <fieldset key={index} className="rounded-small border border-line px-3 py-2">
           <legend className="px-1 font-semibold">
-            {index + 1}. {one.act}{" "}
+            {index + 1}. {known.find((act) => act.name === one.act)?.label ?? one.act}{" "}
             <button type="button" className="min-h-[24px] min-w-[24px] text-ink-2" aria-label={`Leave out act ${index + 1}`} onClick={() => onChange(acts.filter((_, at) => at !== index))}>
               ×
             </button>
@@ -244,8 +243,10 @@ function Acts({ acts, onChange, problem }: { acts: { act: MassAct; params: Param
             }}
           >
             <option value="">Choose…</option>
-            {ACTS.map((act) => (
-              <option key={act}>{act}</option>
+            {known.map((act) => (
+              <option key={act.name} value={act.name}>
+                {act.label}
+              </option>
             ))}
           </select>
         )}

@@ -4,6 +4,7 @@ import { toast } from "sonner";
 import { api, ok, Problem, sentence, type Ticket } from "../../api/client";
 import { useChoices } from "../../parts/acts";
 import { useDebounced, useNow } from "../../parts/hooks";
+import { can } from "../../parts/recordActs";
 import { when } from "../../parts/time";
 import { Button, inputClass } from "../../parts/ui";
 import { WhyCard } from "../../parts/WhyCard";
@@ -24,8 +25,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
   const [edit, setEdit] = useState<{ name: FactName; seen: Ticket } | null>(null);
   const [clash, setClash] = useState<Clash | null>(null);
   const choices = useChoices();
-  const may = new Set(ticket.may);
-  const canEdit = may.has("changed");
+  const canEdit = can(ticket, "change");
   const editing = edit?.name ?? null;
   // What was on the screen when editing began is what a change is measured against: others
   // may have changed the same fact since, and this page with it.

@@ -5,7 +5,7 @@ import { useLocation, useParams } from "react-router";
 import { toast } from "sonner";
 import { api, type Entry, ok, Problem, sentence, type Ticket } from "../../api/client";
 import { type ActName, useAct } from "../../parts/actForm";
-import { ActDialog } from "../../parts/acts";
+import { ActDialog, asksFirst } from "../../parts/acts";
 import { Composer, type ComposerMode, type SendOption } from "../../parts/Composer";
 import { Conversation } from "../../parts/Conversation";
 import { useKeys, useNow } from "../../parts/hooks";
@@ -13,6 +13,7 @@ import { Lifeline } from "../../parts/Lifeline";
 import { Number } from "../../parts/marks";
 import { RoutineForm } from "../../parts/moreActs";
 import { RemindDialog } from "../../parts/RemindDialog";
+import { bodyOf, can, keysOf, possible, type RecordAct, shown } from "../../parts/recordActs";
 import type { Suggest } from "../../parts/Suggestions";
 import { DueLine, useTicket } from "../../parts/Reader";
 import { PersonPicker } from "../../parts/PersonPicker";
@@ -64,10 +65,7 @@ function Record({ ticket }: { ticket: Ticket }) {
   const doAct = useAct(ticket.id);
   const typingUntil = useRef(0);
   const others = usePresence(ticket.id, typingUntil);
-  const may = new Set(ticket.may);
-  const isMine = ticket.facts.holder?.id === me?.id;
   const follows = ticket.followers.some((follower) => follower.id === me?.id);
-  const take = () => doAct.mutate({ name: "take", body: { seen_holder: ticket.facts.holder?.id ?? null } });
   const write = (next: ComposerMode) => {
     setMode(next);
     setTimeout(() => writing.current?.focus(), 0);
@@ -75,35 +73,24 @@ function Record({ ticket }: { ticket: Ticket }) {
   useEffect(() => {
     if (hash === "#reply") write("reply");
   }, [hash]);
+  const begin = (chosen: RecordAct) => {
+    if (chosen.name === "reply" || chosen.name === "note") write(chosen.name);
+    else if (asksFirst(chosen)) setAct(chosen.name);
+    else doAct.mutate({ name: chosen.name, body: bodyOf(ticket, chosen.name) });
+  };
   useKeys({
-    a: () => may.has("taken") && !isMine && take(),
-    r: () => may.has("replied") && write("reply"),
-    n: () => may.has("noted") && write("note"),
-    w: () => may.has("waiting") && setAct("wait"),
-    h: () => may.has("handed over") && setAct("hand-over"),
-    p: () => may.has("changed") && setAct("priority"),
-    z: () => may.has("resolved") && setAct("resolve"),
-    e: () => may.has("handed over") && setAct("escalate"),
+    ...keysOf(ticket, begin),
     b: () => setReminding(true),
     u: () => ticket.undo_event !== null && doAct.mutate({ name: "undo", body: {} }),
   });
   useCommands(
     [
-      ...(may.has("taken") && !isMine ? [{ label: `Take ${ticket.id}`, act: take }] : []),
-      ...(may.has("replied") ? [{ label: `Reply on ${ticket.id}`, act: () => write("reply") }] : []),
-      ...(may.has("noted") ? [{ label: `Note on ${ticket.id}`, act: () => write("note") }] : []),
-      ...(may.has("waiting") ? [{ label: `Wait with ${ticket.id}`, act: () => setAct("wait") }] : []),
-      ...(may.has("handed over") ? [{ label: `Hand ${ticket.id} over`, act: () => setAct("hand-over") }, { label: `Escalate ${ticket.id}`, act: () => setAct("escalate") }] : []),
-      ...(may.has("changed") ? [{ label: `Set the priority of ${ticket.id}`, act: () => setAct("priority") }, { label: `Ask for an approval on ${ticket.id}`, act: () => setAct("approvals") }] : []),
-      ...(may.has("noted") ? [{ label: `Link ${ticket.id} to another`, act: () => setAct("links") }, { label: `Run a runbook on ${ticket.id}`, act: () => setAct("outward") }] : []),
-      ...(may.has("cancelled") ? [{ label: `Merge ${ticket.id} into another`, act: () => setAct("merge") }, { label: `Cancel ${ticket.id}`, act: () => setAct("cancel") }] : []),
-      ...(may.has("resolved") ? [{ label: `Resolve ${ticket.id}`, act: () => setAct("resolve") }] : []),
-      ...(may.has("reopened") ? [{ label: `Reopen ${ticket.id}`, act: () => setAct("reopen") }] : []),
+      ...ticket.acts.filter((one) => one.command !== "" && one.why_not === "").map((one) => ({ label: one.command, act: () => begin(one) })),
       { label: `Remind me of ${ticket.id}`, act: () => setReminding(true) },
       { label: `${follows ? "Stop following" : "Follow"} ${ticket.id}`, act: () => doAct.mutate({ name: follows ? "unfollow" : "follow", body: {} }) },
       { label: `Print ${ticket.id}`, act: () => window.print() },
     ],
-    `${ticket.id}/${ticket.may.join()}/${String(isMine)}/${String(follows)}`,
+    `${ticket.id}/${ticket.acts.map((one) => one.name + one.why_not).join()}/${String(follows)}`,
   );
   const requester = ticket.facts.requester;
   const first = requester.name.split(" ")[0] ?? requester.name;
@@ -145,7 +132,7 @@ function Record({ ticket }: { ticket: Ticket }) {
     kind === "reply" ? reply(text, attachments, done) : doAct.mutate({ name: kind, body: { text, attachments } }, { onSuccess: done });
   const short = (text: string) => (text.length > 120 ? `${text.slice(0, 117)}…` : text);
   const options: SendOption[] = [
-    ...(may.has("waiting")
+    ...(can(ticket, "wait")
       ? [
           {
             label: `wait on ${first}`,
@@ -154,7 +141,7 @@ function Record({ ticket }: { ticket: Ticket }) {
           { label: "wait on something else…", does: (text: string, files: string[], done: () => void) => reply(text, files, done, () => setAct("wait")) },
         ]
       : []),
-    ...(may.has("resolved")
+    ...(can(ticket, "resolve")
       ? [
           {
             label: "resolve with these words",
@@ -162,7 +149,7 @@ function Record({ ticket }: { ticket: Ticket }) {
           },
         ]
       : []),
-    ...(may.has("handed over") ? [{ label: "hand over…", does: (text: string, files: string[], done: () => void) => reply(text, files, done, () => setAct("hand-over")) }] : []),
+    ...(can(ticket, "hand-over") ? [{ label: "hand over…", does: (text: string, files: string[], done: () => void) => reply(text, files, done, () => setAct("hand-over")) }] : []),
   ];
 
   return (
@@ -196,37 +183,14 @@ function Record({ ticket }: { ticket: Ticket }) {
           </p>
         </div>
         <div className="flex flex-wrap gap-2">
-          {may.has("taken") && !isMine ? (
-            <Button hint="A" onClick={take} disabled={doAct.isPending}>
-              Take it
-            </Button>
-          ) : null}
-          {may.has("resumed") ? (
-            <Button onClick={() => doAct.mutate({ name: "resume", body: { why: "" } })}>Take up again</Button>
-          ) : null}
-          {may.has("waiting") ? (
-            <Button hint="W" onClick={() => setAct("wait")}>
-              Wait…
-            </Button>
-          ) : null}
-          {may.has("handed over") ? (
-            <Button hint="H" onClick={() => setAct("hand-over")}>
-              Hand over…
-            </Button>
-          ) : null}
-          {may.has("handed over") && ticket.escalation?.team ? (
-            <Button hint="E" title={ticket.escalation.says} onClick={() => setAct("escalate")}>
-              Escalate…
-            </Button>
-          ) : null}
-          {may.has("changed") && ticket.is_open ? <RoutinesMenu onPick={setRoutine} /> : null}
-          <MoreMenu ticket={ticket} onAct={setAct} onRemind={() => setReminding(true)} />
-          {may.has("reopened") ? <Button onClick={() => setAct("reopen")}>Reopen…</Button> : null}
-          {may.has("resolved") ? (
-            <Button tone="sea" hint="Z" onClick={() => setAct("resolve")}>
-              Resolve…
-            </Button>
-          ) : null}
+          {possible(ticket, "bar").map((one) => (
+            <ActButton key={one.name} act={one} onPress={begin} isBusy={doAct.isPending} />
+          ))}
+          {can(ticket, "change") && ticket.is_open ? <RoutinesMenu onPick={setRoutine} /> : null}
+          <MoreMenu ticket={ticket} onAct={begin} onRemind={() => setReminding(true)} />
+          {possible(ticket, "main").map((one, at, all) => (
+            <ActButton key={one.name} act={one} onPress={begin} isBusy={doAct.isPending} isMain={at === all.length - 1} />
+          ))}
         </div>
       </div>
 
@@ -238,9 +202,9 @@ function Record({ ticket }: { ticket: Ticket }) {
           <Conversation
             entries={ticket.conversation}
             now={now}
-            {...(may.has("noted") ? { onRemove: (entry: Entry, file?: string) => setRemoving({ entry, file }) } : {})}
+            {...(can(ticket, "note") ? { onRemove: (entry: Entry, file?: string) => setRemoving({ entry, file }) } : {})}
           />
-          {may.has("replied") || may.has("noted") ? (
+          {can(ticket, "reply") || can(ticket, "note") ? (
             <div className="no-print mt-3" id="reply">
               {ticket.follow_ups.map((ready, index) => (
                 <p key={index} className="mb-2 flex items-start gap-3 rounded-small border border-crown bg-crown-2 px-3 py-2">
@@ -280,11 +244,11 @@ function Record({ ticket }: { ticket: Ticket }) {
         <div className="flex min-w-0 flex-col gap-3">
           <Asked ticket={ticket} />
           <Facts ticket={ticket} />
-          <Approvals ticket={ticket} canEdit={may.has("changed")} />
-          <Tasks ticket={ticket} canEdit={may.has("changed")} />
-          {may.has("noted") ? <Time ticket={ticket} /> : null}
-          <Links ticket={ticket} canEdit={may.has("noted")} onAct={(name) => setAct(name === "link" ? "links" : "merge")} />
-          <Outside ticket={ticket} canEdit={may.has("noted") && ticket.is_open} onAct={setAct} />
+          <Approvals ticket={ticket} canEdit={can(ticket, "change")} />
+          <Tasks ticket={ticket} canEdit={can(ticket, "change")} />
+          {can(ticket, "note") ? <Time ticket={ticket} /> : null}
+          <Links ticket={ticket} canEdit={can(ticket, "note")} onAct={(name) => setAct(name === "link" ? "links" : "merge")} />
+          <Outside ticket={ticket} canEdit={can(ticket, "outward")} onAct={setAct} />
           <MayHelp
             ticket={ticket}
             onMerge={(number) => {
@@ -455,12 +419,20 @@ function Said({ ticket }: { ticket: Ticket }) {
   );
 }
 
-function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (act: ActName) => void; onRemind: () => void }) {
-  const may = new Set(ticket.may);
+/** One act of the bar; its key stands beside it. */
+function ActButton({ act, onPress, isBusy, isMain = false }: { act: RecordAct; onPress: (act: RecordAct) => void; isBusy: boolean; isMain?: boolean }) {
+  return (
+    <Button {...(act.key ? { hint: act.key.toUpperCase() } : {})} {...(isMain ? { tone: "sea" as const } : {})} disabled={isBusy} onClick={() => onPress(act)}>
+      {act.label}
+    </Button>
+  );
+}
+
+function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (act: RecordAct) => void; onRemind: () => void }) {
   const queries = useQueryClient();
   const { me } = useSession();
   const follows = ticket.followers.some((follower) => follower.id === me?.id);
-  const simple = async (name: "follow" | "unfollow" | "end-announcement") => {
+  const simple = async (name: "follow" | "unfollow") => {
     try {
       const next = await ok(
         api.POST(`/api/tickets/{number}/${name}` as "/api/tickets/{number}/follow", {
@@ -483,21 +455,13 @@ function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (act: Ac
     }
   };
   const [isSharing, setSharing] = useState(false);
-  const items: [string, boolean, () => void][] = [
-    ["Set priority by hand…", may.has("changed"), () => onAct("priority")],
-    ["Ask for an approval…", may.has("changed") && ticket.is_open, () => onAct("approvals")],
+  const acts = shown(ticket, "menu");
+  const own: [string, boolean, () => void][] = [
     ["Remind me…", true, onRemind],
     [ticket.mine.is_marked ? "No longer marked for later" : "Mark for later", true, () => void markLater()],
-    ["Link to another…", may.has("noted"), () => onAct("links")],
-    ["Merge into another…", may.has("cancelled"), () => onAct("merge")],
-    ["Pass on, help remotely, run a runbook…", may.has("noted") && ticket.is_open, () => onAct("outward")],
-    ["Announce as known outage…", may.has("noted") && ticket.is_open && !ticket.is_confidential && !ticket.announcement, () => onAct("announce")],
-    ["End the announcement", ticket.announcement !== null && may.has("noted"), () => void simple("end-announcement")],
     [follows ? "Stop following" : "Follow", true, () => void simple(follows ? "unfollow" : "follow")],
-    ["Let somebody follow…", may.has("noted"), () => setSharing(true)],
+    ["Let somebody follow…", can(ticket, "note"), () => setSharing(true)],
     ["Print", true, () => window.print()],
-    ["Cancel it…", may.has("cancelled"), () => onAct("cancel")],
-    ["Not for us…", may.has("cancelled"), () => onAct("not-for-us")],
   ];
   return (
     <>
@@ -508,14 +472,22 @@ function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (act: Ac
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={5} className="z-40 min-w-[210px] rounded-card border border-line-2 bg-sheet p-1">
-          {items
+          {acts.map((act) => (
+            <DropdownMenu.Item
+              key={act.name}
+              disabled={act.why_not !== ""}
+              onSelect={() => onAct(act)}
+              className="max-w-[300px] cursor-pointer rounded px-3 py-1.5 outline-none data-[disabled]:cursor-default data-[highlighted]:bg-sea-3 data-[disabled]:text-ink-2"
+            >
+              {act.label}
+              {act.why_not ? <span className="block text-[12px] leading-tight">{act.why_not}</span> : null}
+            </DropdownMenu.Item>
+          ))}
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          {own
             .filter(([, isShown]) => isShown)
             .map(([label, , does]) => (
-              <DropdownMenu.Item
-                key={label}
-                onSelect={does}
-                className="cursor-pointer rounded px-3 py-1.5 outline-none data-[highlighted]:bg-sea-3"
-              >
+              <DropdownMenu.Item key={label} onSelect={does} className="cursor-pointer rounded px-3 py-1.5 outline-none data-[highlighted]:bg-sea-3">
                 {label}
               </DropdownMenu.Item>
             ))}

@@ -4,6 +4,7 @@ import { api, ok, type Ticket } from "../../api/client";
 import { ApprovalCard, money } from "../../parts/ApprovalCard";
 import { useSession } from "../../shell/session";
 import { useNow } from "../../parts/hooks";
+import { can } from "../../parts/recordActs";
 import { when } from "../../parts/time";
 import { Button } from "../../parts/ui";
 import { Panel } from "./Panel";
@@ -187,7 +188,7 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
           <span className="min-w-0 flex-1">
             <Tie number={one.id} title={one.title} /> <span className="text-[13px] text-ink-2">{one.why}</span>
           </span>
-          {ticket.may.includes("cancelled") ? (
+          {can(ticket, "merge") ? (
             <button type="button" className="min-h-[24px] shrink-0 text-[13px] underline" onClick={() => onMerge(one.id)}>
               merge into it
             </button>

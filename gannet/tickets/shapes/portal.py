@@ -3,9 +3,9 @@
 from rest_framework import serializers
 
 from gannet.knowledge.api_announcements import NewsShape
-from gannet.tickets.api.list_shapes import NamedShape
-from gannet.tickets.api.request_shapes import RequestShape
-from gannet.tickets.api.shapes import EntryShape, WaitingShape
+from gannet.tickets.shapes.lists import NamedShape
+from gannet.tickets.shapes.requests import RequestShape
+from gannet.tickets.shapes.tickets import EntryShape, WaitingShape
 from gannet.web.shape import Shape
 
 

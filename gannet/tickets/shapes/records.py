@@ -2,7 +2,7 @@
 
 from rest_framework import serializers
 
-from gannet.tickets.api.list_shapes import NamedShape, ReminderShape
+from gannet.tickets.shapes.lists import NamedShape, ReminderShape
 from gannet.web.shape import Shape
 from gannet_core.routing import MODES
 

@@ -2,7 +2,7 @@
 
 from rest_framework import serializers
 
-from gannet.tickets.api.request_shapes import AnswerShape, BeforeShape
+from gannet.tickets.shapes.requests import AnswerShape, BeforeShape
 from gannet.web.shape import Shape
 
 

@@ -2,9 +2,9 @@
 
 from rest_framework import serializers
 
-from gannet.tickets.api import record_shapes as around
-from gannet.tickets.api.list_shapes import ApprovalShape, NamedShape, RowShape
-from gannet.tickets.api.request_shapes import PlanShape, RequestShape
+from gannet.tickets.shapes import records as around
+from gannet.tickets.shapes.lists import ApprovalShape, NamedShape, RowShape
+from gannet.tickets.shapes.requests import PlanShape, RequestShape
 from gannet.web.shape import Shape
 
 
@@ -41,6 +41,15 @@ class TemplateShape(Shape):
     prefill = serializers.DictField()
 
 
+class ManyActShape(Shape):
+    """An act that can be done to many tickets."""
+
+    name = serializers.CharField()
+    label = serializers.CharField()
+    button = serializers.CharField()
+    in_routines = serializers.BooleanField()
+
+
 class ChoicesShape(Shape):
     services = ServiceShape(many=True)
     categories = serializers.ListField(child=serializers.CharField())
@@ -53,6 +62,8 @@ class ChoicesShape(Shape):
     templates = TemplateShape(many=True)
     waits = ChoiceShape(many=True)
     priorities = serializers.ListField(child=serializers.IntegerField())
+    # What can be done to many tickets at once.
+    acts_on_many = ManyActShape(many=True)
 
 
 class FileShape(Shape):
@@ -222,6 +233,29 @@ class NextStepShape(Shape):
     at_s = serializers.IntegerField()
 
 
+class ActFieldShape(Shape):
+    """One thing that an act asks for."""
+
+    name = serializers.CharField()
+    label = serializers.CharField()
+    type = serializers.CharField()
+    choices = serializers.ListField(child=serializers.CharField())
+    is_needed = serializers.BooleanField()
+
+
+class ActShape(Shape):
+    """An act as a record offers it; `why_not` says in words why it cannot be done now."""
+
+    name = serializers.CharField()
+    label = serializers.CharField()
+    command = serializers.CharField()
+    key = serializers.CharField()
+    place = serializers.CharField()
+    is_undoable = serializers.BooleanField()
+    why_not = serializers.CharField()
+    asks = ActFieldShape(many=True)
+
+
 class TicketShape(Shape):
     """A ticket as the desk sees it, with the conversation and the lifeline."""
 
@@ -276,7 +310,7 @@ class TicketShape(Shape):
     followers = NamedShape(many=True)
     conversation = EntryShape(many=True)
     lifeline = LifelineShape()
-    may = serializers.ListField(child=serializers.CharField())
+    acts = ActShape(many=True)
     undo_event = serializers.IntegerField(allow_null=True)
     now_s = serializers.IntegerField()
 

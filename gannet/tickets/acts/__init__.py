@@ -1,0 +1,27 @@
+"""What can be done to a record, as data: one entry for each act."""
+
+from gannet.tickets.acts.registry import (
+    Asked,
+    OnMany,
+    Place,
+    RecordAct,
+    act_named,
+    acts,
+    acts_of,
+    check,
+    offered,
+    register,
+)
+
+__all__ = [
+    "Asked",
+    "OnMany",
+    "Place",
+    "RecordAct",
+    "act_named",
+    "acts",
+    "acts_of",
+    "check",
+    "offered",
+    "register",
+]

@@ -1,0 +1,1 @@
+"""The published shapes of what the API takes and answers about tickets."""
