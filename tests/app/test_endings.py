@@ -377,3 +377,17 @@ def test_what_had_ended_before_there_was_one_ending_is_put_in_order(
     settle(apps, None)
     assert pending(ended) == {} and pending(still_open) == untouched
     assert ended.tasks.get().done_s == seconds_of(NOW) + 60
+
+
+@pytest.mark.parametrize("state", ["open", "done"])
+def test_a_task_of_an_ended_record_stays_as_it_is(log: Any, by: Any, state: str) -> None:
+    ticket = log("Maeve", "Boarding gates")
+    actions.add_task(ticket.pk, by("Signe"), {"title": "Look"})
+    task = ticket.tasks.get()
+    actions.resolve(ticket.pk, by("Signe"), "Done.")
+    with pytest.raises(Conflict, match="reopen it first"):
+        actions.set_task(ticket.pk, by("Signe"), task.pk, state)
+    actions.reopen(ticket.pk, by("Signe"), "Not done.")
+    if state == "done":
+        actions.set_task(ticket.pk, by("Signe"), task.pk, state)
+        assert again(ticket).open_tasks == 0

@@ -21,6 +21,8 @@ interface ComposerProps {
   /** First name of who reads a reply. */
   reader: string;
   canNote: boolean;
+  /** Whether a reply can go out still; why not, where only a note can be left. */
+  whyNoReply?: string;
   isSending: boolean;
   error?: string | null;
   onSend: (mode: ComposerMode, text: string, attachments: string[], done: () => void) => void;
@@ -56,7 +58,8 @@ export function Composer(props: ComposerProps) {
   const area = useRef<HTMLTextAreaElement | null>(null);
   const [isUploading, setUploading] = useState(false);
   const [isOver, setOver] = useState(false);
-  const mode: ComposerMode = props.canNote ? (props.mode ?? (draft.body.mode as ComposerMode)) : "reply";
+  const wanted: ComposerMode = props.canNote ? (props.mode ?? (draft.body.mode as ComposerMode)) : "reply";
+  const mode: ComposerMode = props.whyNoReply ? "note" : wanted;
   const { text } = draft.body;
   const files = Array.isArray(draft.body.files) ? draft.body.files : [];
   const ids = files.map((file) => file.id);
@@ -128,8 +131,10 @@ export function Composer(props: ComposerProps) {
                 key={option}
                 type="button"
                 aria-pressed={mode === option}
+                disabled={option === "reply" && Boolean(props.whyNoReply)}
+                title={option === "reply" ? props.whyNoReply : undefined}
                 onClick={() => setMode(option)}
-                className={`px-2.5 py-1 font-semibold ${mode === option ? "bg-sea text-on-sea" : "bg-sheet text-ink"}`}
+                className={`px-2.5 py-1 font-semibold ${mode === option ? "bg-sea text-on-sea" : "bg-sheet text-ink disabled:text-ink-2"}`}
               >
                 {option === "reply" ? `Reply to ${props.reader}` : "Note to desk"}
               </button>
@@ -139,7 +144,7 @@ export function Composer(props: ComposerProps) {
           <span className="font-semibold">{props.reader}</span>
         )}
         <span className="text-[13px] text-ink-2">
-          {mode === "note" ? "desk only, never sent" : props.canNote ? "goes out by mail and to the portal" : ""}
+          {mode === "note" ? `desk only, never sent${props.whyNoReply ? ` · ${props.whyNoReply}` : ""}` : props.canNote ? "goes out by mail and to the portal" : ""}
         </span>
         <span className="ml-auto text-[13px] text-ink-2" aria-live="polite">
           {draft.keptAt && !isEmpty ? `draft kept ${clockTime(Math.min(draft.keptAt, now))}` : ""}

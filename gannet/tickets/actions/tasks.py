@@ -13,7 +13,7 @@ from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Task, TaskState, Ticket
-from gannet.web.errors import Invalid, Missing, Refused
+from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core import routing as core_routing
 from gannet_core import tasks as core
 from gannet_core.errors import TaskError
@@ -89,6 +89,8 @@ def set_task(
         _check_may(work, task)
         if task.state == state:
             return work.ticket
+        if not work.ticket.is_open:
+            raise Conflict(f"This is {work.state.label}: reopen it first.")
         if state == TaskState.DONE:
             _check_turn(task)
             _take_outputs(task, outputs or {})

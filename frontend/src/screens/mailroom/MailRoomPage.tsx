@@ -177,13 +177,13 @@ function WriteForm({ where, sender, to, subject, answers, onDone }: WriteFormPro
       }}
     >
       <Field label="From" error={fields.sender}>
-        {(props) => <input {...props} type="email" className={inputClass} value={draft.body.sender} onChange={(event) => draft.set({ sender: event.target.value })} />}
+        {(props) => <input {...props} type="email" autoFocus={sender === ""} className={inputClass} value={draft.body.sender} onChange={(event) => draft.set({ sender: event.target.value })} />}
       </Field>
       <Field label="Subject" error={fields.subject}>
         {(props) => <input {...props} className={inputClass} value={draft.body.subject} onChange={(event) => draft.set({ subject: event.target.value })} />}
       </Field>
       <Field label="Message" error={fields.body}>
-        {(props) => <textarea {...props} autoFocus rows={5} className={inputClass} value={draft.body.body} onChange={(event) => draft.set({ body: event.target.value })} />}
+        {(props) => <textarea {...props} autoFocus={sender !== ""} rows={5} className={inputClass} value={draft.body.body} onChange={(event) => draft.set({ body: event.target.value })} />}
       </Field>
       <label className="flex items-center gap-2">
         <input type="checkbox" checked={isForged} onChange={(event) => setForged(event.target.checked)} />

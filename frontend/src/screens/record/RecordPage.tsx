@@ -13,7 +13,7 @@ import { Lifeline } from "../../parts/Lifeline";
 import { Number } from "../../parts/marks";
 import { RoutineForm } from "../../parts/moreActs";
 import { RemindDialog } from "../../parts/RemindDialog";
-import { bodyOf, can, keysOf, possible, type RecordAct, shown } from "../../parts/recordActs";
+import { actOf, bodyOf, can, keysOf, possible, type RecordAct, shown } from "../../parts/recordActs";
 import type { Suggest } from "../../parts/Suggestions";
 import { DueLine, useTicket } from "../../parts/Reader";
 import { PersonPicker } from "../../parts/PersonPicker";
@@ -226,6 +226,7 @@ function Record({ ticket }: { ticket: Ticket }) {
                 where={`ticket-${ticket.id}`}
                 reader={first}
                 canNote
+                whyNoReply={actOf(ticket, "reply")?.why_not ?? ""}
                 isSending={doAct.isPending}
                 onSend={send}
                 options={options}
