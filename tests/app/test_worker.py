@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 from django.db import connection, connections
 
-from gannet.audit.kinds import EventKind
+from gannet.audit.kinds import kinds
 from gannet.audit.log import verify
 from gannet.audit.models import Event
 from gannet.messages.models import Outgoing
@@ -95,7 +95,7 @@ def resolved_tickets(log: Callable[..., Any], count: int) -> None:
         audit.append(
             [
                 audit.Entry(
-                    kind=EventKind(event.kind),
+                    kind=kinds()[event.kind],
                     at=event.at,
                     actor_id=event.actor_id,
                     by_desk=bool(event.by_desk),
