@@ -12,6 +12,7 @@ from typing import Any
 
 from gannet_core.clocks import ClockEvent, EventKind
 from gannet_core.errors import LifecycleError
+from gannet_core.lifecycles import CHANGE, PROBLEM, TASK, Lifecycle, Moves, Stage
 
 
 class State(StrEnum):
@@ -62,35 +63,47 @@ class Act(StrEnum):
     OPENED = "opened"
 
 
-OPEN_STATES = frozenset({State.NEW, State.IN_HAND, State.WAITING})
-
-
-def _stays(*states: State) -> dict[State, State]:
-    return {state: state for state in states}
-
-
 # The legal moves of incidents and requests: act -> state it may start from -> state it
 # leads to. Taking or answering a new record puts it in hand; a waiting one stays waiting.
-MOVES: Mapping[Act, Mapping[State, State]] = {
+MOVES: Moves = {
     Act.TAKEN: {
         State.NEW: State.IN_HAND,
-        **_stays(State.IN_HAND, State.WAITING),
+        State.IN_HAND: State.IN_HAND,
+        State.WAITING: State.WAITING,
     },
-    Act.HANDED_OVER: _stays(State.NEW, State.IN_HAND, State.WAITING),
+    Act.HANDED_OVER: {state: state for state in (State.NEW, State.IN_HAND, State.WAITING)},
     Act.REPLIED: {
         State.NEW: State.IN_HAND,
-        **_stays(State.IN_HAND, State.WAITING, State.RESOLVED),
+        **{state: state for state in (State.IN_HAND, State.WAITING, State.RESOLVED)},
     },
-    Act.NOTED: _stays(*State),
-    Act.REQUESTER_WROTE: _stays(*State),
+    Act.NOTED: {state: state for state in State},
+    Act.REQUESTER_WROTE: {state: state for state in State},
     Act.WAITING: dict.fromkeys((State.NEW, State.IN_HAND, State.WAITING), State.WAITING),
     Act.RESUMED: {State.WAITING: State.IN_HAND},
     Act.RESOLVED: dict.fromkeys((State.NEW, State.IN_HAND, State.WAITING), State.RESOLVED),
     Act.REOPENED: {State.RESOLVED: State.IN_HAND},
     Act.CLOSED: {State.RESOLVED: State.CLOSED},
     Act.CANCELLED: dict.fromkeys((State.NEW, State.IN_HAND, State.WAITING), State.CANCELLED),
-    Act.CHANGED: _stays(State.NEW, State.IN_HAND, State.WAITING, State.RESOLVED),
+    Act.CHANGED: {
+        state: state for state in (State.NEW, State.IN_HAND, State.WAITING, State.RESOLVED)
+    },
 }
+
+_STAGES = (
+    Stage(State.NEW),
+    Stage(State.IN_HAND),
+    Stage(State.WAITING, waits=True, move=""),
+    Stage(State.RESOLVED, is_open=False, move=Move.NOBODY),
+    Stage(State.CLOSED, is_open=False, move=Move.NOBODY),
+    Stage(State.CANCELLED, is_open=False, move=Move.NOBODY),
+)
+_CLOCKS = ("answer", "fix", "workaround", "team answer", "team", "supplier")
+INCIDENT = Lifecycle("incident", _STAGES, MOVES, _CLOCKS)
+REQUEST = Lifecycle("request", _STAGES, MOVES, _CLOCKS)
+LIFECYCLES: Mapping[str, Lifecycle] = {
+    one.kind: one for one in (INCIDENT, REQUEST, TASK, PROBLEM, CHANGE)
+}
+OPEN_STATES = frozenset(State(stage.name) for stage in _STAGES if stage.is_open)
 
 _MOVE_OF_WAITING = {
     Waiting.REQUESTER: Move.REQUESTER,
@@ -128,14 +141,12 @@ class Markers:
 
 def after(state: State, act: Act) -> State:
     """The state an act leads to; an act that the state does not allow is `LifecycleError`."""
-    if not can(state, act):
-        raise LifecycleError(f"this is {state}: it cannot be {act} from there")
-    return MOVES[act][state]
+    return State(INCIDENT.after(state, act))
 
 
 def can(state: State, act: Act) -> bool:
     """Whether an act is legal in a state."""
-    return state in MOVES[act]
+    return INCIDENT.can(state, act)
 
 
 def move_of(state: State, waiting_on: Waiting | None) -> Move:
@@ -156,10 +167,7 @@ _STATE_CHANGES = frozenset(
 
 def state_of(history: Iterable[Happening]) -> State:
     """The state that a history leads to; acts that were not legal change nothing."""
-    state = State.NEW
-    for event in history:
-        state = MOVES.get(event.act, {}).get(state, state)
-    return state
+    return State(INCIDENT.stage_after(event.act for event in history))
 
 
 def markers(history: Iterable[Happening]) -> Markers:
@@ -189,7 +197,7 @@ def markers(history: Iterable[Happening]) -> Markers:
                 is_unread = False
                 if event.actor == handed_to:
                     handed_to = None
-        state = MOVES.get(act, {}).get(state, state)
+        state = State(MOVES.get(act, {}).get(state, state))
         on = Waiting(facts["on"]) if act is Act.WAITING else on
     is_open = state in OPEN_STATES
     return Markers(
