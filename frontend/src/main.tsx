@@ -18,6 +18,9 @@ const queries = new QueryClient({
     queries: {
       staleTime: 5_000,
       gcTime: 15 * 60_000,
+      // The server may be on this machine or in this house: what the browser thinks of the
+      // network says nothing about reaching it, and a paused read would never come back.
+      networkMode: "always",
       retry: (count, error) => count < 2 && error instanceof Problem && (error.status === 0 || error.status >= 500),
     },
     // What cannot be sent says so and stays where it was typed; nothing goes out by itself later.

@@ -72,6 +72,11 @@ def chain(entries: Iterable[Entry], last: tuple[int, str] | None) -> list[Event]
     return rows
 
 
+def latest() -> int:
+    """The number of the newest event; 0 when nothing has happened yet."""
+    return Event.objects.order_by("-id").values_list("id", flat=True).first() or 0
+
+
 def redact(event: Event, actor_id: int, at: datetime, reason: str) -> Event:
     """Remove an event's text and values, recorded by an event of its own."""
     with transaction.atomic():

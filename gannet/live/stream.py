@@ -24,6 +24,7 @@ from django.db import close_old_connections
 from django.db.models import Q
 from django.utils.crypto import constant_time_compare
 
+from gannet.audit import log as audit
 from gannet.audit.models import Event
 from gannet.people.models import Person
 from gannet.rulebook.events import RulebookEvent
@@ -97,6 +98,7 @@ class LiveStreams:
         self._application = application
         self._streams: set[_Stream] = set()
         self._poller: asyncio.Task[None] | None = None
+        self._starting = asyncio.Lock()
         self._seen = 0
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -131,7 +133,8 @@ class LiveStreams:
         leaving = asyncio.create_task(_wait_for_leave(receive))
         try:
             await send(_START)
-            await send(_chunk(f"retry: 2000\nid: {last_seen or self._seen}\n\n".encode()))
+            begin = self._seen if last_seen is None else last_seen
+            await send(_chunk(f"retry: 2000\nid: {begin}\n\n".encode()))
             if last_seen is not None:
                 await self._catch_up(stream, last_seen)
             await _pump(stream, leaving, send)
@@ -147,14 +150,19 @@ class LiveStreams:
 
     async def _catch_up(self, stream: _Stream, last_seen: int) -> None:
         behind = await sync_to_async(_read_news, thread_sensitive=False)(last_seen, self._seen)
+        if len(behind) == _MOST_BEHIND:
+            # Too much to tell one by one: whoever comes back reads what it shows again.
+            _offer(stream, f"id: {self._seen}\nevent: gap\ndata: {{}}\n\n".encode())
+            return
         for news in behind:
             if stream.watcher.may_see(news):
                 _offer(stream, news.as_sse())
 
     async def _start_poller(self) -> None:
-        if self._poller is None or self._poller.done():
-            self._seen = await sync_to_async(_last_number, thread_sensitive=False)()
-            self._poller = asyncio.create_task(self._poll())
+        async with self._starting:
+            if self._poller is None or self._poller.done():
+                self._seen = await sync_to_async(audit.latest, thread_sensitive=False)()
+                self._poller = asyncio.create_task(self._poll())
 
     async def _poll(self) -> None:
         while self._streams or self._poller is not None:
@@ -273,10 +281,6 @@ def _watcher_of(session_key: str | None) -> Watcher | None:
         return Watcher(person.pk, policies.reads_desk(person), teams)
     finally:
         close_old_connections()
-
-
-def _last_number() -> int:
-    return Event.objects.order_by("-id").values_list("id", flat=True).first() or 0
 
 
 def _read_news(after: int, until: int | None) -> list[News]:

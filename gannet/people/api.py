@@ -69,6 +69,9 @@ class SessionSerializer(serializers.Serializer[Any]):
     csrf = serializers.CharField()
     is_demo = serializers.BooleanField()
     organisation_zone = serializers.CharField()
+    news_after = serializers.IntegerField(
+        help_text="Number of the newest event: what the live stream is to tell comes after it."
+    )
 
 
 class SignInSerializer(serializers.Serializer[Any]):
@@ -131,6 +134,7 @@ def session_json(request: Request) -> dict[str, Any]:
         "csrf": get_token(request._request),
         "is_demo": settings.IS_DEMO,
         "organisation_zone": settings.ORGANISATION_ZONE,
+        "news_after": audit.latest(),
     }
 
 

@@ -328,6 +328,20 @@ def test_the_line_is_cut_while_typing(server: Server, screen: Open) -> None:
     assert server.run(said) == "1"
 
 
+def test_news_comes_though_the_browser_believes_itself_offline(
+    server: Server, screen: Open
+) -> None:
+    """On a machine of its own, or in a house without a way out, the browser says "offline"."""
+    number = log_one(server, "Gate without a way out")
+    signe, joss = screen("Signe"), screen("Joss")
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("held by nobody")
+    signe.driver.execute_script("window.dispatchEvent(new Event('offline'))")
+    joss.open(f"/desk/tickets/{number}")
+    joss.press("Take it")
+    signe.see("held by Joss", patience=15)
+
+
 def test_a_leads_morning(server: Server, screen: Open, tmp_path: Path) -> None:
     number = log_one(server, "Lead gives this")
     marit = screen("Marit")

@@ -4800,6 +4800,8 @@ export interface components {
             csrf: string;
             is_demo: boolean;
             organisation_zone: string;
+            /** @description Number of the newest event: what the live stream is to tell comes after it. */
+            news_after: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         SetAsideShapeRequest: {

@@ -43,8 +43,8 @@ function Root() {
 }
 
 function Signed() {
-  const { me, hasEnded } = useSession();
-  useLive(me !== null && !hasEnded);
+  const { me, session, hasEnded } = useSession();
+  useLive(me !== null && !hasEnded, session.news_after);
   return (
     <>
       {me ? (

@@ -1,5 +1,5 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useSyncExternalStore } from "react";
+import { useEffect, useRef, useSyncExternalStore } from "react";
 
 /** Tickets that have just been changed by somebody, for one glow each. */
 const fresh = new Map<number, number>();
@@ -42,6 +42,12 @@ export function useFresh(): Map<number, number> {
   return fresh;
 }
 
+/** News may have been missed: everything that is shown is read again. */
+function refreshAll(queries: QueryClient): void {
+  tellTouched(null);
+  void queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" });
+}
+
 function refresh(queries: QueryClient, tickets: Set<number>): void {
   tellTouched(tickets.size > 0 ? [...tickets] : null);
   for (const key of ["lookout", "figures", "groups", "portal", "mailroom", "notifications"])
@@ -55,16 +61,21 @@ function refresh(queries: QueryClient, tickets: Set<number>): void {
 
 const OWN_EVENTS = new Set(["opened", "promised"]);
 
-/** Follow what others do: lists and open records read again within two seconds. */
-export function useLive(isOn: boolean): void {
+/**
+ * Follow what others do: lists and open records read again within two seconds.
+ *
+ * `newsAfter` is the newest event when the page began to read: the stream tells what came
+ * after it, so that nothing is lost between reading and listening, nor when a line is cut.
+ */
+export function useLive(isOn: boolean, newsAfter: number): void {
   const queries = useQueryClient();
+  const lastHeard = useRef(newsAfter);
   useEffect(() => {
     if (!isOn) return undefined;
     let source: EventSource | undefined;
     let retry: ReturnType<typeof setTimeout> | undefined;
     let waiting: ReturnType<typeof setTimeout> | undefined;
     let tickets = new Set<number>();
-    let wasCut = false;
 
     const flush = () => {
       waiting = undefined;
@@ -72,13 +83,14 @@ export function useLive(isOn: boolean): void {
       tickets = new Set();
     };
     const connect = () => {
-      source = new EventSource("/api/live");
-      source.onopen = () => {
-        if (wasCut) refresh(queries, new Set());
-        wasCut = false;
-      };
+      source = new EventSource(`/api/live?after=${lastHeard.current}`);
+      source.addEventListener("gap", (event) => {
+        lastHeard.current = Number(event.lastEventId);
+        refreshAll(queries);
+      });
       source.addEventListener("news", (event) => {
-        const news = JSON.parse((event as MessageEvent<string>).data) as { ticket: number; kind: string };
+        lastHeard.current = Number(event.lastEventId);
+        const news = JSON.parse(event.data as string) as { ticket: number; kind: string };
         if (news.kind === "published") {
           // A new edition: its forms, starters and words are there at once.
           for (const key of ["choices", "fields", "form", "rulebook"]) void queries.invalidateQueries({ queryKey: [key] });
@@ -89,7 +101,6 @@ export function useLive(isOn: boolean): void {
         waiting ??= setTimeout(flush, 120);
       });
       source.onerror = () => {
-        wasCut = true;
         if (source?.readyState !== EventSource.CLOSED) return;
         clearTimeout(retry);
         retry = setTimeout(connect, 5000);
