@@ -93,9 +93,10 @@ def _again(file: Path) -> list[str]:
     """Open tickets under an edition whose calendar changes: re-applied, with progress."""
     from django.utils import timezone
 
-    from gannet.rulebook import book, reapply
+    from gannet.rulebook import book
     from gannet.rulebook.models import Edition
     from gannet.tickets.models import Clock
+    from gannet.trials import reapply
     from gannet_core.instants import seconds_of
 
     _copy(file, [ticket.pk for ticket in _log(_ORIGINALS)])

@@ -123,7 +123,7 @@ def run_timers() -> list[str]:
         from gannet.people.models import Person
         from gannet.tickets.actions import Acting, NewTicket, log_ticket
         from gannet.tickets.models import Timer, TimerState
-        from gannet.work.worker import fire_due
+        from gannet.worker.worker import fire_due
 
         requester = Person.objects.filter(roles=[]).first()
         assert requester is not None

@@ -101,7 +101,7 @@ def work_until_stopped(*, beside_server: bool = False) -> int:
 
 
 def _work(*, beside_server: bool) -> int:
-    from gannet.work.worker import run
+    from gannet.worker.worker import run
 
     stopping = threading.Event()
     for name in (signal.SIGTERM, signal.SIGINT):

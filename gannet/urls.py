@@ -2,16 +2,18 @@
 
 from django.urls import path, re_path
 
-from gannet.catalogue import api as catalogue
-from gannet.catalogue import api_approvals as approvals
 from gannet.knowledge import api as knowledge
-from gannet.knowledge import api_announcements as announcements
 from gannet.messages import api as messages
 from gannet.messages.receiver import receive
 from gannet.people import api as people
+from gannet.portal import api as portal
+from gannet.portal import api_announcements as announcements
 from gannet.reports import api as reports
-from gannet.rulebook import api as rulebook
+from gannet.requests import api as catalogue
+from gannet.staffing import api as staffing
 from gannet.tickets import api as tickets
+from gannet.tickets.api import approvals
+from gannet.trials import api as trials
 from gannet.web import views
 
 handler400 = "gannet.web.views.bad_request"
@@ -26,7 +28,9 @@ urlpatterns = [
     *announcements.urlpatterns,
     *messages.urlpatterns,
     *reports.urlpatterns,
-    *rulebook.urlpatterns,
+    *trials.urlpatterns,
+    *staffing.urlpatterns,
+    *portal.urlpatterns,
     path("standin/hooks", receive),
     re_path(r"^api/(?P<rest>.*)$", views.api_not_found),
     re_path(r"^(?!assets/|static/).*$", views.index, name="index"),

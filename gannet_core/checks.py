@@ -250,7 +250,7 @@ def _steps(document: Document, one: Mapping[str, Any], world: World) -> Iterator
 def _rules(document: Document, world: World, today: date) -> Iterator[Finding]:
     for one in document["rules"]:
         try:
-            check_rule(one, world.fields)
+            check_rule(one, world.fields, world.moments)
         except GannetError as error:
             yield say("rules", one, str(error), "The rule cannot run.", "Mend that place.")
             continue

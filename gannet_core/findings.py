@@ -1,10 +1,11 @@
 """What a check of the rulebook says: where, what is wrong, why it matters, what to do."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from gannet_core.rulebook import name_of
+from gannet_core.rules import WHEN
 
 ERROR, WARNING = "error", "warning"
 
@@ -18,6 +19,8 @@ class World:
     people: frozenset[str] = frozenset()
     services: frozenset[str] = frozenset()
     clock_kinds: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    # At which rules can run.
+    moments: Sequence[str] = WHEN
     # Why a webhook may not be posted to its address; None when it may.
     refused_hook: Callable[[str], str | None] = lambda url: None
 

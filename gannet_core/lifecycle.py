@@ -103,7 +103,6 @@ REQUEST = Lifecycle("request", _STAGES, MOVES, _CLOCKS)
 LIFECYCLES: Mapping[str, Lifecycle] = {
     one.kind: one for one in (INCIDENT, REQUEST, TASK, PROBLEM, CHANGE)
 }
-OPEN_STATES = frozenset(State(stage.name) for stage in _STAGES if stage.is_open)
 
 _MOVE_OF_WAITING = {
     Waiting.REQUESTER: Move.REQUESTER,
@@ -117,12 +116,13 @@ _MOVE_OF_WAITING = {
 class Happening:
     """One event of a record's history as the core reads it.
 
-    `at` is in epoch seconds; `by_desk` says that a person of the desk did it. `facts`
+    `at` is in epoch seconds; `act` is an `Act`, or one of a kind's own lifecycle;
+    `by_desk` says that a person of the desk did it. `facts`
     carries what the act says: `team`, `person`, `to`, `on`, `supplier`, `for_team`.
     """
 
     at: int
-    act: Act
+    act: str
     actor: str | None = None
     by_desk: bool = False
     is_automatic: bool = False
@@ -139,25 +139,13 @@ class Markers:
     handed_to: str | None
 
 
-def after(state: State, act: Act) -> State:
-    """The state an act leads to; an act that the state does not allow is `LifecycleError`."""
-    return State(INCIDENT.after(state, act))
-
-
-def can(state: State, act: Act) -> bool:
-    """Whether an act is legal in a state."""
-    return INCIDENT.can(state, act)
-
-
-def move_of(state: State, waiting_on: Waiting | None) -> Move:
-    """Whose move it is: ours while new or in hand, else the one waited on, else nobody's."""
-    if state in (State.NEW, State.IN_HAND):
-        return Move.OURS
-    if state is State.WAITING:
-        if waiting_on is None:
-            raise LifecycleError("a waiting record must say what it waits on")
-        return _MOVE_OF_WAITING[waiting_on]
-    return Move.NOBODY
+def move_of(stage: Stage, waiting_on: Waiting | None) -> Move:
+    """Whose move it is in a stage: the stage's own, or that of whom it waits on."""
+    if not stage.waits:
+        return Move(stage.move)
+    if waiting_on is None:
+        raise LifecycleError("a waiting record must say what it waits on")
+    return _MOVE_OF_WAITING[waiting_on]
 
 
 _STATE_CHANGES = frozenset(
@@ -165,14 +153,14 @@ _STATE_CHANGES = frozenset(
 )
 
 
-def state_of(history: Iterable[Happening]) -> State:
-    """The state that a history leads to; acts that were not legal change nothing."""
-    return State(INCIDENT.stage_after(event.act for event in history))
+def stage_of(history: Iterable[Happening], lifecycle: Lifecycle) -> Stage:
+    """The stage that a history leads to; acts that were not legal change nothing."""
+    return lifecycle.stage(lifecycle.stage_after(event.act for event in history))
 
 
-def markers(history: Iterable[Happening]) -> Markers:
+def markers(history: Iterable[Happening], lifecycle: Lifecycle) -> Markers:
     """Derive the markers of a record from its whole history, oldest first."""
-    state = State.NEW
+    state = lifecycle.first
     on: Waiting | None = None
     is_unread = True
     is_open_message = False
@@ -181,15 +169,15 @@ def markers(history: Iterable[Happening]) -> Markers:
     for event in history:
         act, facts = event.act, event.facts
         if act in (Act.LOGGED, Act.REQUESTER_WROTE):
-            if act is Act.REQUESTER_WROTE and state is State.WAITING and on is Waiting.REQUESTER:
+            if act == Act.REQUESTER_WROTE and state.waits and on is Waiting.REQUESTER:
                 is_answered = True
-            is_open_message = is_open_message or act is Act.REQUESTER_WROTE or not event.by_desk
-        if act is Act.HANDED_OVER:
+            is_open_message = is_open_message or act == Act.REQUESTER_WROTE or not event.by_desk
+        if act == Act.HANDED_OVER:
             if facts.get("team") != facts.get("from_team"):
                 is_unread = True
             handed_to = facts.get("person")
         if event.by_desk and not event.is_automatic:
-            if act is Act.REPLIED:
+            if act == Act.REPLIED:
                 is_open_message = False
             if act in (Act.REPLIED, Act.NOTED) or act in _STATE_CHANGES:
                 is_answered = False
@@ -197,9 +185,9 @@ def markers(history: Iterable[Happening]) -> Markers:
                 is_unread = False
                 if event.actor == handed_to:
                     handed_to = None
-        state = State(MOVES.get(act, {}).get(state, state))
-        on = Waiting(facts["on"]) if act is Act.WAITING else on
-    is_open = state in OPEN_STATES
+        state = lifecycle.stage(lifecycle.stage_after([act], state.name))
+        on = Waiting(facts["on"]) if act == Act.WAITING else on
+    is_open = state.is_open
     return Markers(
         is_unread=is_unread and is_open,
         needs_reply=is_open_message and is_open,
@@ -259,6 +247,13 @@ SHIPPED_CLOCKS: tuple[Mapping[str, Any], ...] = (
 )
 
 
+def has_clock(lifecycle: Lifecycle, key: str) -> bool:
+    """Whether a kind of record has a clock: of those that ship only the ones its lifecycle
+    names, and of the rulebook's own every one, if it has clocks at all."""
+    shipped = {str(clock["key"]) for clock in SHIPPED_CLOCKS}
+    return key in lifecycle.clocks if key in shipped else bool(lifecycle.clocks)
+
+
 def clock_events(
     kind: Mapping[str, Any],
     history: Iterable[Happening],
@@ -278,7 +273,7 @@ def clock_events(
     restarts = set(kind.get("restarts", ()))
     for event in history:
         tokens = follower.tokens(event)
-        if event.act is Act.CANCELLED:
+        if event.act == Act.CANCELLED:
             found.append(ClockEvent(event.at, EventKind.CANCEL))
         if tokens & stops:
             found.append(ClockEvent(event.at, EventKind.STOP))
@@ -299,7 +294,7 @@ def clock_events(
 
 
 def _waiting_after(on: str | None, event: Happening) -> str | None:
-    if event.act is Act.WAITING:
+    if event.act == Act.WAITING:
         return str(event.facts["on"])
     if event.act in (Act.RESUMED, Act.RESOLVED, Act.REOPENED, Act.CANCELLED):
         return None
@@ -337,7 +332,7 @@ class _HolderFollower:
             if event.act in (Act.LOGGED, Act.HANDED_OVER) and "team" in event.facts:
                 return bool(event.facts["team"] == self._holder)
             return self._has_it
-        if event.act is Act.WAITING:
+        if event.act == Act.WAITING:
             return (
                 event.facts["on"] == Waiting.SUPPLIER
                 and event.facts.get("supplier") == self._holder
@@ -348,6 +343,6 @@ class _HolderFollower:
     @staticmethod
     def _own_name(event: Happening) -> str:
         """A reply counts as one only when a person of the desk wrote it."""
-        if event.act is Act.REPLIED and (event.is_automatic or not event.by_desk):
+        if event.act == Act.REPLIED and (event.is_automatic or not event.by_desk):
             return "replied automatically"
         return str(event.act)

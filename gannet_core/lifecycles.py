@@ -82,9 +82,9 @@ class Lifecycle:
             raise LifecycleError(f"this is {name}: it cannot be {act} from there")
         return self.moves[act][name]
 
-    def stage_after(self, acts: Iterable[str]) -> str:
-        """The stage that a history of acts leads to; acts that were not legal change nothing."""
-        name = self.first.name
+    def stage_after(self, acts: Iterable[str], start: str = "") -> str:
+        """The stage that acts lead to from the first, or from `start`; illegal ones change nothing."""
+        name = start or self.first.name
         for act in acts:
             name = self.moves.get(act, {}).get(name, name)
         return name

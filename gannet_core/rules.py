@@ -117,17 +117,18 @@ def run(
     fields: Mapping[str, Mapping[str, Any]] | None = None,
     follow: Follow | None = None,
     with_leaves: bool = False,
+    moments: Collection[str] = WHEN,
 ) -> RuleRun:
     """Run the rules that wait for any of the events of an act over a record (field -> value).
 
     `changes` maps fields to [before, after] of the act. `follow` is asked after each rule
     what else its sets change (a new impact re-reads the matrix), so that later rules see
     it. `with_leaves` keeps every leaf with its actual value, for trying a rule out. An
-    event that does not exist is `RuleError`.
+    event that is none of the `moments` is `RuleError`.
     """
     for event in events:
-        if event not in WHEN:
-            raise RuleError(f"{event!r} is not something rules can wait for: {', '.join(WHEN)}")
+        if event not in moments:
+            raise RuleError(f"{event!r} is not something rules can wait for: {', '.join(moments)}")
     state = _Pass(ChainMap({}, record), dict(changes or {}))  # type: ignore[arg-type]
     for rule in rules:
         if not rule.get("is_on", True) or not set(events) & set(rule["when"]):
@@ -151,12 +152,17 @@ def run(
 
 
 def check_rule(
-    rule: Mapping[str, Any], fields: Mapping[str, Mapping[str, Any]] | None = None
+    rule: Mapping[str, Any],
+    fields: Mapping[str, Mapping[str, Any]] | None = None,
+    moments: Collection[str] = WHEN,
 ) -> None:
-    """Refuse a malformed rule with `RuleError` or `ConditionError`, naming the place."""
+    """Refuse a malformed rule with `RuleError` or `ConditionError`, naming the place.
+
+    `moments` are those at which a rule can run: `WHEN`, and those of single kinds of record.
+    """
     for event in rule.get("when") or ():
-        if event not in WHEN:
-            raise RuleError(f"when: {event!r} is not one of {', '.join(WHEN)}")
+        if event not in moments:
+            raise RuleError(f"when: {event!r} is not one of {', '.join(moments)}")
     if not rule.get("when"):
         raise RuleError("when: say at least one moment at which the rule runs")
     check(rule.get("if"), fields)

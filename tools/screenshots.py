@@ -56,8 +56,9 @@ import copy, django
 django.setup()
 from django.utils import timezone
 from gannet.people.models import Person
-from gannet.rulebook import drafts, jobs
-from gannet.rulebook.models import JobKind
+from gannet.jobs import running as jobs
+from gannet.trials import drafts
+from gannet.jobs.models import JobKind
 from gannet_core import rulebook
 anneke, now = Person.objects.get(name="Anneke Dray"), timezone.now()
 before = rulebook.entry(drafts.begin(anneke, now).document, "agreements", "sailing-critical")

@@ -17,7 +17,6 @@ from django.db import transaction
 from gannet.audit import log as audit
 from gannet.audit.kinds import EventKind
 from gannet.audit.models import Audience, Event
-from gannet.catalogue.events import RequestEvent
 from gannet.demo import past_requests
 from gannet.demo.rulebook import SHIPS, TERMINALS
 from gannet.demo.stories import (
@@ -34,9 +33,11 @@ from gannet.demo.stories import (
 )
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Membership, Person, Team
+from gannet.requests.models import RequestFacts
 from gannet.rulebook.book import Book
 from gannet.tickets import promises, search
 from gannet.tickets.actions.timers import Standing, wanted_timers
+from gannet.tickets.approval_events import ApprovalEvent
 from gannet.tickets.derive import derive
 from gannet.tickets.directory import Relations, relations
 from gannet.tickets.events import TicketEvent
@@ -99,6 +100,7 @@ class History:
         self.people = list(found)
         # What past requests draw from, with a source of chance of their own.
         self.wishes = random.Random(seed + 1)
+        self.request_facts: list[RequestFacts] = []
         self.routes: list[past_requests.Route] = []
         self.by_id = Person.objects.in_bulk()
         self.by_mail = {person.email: person.pk for person in self.by_id.values()}
@@ -249,6 +251,7 @@ class History:
 
     def _save(self, stories: list["Told"], progress: Progress) -> None:
         Ticket.objects.bulk_create([told.ticket for told in stories], batch_size=500)
+        RequestFacts.objects.bulk_create(self.request_facts, batch_size=800)
         progress("tickets", len(stories), len(stories))
         clocks = [clock for told in stories for clock in told.clocks]
         Clock.objects.bulk_create(clocks, batch_size=800)
@@ -671,7 +674,7 @@ class _WishTeller(_Teller):
         except _TheEnd:
             route.rows, route.asked = [], []
             if self.ticket.approval == "approved" and not any(
-                entry.kind == RequestEvent.ROUTE_ENDED for entry in self.entries
+                entry.kind == ApprovalEvent.ROUTE_ENDED for entry in self.entries
             ):
                 self.ticket.approval, self.ticket.route = "", ""
         return self._finish()

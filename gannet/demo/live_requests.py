@@ -3,9 +3,9 @@
 from datetime import datetime, timedelta
 from typing import Any
 
-from gannet.catalogue.asking import Line, Wish, ask_for
-from gannet.knowledge.announcements import write_announcement
 from gannet.people.models import Person
+from gannet.portal.announcements import write_announcement
+from gannet.requests.asking import Line, Wish, ask_for
 from gannet.tickets.actions import Acting, approvals, make_deputy, take
 from gannet.tickets.models import Approval, Ask, Ticket
 from gannet_core.instants import instant_of, seconds_of
@@ -82,7 +82,7 @@ def make_requests(now: datetime) -> None:
         reason="Petra joins the counter at Orrin Bay for the summer plan.",
     )
     decide_all(under_way, now - hours(30))
-    for child in under_way.children.filter(item="door-card"):
+    for child in under_way.children.filter(request_facts__item="door-card"):
         take(child.pk, Acting(person=who("Bram Okafor"), now=now - hours(5)), force=True)
     ask("Owen Setchell", "headset", hours(20), {"ship_to": "Saltgate office"})
     ask(

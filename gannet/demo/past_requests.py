@@ -2,10 +2,11 @@
 
 from typing import TYPE_CHECKING, Any
 
-from gannet.catalogue.events import RequestEvent
 from gannet.demo.stories import Story
 from gannet.people.models import Person
-from gannet.tickets.directory import case_of, directory_of, facts_of, route_in_ids
+from gannet.requests.models import RequestFacts, facts_of
+from gannet.tickets.approval_events import ApprovalEvent
+from gannet.tickets.directory import about_person, case_of, directory_of, route_in_ids
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.known import item_named
 from gannet.tickets.models import Approval, Ask, Channel, RouteStage, StageState, Ticket
@@ -59,7 +60,7 @@ def wish(history: "History", number: int, opened_s: int) -> tuple[Ticket, Story]
     offered = [
         item
         for item in history.book.items.values()
-        if catalogue.may_ask(item, facts_of(requester)) and item.get("is_alone", True)
+        if catalogue.may_ask(item, about_person(requester)) and item.get("is_alone", True)
     ]
     item = rng.choice(offered)
     service = history.services.get(item.get("service", ""))
@@ -73,11 +74,6 @@ def wish(history: "History", number: int, opened_s: int) -> tuple[Ticket, Story]
         title_folded=fold(name),
         requester=requester,
         beneficiary=requester,
-        item=item["key"],
-        item_name=name,
-        once_pence=int(item.get("once_pence") or 0),
-        monthly_pence=int(item.get("monthly_pence") or 0),
-        delivery=str(item.get("delivery") or ""),
         route=str(item.get("route") or ""),
         ci=item_named(values, history.book.fields),
         values=values,
@@ -95,6 +91,16 @@ def wish(history: "History", number: int, opened_s: int) -> tuple[Ticket, Story]
         edition=history.book.number,
         opened_s=opened_s,
         changed_s=opened_s,
+    )
+    history.request_facts.append(
+        RequestFacts(
+            ticket=ticket,
+            item=item["key"],
+            item_name=name,
+            once_pence=int(item.get("once_pence") or 0),
+            monthly_pence=int(item.get("monthly_pence") or 0),
+            delivery=str(item.get("delivery") or ""),
+        )
     )
     return ticket, Story(name, rng.choice(_WHY), rng.choice(_BROUGHT), "")
 
@@ -174,7 +180,7 @@ class Route:
                         asked_by=ticket.requester,
                         because=approver.because[:300],
                         what=f"{one.name}: {ticket.title}"[:500],
-                        cost_pence=ticket.once_pence or None,
+                        cost_pence=facts_of(ticket).once_pence or None,
                         state=state if decides else Ask.NOT_NEEDED,
                         reason=reason,
                         asked_s=row.since_s,
@@ -211,7 +217,7 @@ def tell_route(teller: Any, route: Route, people: dict[int, Person]) -> bool:
                 values={"what": one.what, "state": str(one.state)},
             )
     words = {"automatic": "pre-approved"}.get(teller.ticket.approval, teller.ticket.approval)
-    teller._entry(RequestEvent.ROUTE_ENDED, None, text=route.refusal, values={"what": words})
+    teller._entry(ApprovalEvent.ROUTE_ENDED, None, text=route.refusal, values={"what": words})
     if route.refusal:
         teller._entry(TicketEvent.CANCELLED, None)
         teller.ticket.closed_s = teller.at

@@ -6,7 +6,7 @@ from typing import Any
 from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.rulebook.models import Rehearsal
-from gannet.rulebook.rehearse import try_out
+from gannet.trials.rehearse import try_out
 
 # name, who asks, what, service, answers, weekday (0 is Monday) and UTC time, what counts
 _EXAMPLES: list[tuple[str, str, str, str, dict[str, str], tuple[int, int, int], list[str]]] = [

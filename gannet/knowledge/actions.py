@@ -2,29 +2,37 @@
 
 from typing import Any
 
+from gannet.estate.models import Service
 from gannet.knowledge.models import Article, ArticleState
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role
-from gannet.tickets.models import Ticket
-from gannet.tickets.numbers import next_number
 from gannet.web.errors import Invalid, Missing, Refused
+from gannet.web.numbers import next_number
 from gannet_core.conditions import fold
 
 MAX_BODY = 60_000
 _EDITORS = (Role.KNOWLEDGE_EDITOR, Role.ADMINISTRATOR, Role.TEAM_LEAD)
 
 
-def draft_from(ticket: Ticket, acting: Acting) -> Article:
-    """A draft made of what was done; it is the desk's until an editor publishes it."""
+def draft_from(
+    acting: Acting,
+    *,
+    number: int,
+    title: str,
+    resolution: str,
+    service: Service | None,
+    category: str,
+) -> Article:
+    """A draft made of what was done to a record; the desk's until an editor publishes it."""
     if acting.person is None:
         raise Invalid("Only a person writes an article.")
     return _save(
-        Article(author=acting.person, source=ticket, made_s=acting.now_s, for_everybody=0),
+        Article(author=acting.person, source_id=number, made_s=acting.now_s, for_everybody=0),
         acting,
-        title=ticket.title,
-        body=f"## What happens\n\n{ticket.title}\n\n## What helps\n\n{ticket.resolution}",
-        service=ticket.service,
-        category=ticket.category,
+        title=title,
+        body=f"## What happens\n\n{title}\n\n## What helps\n\n{resolution}",
+        service=service,
+        category=category,
     )
 
 

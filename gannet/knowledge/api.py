@@ -8,15 +8,16 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.estate.finding import find_service
 from gannet.knowledge.actions import readable, set_article_state, write_article
 from gannet.knowledge.models import Article
 from gannet.knowledge.search import find_articles
+from gannet.people.access import acting, person_of
 from gannet.people.models import Person
-from gannet.tickets.api.lists import find_service
-from gannet.web.base import GannetView, acting, person_of
+from gannet.people.permissions import DeskReads
+from gannet.web.base import GannetView
 from gannet.web.errors import Missing
 from gannet.web.markdown import Html
-from gannet.web.permissions import DeskReads
 from gannet.web.shape import Shape
 
 _MOST = 100

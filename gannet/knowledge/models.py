@@ -4,6 +4,7 @@ from django.db import models
 
 from gannet.estate.models import Service
 from gannet.people.models import Person
+from gannet.web.numbers import is_numbered
 
 
 class ArticleState(models.TextChoices):
@@ -12,6 +13,7 @@ class ArticleState(models.TextChoices):
     RETIRED = "retired"
 
 
+@is_numbered
 class Article(models.Model):
     """A knowledge article; its number comes from the one that all records share."""
 

@@ -27,8 +27,8 @@ from django.utils.crypto import constant_time_compare
 from gannet.audit import log as audit
 from gannet.audit.models import Event
 from gannet.people.models import Person
+from gannet.people.roles import reads_desk, team_ids
 from gannet.rulebook.events import RulebookEvent
-from gannet.tickets import policies
 from gannet.tickets.models import Follower
 from gannet.web.given import whole_number
 
@@ -277,8 +277,8 @@ def _watcher_of(session_key: str | None) -> Watcher | None:
         said = store.get(HASH_SESSION_KEY) or ""
         if not constant_time_compare(said, person.get_session_auth_hash()):
             return None
-        teams = frozenset(policies.team_ids(person)) if person.is_on_desk else frozenset()
-        return Watcher(person.pk, policies.reads_desk(person), teams)
+        teams = frozenset(team_ids(person)) if person.is_on_desk else frozenset()
+        return Watcher(person.pk, reads_desk(person), teams)
     finally:
         close_old_connections()
 

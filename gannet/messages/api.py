@@ -16,13 +16,14 @@ from gannet.messages import api_notices, reading
 from gannet.messages.models import Incoming, Outgoing, StandInMessage
 from gannet.messages.reader import UnreadableMail, reader
 from gannet.messages.standin import SEAL, seal
+from gannet.people.permissions import MailRoomReads
 from gannet.web.base import GannetView
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet.web.given import whole_number
 from gannet.web.network import speaking
 from gannet.web.parsers import OpenJSONReader
-from gannet.web.permissions import MailRoomReads
 from gannet_core.instants import seconds_of
+from gannet_core.texts import FOLD
 
 _PAGE = 50
 _MOST_QUOTED = 20_000
@@ -170,7 +171,7 @@ def _thread(message: EmailMessage, key: int) -> str:
     if answered.message_id:
         message["In-Reply-To"] = answered.message_id
         message["References"] = answered.message_id
-    said = _read(answered).whole.replace(reading.FOLD, "\n\n")[:_MOST_QUOTED]
+    said = _read(answered).whole.replace(FOLD, "\n\n")[:_MOST_QUOTED]
     quoted = "\n".join(f"> {line}" for line in said.splitlines())
     return f"\n\nOn {answered.received_at:%d %B %Y}, {answered.sender} wrote:\n{quoted}\n"
 
@@ -196,7 +197,7 @@ class MailView(GannetView):
         return Response(
             {
                 **_mail_json(row, *_became([row])),
-                "body": mail.whole.replace(reading.FOLD, "\n\n"),
+                "body": mail.whole.replace(FOLD, "\n\n"),
                 "headers": mail.headers,
                 "files": [file.name for file in mail.files],
             }

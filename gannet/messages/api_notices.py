@@ -10,10 +10,11 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.messages.models import Notification
+from gannet.people.access import person_of
 from gannet.tickets import policies
 from gannet.tickets.actions import Acting
 from gannet.tickets.actions.survey import BEST, answer_survey, find_survey
-from gannet.web.base import MAIL_KEY, GannetView, by_the_way, mail_key_of, person_of
+from gannet.web.base import MAIL_KEY, GannetView, by_the_way, mail_key_of
 from gannet.web.errors import Missing
 from gannet.web.given import whole_number
 from gannet.web.shape import Shape

@@ -19,7 +19,8 @@ from urllib.parse import urlsplit
 from django.conf import settings
 
 from gannet.messages.models import HookCall, HookState
-from gannet.tickets.models import MoveCode, StateCode, Ticket
+from gannet.tickets.models import MoveCode, Ticket
+from gannet.tickets.states import state_name
 from gannet.web.isolation import attempt
 from gannet.web.network import speaking
 from gannet_core.instants import format_instant, instant_of
@@ -70,7 +71,7 @@ def queue(hook: Mapping[str, Any], ticket: Ticket, by: str, now_s: int) -> HookC
             "number": ticket.pk,
             "kind": ticket.kind,
             "title": "" if ticket.is_confidential else ticket.title,
-            "state": StateCode(ticket.state).label,
+            "state": state_name(ticket.state),
             "move": MoveCode(ticket.move).label,
             "priority": f"P{ticket.priority}",
             "service": ticket.service.name if ticket.service else None,

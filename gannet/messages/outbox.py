@@ -5,10 +5,10 @@ import logging
 import secrets
 import smtplib
 import ssl
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from email.message import EmailMessage
 from email.utils import formataddr, formatdate
-from typing import Any, NamedTuple
+from typing import Any
 
 from django.conf import settings
 from django.db import transaction
@@ -20,17 +20,18 @@ from gannet.audit.models import Event
 from gannet.messages import notices
 from gannet.messages.delivery import audience_of, plan
 from gannet.messages.models import Outgoing
-from gannet.messages.reading import FOLD
 from gannet.people import mail_keys
 from gannet.people.models import MailKey, Person
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Approval, Ask, Clock, SurveyAnswer, Ticket
-from gannet.tickets.words import due_words
+from gannet.tickets.placeholders import values_of
+from gannet.tickets.telling import Wanted
 from gannet.web.markdown import as_html
 from gannet.web.network import speaking
 from gannet_core.instants import instant_of, seconds_of
+from gannet_core.texts import FOLD
 
 log = logging.getLogger(__name__)
 _BATCH = 50
@@ -42,17 +43,6 @@ _AGAIN = (
 )
 # Told of with a notification of their own, which carries what can be done.
 _NOTIFIED_ELSEWHERE = frozenset({"approval asked", "task given"})
-
-
-class Wanted(NamedTuple):
-    """To whom, about what, the event, words, the message if it is fixed, an address outside."""
-
-    person: Person | None
-    name: str
-    event: Event
-    text: str
-    fixed: str = ""
-    address: str = ""
 
 
 def queue(
@@ -293,65 +283,6 @@ def _put_off(rows: Iterable[Outgoing], now_s: int, problem: str) -> None:
                 row.send_at_s = now_s + 3600
             row.save(update_fields=["attempts", "problem", "send_at_s"])
     log.warning("mail put off: %s", problem)
-
-
-# Every placeholder of a message, with what stands there; the only list of them.
-PLACEHOLDERS: dict[str, str] = {
-    "number": "the number",
-    "kind": "incident, request, …",
-    "title": "the title",
-    "name": "the first name of whom it goes to",
-    "requester": "who asked",
-    "actor": "who did it",
-    "text": "what was written, or why",
-    "service": "the service",
-    "team": "the team",
-    "holder": "who holds it",
-    "priority": "the priority",
-    "answer_by": "when it will be answered",
-    "fix_by": "when it will be fixed",
-    "link": "a link to it",
-    "survey": "a link to say how it was (only when that is asked)",
-    "decide": "a link to decide what is asked (only when it is)",
-    "ref": "a line that lets an answer to the mail decide (only when it is asked)",
-}
-
-
-def values_of(
-    ticket: Ticket,
-    dues: Mapping[str, int | None],
-    person: Person,
-    text: str,
-    actor: str,
-    now_s: int,
-    places: "KeyPlaces | None" = None,
-) -> dict[str, str]:
-    """What stands in a message's placeholders for one person and one ticket.
-
-    Links that open something by themselves are made for mail to that person only; where
-    no `places` are given (a phrase, a preview), the link leads to signing in.
-    """
-    holder = ticket.holder.name if ticket.holder else ticket.team.name
-    place = "/desk/tickets" if person.is_on_desk and person.pk != ticket.requester_id else "/my"
-    return {
-        "number": str(ticket.pk),
-        "kind": ticket.kind,
-        "title": ticket.title,
-        "name": person.first_name,
-        "requester": ticket.requester.name,
-        "actor": actor,
-        "text": text,
-        "service": ticket.service.name if ticket.service else "not known yet",
-        "team": ticket.team.name,
-        "holder": holder,
-        "priority": f"P{ticket.priority}",
-        "answer_by": due_words(dues.get("answer"), now_s, person.zone),
-        "fix_by": due_words(dues.get("fix"), now_s, person.zone),
-        "link": f"{settings.PUBLIC_URL}{place}/{ticket.pk}",
-        "survey": places.survey() if places else f"{settings.PUBLIC_URL}/my/{ticket.pk}",
-        "decide": places.decide() if places else f"{settings.PUBLIC_URL}/approvals",
-        "ref": places.ref() if places else "",
-    }
 
 
 class KeyPlaces:

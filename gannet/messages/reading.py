@@ -20,9 +20,8 @@ from email.utils import getaddresses, parseaddr
 from typing import Any
 
 from gannet.messages.html_text import html_texts
+from gannet_core.texts import FOLD
 
-# Stands between somebody's new words and what their program carried along below them.
-FOLD = "\n\u2063\n"
 MAX_TEXT = 45_000
 _MOST_DECODED = 1_000_000  # far more than is kept: enough to find where quotes begin
 _MAX_QUOTED = 12_000

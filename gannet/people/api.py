@@ -13,7 +13,7 @@ from django.urls import path
 from django.utils import timezone
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect
-from drf_spectacular.utils import OpenApiParameter, extend_schema
+from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
@@ -22,18 +22,13 @@ from rest_framework.throttling import SimpleRateThrottle
 
 from gannet.audit import log as audit
 from gannet.audit.kinds import EventKind
-from gannet.people import api_tokens, api_working
+from gannet.people import api_tokens
 from gannet.people.events import PersonEvent
-from gannet.people.models import Membership, Person, Role, Team
-from gannet.rulebook.book import current
-from gannet.tickets import policies
-from gannet.tickets.queries import ROW_FIELDS, asked_by, row_json
-from gannet.tickets.routing import mode_of
-from gannet.tickets.shapes.lists import NamedShape
-from gannet.web.base import GannetView, person_of
+from gannet.people.models import Membership, Person, Role
+from gannet.people.roles import reads_desk
+from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Locked, Missing
-from gannet.web.permissions import DeskReads
-from gannet_core.conditions import fold
+from gannet.web.shape import NamedShape
 
 
 class PersonSerializer(serializers.Serializer[Person]):
@@ -90,26 +85,6 @@ class DemoSignInSerializer(serializers.Serializer[Any]):
     person = serializers.IntegerField()
 
 
-class FoundPersonSerializer(serializers.Serializer[Any]):
-    id = serializers.IntegerField()
-    name = serializers.CharField()
-    department = serializers.CharField()
-    job = serializers.CharField()
-    place = serializers.CharField()
-    phone = serializers.CharField()
-    email = serializers.CharField()
-    open_tickets = serializers.ListField(child=serializers.DictField())
-    devices = DeviceSerializer(many=True)
-
-
-class TeamSerializer(serializers.Serializer[Team]):
-    id = serializers.IntegerField()
-    key = serializers.CharField()
-    name = serializers.CharField()
-    mode = serializers.CharField()
-    members = serializers.ListField(child=serializers.DictField())
-
-
 def me_json(person: Person) -> dict[str, Any]:
     teams = Membership.objects.filter(person=person).select_related("team")
     return {
@@ -122,7 +97,7 @@ def me_json(person: Person) -> dict[str, Any]:
             if membership.is_lead or person.has_role(Role.ADMINISTRATOR)
         ],
         "is_on_desk": person.is_on_desk,
-        "reads_desk": policies.reads_desk(person),
+        "reads_desk": reads_desk(person),
         "devices": DeviceSerializer(person.devices.all(), many=True).data,
     }
 
@@ -275,75 +250,9 @@ def demo_people() -> list[dict[str, Any]]:
     ]
 
 
-class PeopleView(GannetView):
-    """People by any part of their name, with what they have open (for the phone)."""
-
-    permission_classes = [DeskReads]
-
-    @extend_schema(
-        operation_id="find_people",
-        parameters=[OpenApiParameter("q", str, required=True)],
-        responses=FoundPersonSerializer(many=True),
-    )
-    def get(self, request: Request) -> Response:
-        words = fold(request.query_params.get("q", "")[:80]).split()
-        if not words:
-            return Response([])
-        found = Person.objects.filter(is_active=True)
-        for word in words:
-            found = found.filter(name_folded__contains=word)
-        viewer = person_of(request)
-        return Response([_found(person, viewer) for person in found.order_by("name")[:8]])
-
-
-def _found(person: Person, viewer: Person) -> dict[str, Any]:
-    mine = asked_by(person, only_open=True).filter(policies.visible_q(viewer))
-    return {
-        **PersonSerializer(person).data,
-        "open_tickets": [row_json(row) for row in mine.values(*ROW_FIELDS)[:5]],
-        "devices": DeviceSerializer(person.devices.all()[:5], many=True).data,
-    }
-
-
-class TeamsView(GannetView):
-    """The teams with their members (for handing over)."""
-
-    permission_classes = [DeskReads]
-
-    @extend_schema(operation_id="teams", responses=TeamSerializer(many=True))
-    def get(self, request: Request) -> Response:
-        book = current()
-        members: dict[int, list[dict[str, Any]]] = {}
-        for membership in Membership.objects.select_related("person").order_by("person__name"):
-            members.setdefault(membership.team_id, []).append(
-                {"id": membership.person_id, "name": membership.person.name}
-            )
-        return Response(
-            [
-                {
-                    "id": team.pk,
-                    "key": team.key,
-                    "name": team.name,
-                    "mode": mode_of(book, team),
-                    "members": members.get(team.pk, []),
-                }
-                for team in Team.objects.filter(is_board=False)
-            ]
-        )
-
-
 urlpatterns = [
     path("api/tokens", api_tokens.TokensView.as_view()),
     path("api/tokens/<number:number>", api_tokens.TokenView.as_view()),
     path("api/session", SessionView.as_view()),
     path("api/session/demo", DemoPeopleView.as_view()),
-    path("api/people", PeopleView.as_view()),
-    path("api/teams", TeamsView.as_view()),
-    path("api/working", api_working.WorkingView.as_view()),
-    path("api/working/<number:number>", api_working.SetAsideView.as_view()),
-    path("api/absences", api_working.AbsencesView.as_view()),
-    path("api/absences/<number:number>", api_working.AbsenceView.as_view()),
-    path("api/people/<number:number>/served", api_working.ServedView.as_view()),
-    path("api/tiers", api_working.TierMembersView.as_view()),
-    path("api/preferences", api_working.PreferencesView.as_view()),
 ]

@@ -9,9 +9,10 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.people import tokens
+from gannet.people.access import person_of
 from gannet.people.models import Token
-from gannet.web.base import GannetView, person_of
-from gannet.web.permissions import DeskReads
+from gannet.people.permissions import DeskReads
+from gannet.web.base import GannetView
 from gannet.web.shape import Shape
 
 

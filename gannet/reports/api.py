@@ -9,11 +9,12 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.people.access import person_of
+from gannet.people.permissions import ReportsRead
 from gannet.reports import queries
 from gannet.tickets.listing import page
 from gannet.tickets.shapes.lists import PageShape
-from gannet.web.base import GannetView, person_of
-from gannet.web.permissions import ReportsRead
+from gannet.web.base import GannetView
 from gannet_core.instants import seconds_of
 
 

@@ -19,7 +19,7 @@ from gannet_core.errors import CalendarError, DocumentError
 from gannet_core.escalation import MOMENTS
 from gannet_core.forms import EFFECTS, FIELD_TYPES, STAGES
 from gannet_core.routing import MODES
-from gannet_core.rules import ACTIONS, WHEN
+from gannet_core.rules import ACTIONS
 from gannet_core.servicetime import ServiceCalendar
 
 Schema = dict[str, Any]
@@ -164,7 +164,7 @@ _SECTIONS: dict[str, Schema] = {
             key=_KEY,
             name=_SHORT,
             description=_TEXT,
-            when=_list({"enum": list(WHEN)}),
+            when=_list(_SHORT),
             then=_ACTIONS,
             stop=_FLAG,
             is_on=_FLAG,

@@ -28,8 +28,12 @@ INSTALLED_APPS = [
     "gannet.estate",
     "gannet.knowledge",
     "gannet.rulebook",
+    "gannet.jobs",
     "gannet.tickets",
+    "gannet.incidents",
+    "gannet.requests",
     "gannet.messages",
+    "gannet.trials",
     "gannet.reports",
     "gannet.web",
 ]

@@ -8,6 +8,8 @@ from gannet.settings.base import sqlite
 
 SECRET_KEY = "only-for-tests"  # noqa: S105
 IS_DEMO = True
+# A kind of record of an app that does not ship: what it is in needs no other file.
+INSTALLED_APPS = [*INSTALLED_APPS, "tests.experiments.ExperimentsConfig"]  # noqa: F405
 ALLOWED_HOSTS = ["localhost", "127.0.0.1", "testserver"]
 STANDIN_MAIL = True
 MAIL_TRUSTED_SERVER = "mail.northmere.example"  # what the stand-in calls itself

@@ -8,6 +8,7 @@ from gannet.knowledge.models import Article, ArticleState
 from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets import policies, search
+from gannet.tickets.approval_json import asked_json
 from gannet.tickets.models import (
     Approval,
     Ask,
@@ -17,11 +18,10 @@ from gannet.tickets.models import (
     Mark,
     Outward,
     Reminder,
-    StateCode,
     Ticket,
     TimeEntry,
 )
-from gannet.tickets.request_json import asked_json
+from gannet.tickets.states import state_name
 
 _DAY = 86_400
 _LIKELY_DAYS = 21
@@ -121,7 +121,7 @@ def links_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
                 "says": kind.value if is_out else kind.label,
                 "other": other.pk,
                 "title": other.title,
-                "state": StateCode(other.state).label,
+                "state": state_name(other.state),
                 "kind": other.kind,
             }
         )
@@ -237,7 +237,7 @@ def _similar(row: dict[str, Any], ticket: Ticket) -> dict[str, Any]:
         "id": row["id"],
         "kind": row["kind"],
         "title": row["title"],
-        "state": StateCode(row["state"]).label,
+        "state": state_name(row["state"]),
         "opened_s": row["opened_s"],
         "resolution": row["resolution"][:300],
         "is_open": bool(row["is_open"]),
@@ -248,7 +248,7 @@ def _similar(row: dict[str, Any], ticket: Ticket) -> dict[str, Any]:
 def _recent(found: Any, ticket: Ticket) -> list[dict[str, Any]]:
     rows = found.exclude(pk=ticket.pk).order_by("-opened_s")
     return [
-        {**row, "state": StateCode(row["state"]).label}
+        {**row, "state": state_name(row["state"])}
         for row in rows.values("id", "kind", "title", "state", "opened_s")[:_MOST]
     ]
 

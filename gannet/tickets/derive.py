@@ -8,15 +8,17 @@ from collections.abc import Sequence
 
 from gannet.rulebook.book import Book, edition
 from gannet.tickets import promises
-from gannet.tickets.models import OPEN_LIMIT, Clock, MoveCode, StateCode, Ticket
+from gannet.tickets.kinds import kind_of
+from gannet.tickets.models import Clock, MoveCode, Ticket
+from gannet.tickets.states import state_code
 from gannet_core import lifecycle
 from gannet_core.conditions import fold
 from gannet_core.lifecycle import Act
 
 
-def _statuses(book: Book, state: lifecycle.State) -> set[str]:
+def _statuses(book: Book, stage: str) -> set[str]:
     """The organisation's own states within a stage."""
-    return {entry["key"] for entry in book.states if entry["stage"] == str(state)}
+    return {entry["key"] for entry in book.states if entry["stage"] == stage}
 
 
 def derive(
@@ -27,19 +29,20 @@ def derive(
     now_s: int,
 ) -> None:
     """Set every derived column of a ticket and its clocks, as of `now_s`."""
-    state = lifecycle.state_of(history)
-    ticket.state = StateCode[state.name]
-    ticket.is_open = int(ticket.state <= OPEN_LIMIT)
+    life = kind_of(ticket).lifecycle
+    stage = lifecycle.stage_of(history, life)
+    ticket.state = state_code(stage.name)
+    ticket.is_open = int(stage.is_open)
     waiting = lifecycle.Waiting(ticket.waiting_on) if ticket.waiting_on else None
-    ticket.move = MoveCode[lifecycle.move_of(state, waiting).name]
-    seen = lifecycle.markers(history)
+    ticket.move = MoveCode[lifecycle.move_of(stage, waiting).name]
+    seen = lifecycle.markers(history, life)
     ticket.is_unread = int(seen.is_unread)
     ticket.needs_reply = int(seen.needs_reply)
     ticket.is_answered = int(seen.is_answered)
     ticket.handed_to_id = None if seen.handed_to is None else int(seen.handed_to)
     ticket.title_folded = fold(ticket.title)
     _tell_talk(ticket, history)
-    if ticket.status and ticket.status not in _statuses(book, state):
+    if ticket.status and ticket.status not in _statuses(book, stage.name):
         ticket.status = ""
     for clock in clocks:
         promises.recompute(clock, edition(clock.edition), history, now_s)
@@ -59,7 +62,7 @@ def _tell_talk(ticket: Ticket, history: Sequence[lifecycle.Happening]) -> None:
         if happening.act in _SAID_BY_REQUESTER:
             ticket.messages += 1
             ticket.wrote_s = happening.at
-        elif happening.act is Act.REPLIED and not happening.is_automatic:
+        elif happening.act == Act.REPLIED and not happening.is_automatic:
             ticket.messages += 1
             ticket.replied_s = happening.at
         if happening.act in _CHANGES_HANDS:

@@ -6,12 +6,13 @@ from typing import Any
 
 from gannet.people.models import Deputy, Membership, Person, Role
 from gannet.rulebook.book import Book
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Ticket
 from gannet_core.approvals import Case, Directory
 from gannet_core.catalogue import FACTS
 
 
-def facts_of(person: Person) -> dict[str, str | None]:
+def about_person(person: Person) -> dict[str, str | None]:
     """What conditions can ask about a person."""
     return {
         "department": person.department,
@@ -93,12 +94,15 @@ def _about(field: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def case_of(ticket: Ticket, book: Book) -> Case:
-    """A request as routes see it."""
+    """A record as routes see it."""
+    kind = kind_of(ticket)
+    cost = kind.cost(ticket)
     person = ticket.beneficiary or ticket.requester
     record = {
-        "cost": ticket.once_pence / 100,
-        "monthly cost": ticket.monthly_pence / 100,
-        "item": ticket.item_name,
+        "cost": cost.once_pence / 100,
+        "monthly cost": cost.monthly_pence / 100,
+        "item": "",
+        **kind.case(ticket),
         "for somebody else": ticket.beneficiary_id not in (None, ticket.requester_id),
         "department": person.department,
         "place": person.place,

@@ -9,7 +9,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from gannet.rulebook.book import Book, current
-from gannet.tickets.models import MoveCode, StateCode, Ticket
+from gannet.tickets.models import MoveCode, Ticket
+from gannet.tickets.states import state_name, state_names
 from gannet_core.instants import format_instant, instant_of
 
 
@@ -33,6 +34,8 @@ class Field:
     is_listed: bool = True
     is_settable: bool = False
     is_custom: bool = False
+    # The values that there are, for a field whose choices are not closed.
+    values: Callable[[], list[str]] | None = None
     # Rows of another table that name people: how to select them, and their person's path.
     through: tuple[Callable[[], Any], str] | None = None
 
@@ -55,23 +58,12 @@ def _name(thing: Any) -> str | None:
     return None if thing is None else thing.name
 
 
-_STATES = {code.label: int(code) for code in StateCode}
 _MOVES = {code.label: int(code) for code in MoveCode}
 
 _FIELDS = [
     Field("number", "number", "number", "id", lambda t: t.pk),
     Field("kind", "choice", "kind", "kind", lambda t: t.kind),
-    Field("item", "text", "item", "item_name", lambda t: t.item_name),
-    Field("delivery", "choice", "delivery promise", "delivery", lambda t: t.delivery),
     Field("approval", "choice", "approval", "approval", lambda t: t.approval),
-    Field("cost once", "number", "cost once in pence", "once_pence", lambda t: t.once_pence),
-    Field(
-        "cost monthly",
-        "number",
-        "cost per month in pence",
-        "monthly_pence",
-        lambda t: t.monthly_pence,
-    ),
     Field(
         "beneficiary",
         "choice",
@@ -89,7 +81,7 @@ _FIELDS = [
         folded="title_folded",
         is_settable=True,
     ),
-    Field("state", "choice", "state", "state", lambda t: StateCode(t.state).label, choices=_STATES),
+    Field("state", "choice", "state", "state", lambda t: state_name(t.state)),
     Field("open", "yes/no", "is open", "is_open", lambda t: bool(t.is_open)),
     Field("move", "choice", "move", "move", lambda t: MoveCode(t.move).label, choices=_MOVES),
     Field(
@@ -388,7 +380,25 @@ _FIELDS = [
     Field("reopenings", "number", "reopenings", "reopenings", lambda t: t.reopenings),
 ]
 
-SHIPPED: Mapping[str, Field] = {field.name: field for field in _FIELDS}
+_known: dict[str, Field] = {field.name: field for field in _FIELDS}
+
+
+def register(*fields: Field) -> None:
+    """Let kinds of record have fields of their own; told twice, it is one still."""
+    _known.update({field.name: field for field in fields})
+
+
+def forget(*names: str) -> None:
+    """Let fields be gone with the kind that had them."""
+    for name in names:
+        _known.pop(name, None)
+
+
+def shipped() -> Mapping[str, Field]:
+    """Every field but the rulebook's own; states are those of the kinds that there are."""
+    state = replace(_known["state"], choices=state_names())
+    return {**_known, "state": state}
+
 
 # How the types of custom fields are compared in conditions.
 _COMPARED_AS = {
@@ -422,9 +432,9 @@ def registry_of(
 ) -> Mapping[str, Field]:
     """The shipped fields, with the priorities of a rulebook, and its own fields."""
     choices = {f"P{number}": number for number in priorities}
-    priority = replace(SHIPPED["priority"], choices=choices)
+    priority = replace(_known["priority"], choices=choices)
     custom = {key: custom_field(entry) for key, entry in entries.items()}
-    return {**SHIPPED, "priority": priority, **custom}
+    return {**shipped(), "priority": priority, **custom}
 
 
 def registry(book: Book | None = None) -> Mapping[str, Field]:

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from gannet.rulebook.book import Book
+from gannet.tickets.kinds import kind_of, usual
 from gannet.tickets.known import as_kept, services, stranger
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid
@@ -26,7 +27,7 @@ def form_of(book: Book, kind: str, category: str, template: str = "") -> Mapping
     known: Mapping[str, Any] | None = book.forms.get(named) if named else None
     if known is not None:
         return known
-    fits = [form for form in book.forms.values() if form.get("kind", "incident") == kind]
+    fits = [form for form in book.forms.values() if (form.get("kind") or usual().key) == kind]
     exact = [form for form in fits if category and category in (form.get("categories") or ())]
     default = [form for form in fits if not form.get("categories")]
     return next(iter([*exact, *default]), None)
@@ -34,9 +35,9 @@ def form_of(book: Book, kind: str, category: str, template: str = "") -> Mapping
 
 def form_for(book: Book, ticket: Ticket) -> Mapping[str, Any] | None:
     """The form of a ticket: of what was asked for, else of its kind and category."""
-    if ticket.kind == "request":
-        offer = book.items.get(ticket.item) or book.bundles.get(ticket.item) or {}
-        return book.forms.get(offer.get("form") or "")
+    own = kind_of(ticket).form
+    if own is not None:
+        return own(book, ticket)
     return form_of(book, ticket.kind, ticket.category, ticket.template)
 
 
@@ -84,6 +85,7 @@ def accept(
     audience: str,
     answers: Mapping[str, Any],
     *,
+    kind: str = "",
     category: str = "",
     template: str = "",
 ) -> dict[str, Any]:
@@ -92,7 +94,7 @@ def accept(
     Answers to hidden fields are dropped. What every ticket has is checked where it is
     set; here only what the form asks for is.
     """
-    form = form_of(book, "incident", category, template)
+    form = form_of(book, kind or usual().key, category, template)
     if form is None:
         return {
             key: as_kept(value, book.fields[key])

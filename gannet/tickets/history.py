@@ -6,11 +6,19 @@ from typing import Any
 from gannet.audit.log import Entry
 from gannet.audit.models import Event
 from gannet.tickets.events import TicketEvent
+from gannet.tickets.kinds import kinds
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Happening
 
 HISTORY_COLUMNS = ("id", "at_s", "kind", "actor_id", "by_desk", "is_automatic", "facts")
 _ACTS = {str(act): act for act in Act}
+
+
+def _act(name: str) -> str | None:
+    """What the core calls an event: one of its acts, or one of some kind's lifecycle."""
+    if name in _ACTS:
+        return _ACTS[name]
+    return name if any(name in kind.lifecycle.moves for kind in kinds().values()) else None
 
 
 def happenings(rows: Iterable[dict[str, Any]]) -> list[Happening]:
@@ -20,14 +28,14 @@ def happenings(rows: Iterable[dict[str, Any]]) -> list[Happening]:
     return [
         Happening(
             at=row["at_s"],
-            act=_ACTS[row["kind"]],
+            act=act,
             actor=None if row["actor_id"] is None else str(row["actor_id"]),
             by_desk=bool(row["by_desk"]),
             is_automatic=bool(row["is_automatic"]),
             facts=row["facts"],
         )
         for row in listed
-        if row["kind"] in _ACTS and row["id"] not in undone
+        if (act := _act(row["kind"])) is not None and row["id"] not in undone
     ]
 
 

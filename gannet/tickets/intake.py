@@ -13,6 +13,7 @@ from gannet.people.models import Membership, Person, Team
 from gannet.rulebook.book import Book
 from gannet.tickets import routing
 from gannet.tickets.fields import LazyRecord, about_fields
+from gannet.tickets.kinds import moments
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import follow_matrix, set_field
 from gannet.web.errors import Invalid
@@ -87,6 +88,7 @@ def run_rules(
         fields=about_fields(book),
         follow=_follower(book),
         with_leaves=with_leaves,
+        moments=moments(),
     )
 
 
@@ -132,9 +134,9 @@ def _team(book: Book, ticket: Ticket, run: rules.RuleRun) -> tuple[Team, str]:
     by_rule = assigned_team(run)
     if by_rule is not None:
         return by_rule, f"the rule “{_rule_name(run, 'team')}”"
-    fulfils = getattr(ticket, "fulfils", None)
-    if fulfils is not None:
-        return fulfils, f"it fulfils “{ticket.item_name}”"
+    given: tuple[Team, str] | None = getattr(ticket, "given_team", None)
+    if given is not None:
+        return given
     team, choice = routing.choose_team(book, ticket)
     return team, choice.because
 

@@ -17,7 +17,8 @@ from gannet.tickets.actions.frame import Work, finish_all, load_many, working
 from gannet.tickets.actions.undo import take_back
 from gannet.tickets.acts import OnMany, RecordAct, acts
 from gannet.tickets.acts.registry import why_not
-from gannet.tickets.models import MoveCode, StateCode, Ticket
+from gannet.tickets.models import MoveCode, Ticket
+from gannet.tickets.states import state_name
 from gannet.web.errors import Invalid, Problem
 from gannet_core.errors import GannetError
 from gannet_core.instants import seconds_of
@@ -206,7 +207,7 @@ def shown(ticket: Ticket) -> dict[str, Any]:
     """What a preview compares, in the words that people read."""
     return {
         "title": ticket.title,
-        "state": StateCode(ticket.state).label,
+        "state": state_name(ticket.state),
         "move": MoveCode(ticket.move).label,
         "team": ticket.team.name,
         "holder": ticket.holder.name if ticket.holder else "nobody",

@@ -17,6 +17,7 @@ from gannet.rulebook.book import current
 from gannet.tickets import search
 from gannet.tickets.custom_conditions import several_leaf
 from gannet.tickets.fields import Field
+from gannet.tickets.kinds import kinds
 from gannet.tickets.list_fields import about_list_fields, list_registry
 from gannet_core.conditions import Context, Tree, check, fold, is_empty
 from gannet_core.errors import ConditionError
@@ -156,6 +157,8 @@ def stored_values(field: Field) -> list[str]:
     from gannet.people.models import Person, Team
     from gannet.tickets.models import Channel, Ticket
 
+    if field.values is not None:
+        return field.values()
     match field.name:
         case "service":
             return list(Service.objects.values_list("name", flat=True))
@@ -194,11 +197,9 @@ def stored_values(field: Field) -> list[str]:
         case "channel":
             return [str(value) for value in Channel.values]
         case "kind":
-            return ["incident", "request"]
+            return list(kinds())
         case "approval":
             return ["pending", "approved", "refused", "automatic"]
-        case "delivery":
-            return [entry["key"] for entry in current().agreements]
         case "beneficiary":
             return []
         case "waiting on":

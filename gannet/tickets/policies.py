@@ -8,12 +8,13 @@ from dataclasses import dataclass
 
 from django.db.models import Exists, OuterRef, Q, QuerySet
 
-from gannet.people.models import Person, Role
+from gannet.people.models import Person
+from gannet.people.roles import reads_desk, team_ids
 from gannet.rulebook.book import Book
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Follower, Ticket
 from gannet_core.lifecycle import Act
 
-READERS = (Role.MANAGER, Role.ADMINISTRATOR)
 _REQUESTER_ACTS = frozenset({Act.REQUESTER_WROTE, Act.REOPENED, Act.CANCELLED})
 
 
@@ -29,20 +30,6 @@ class Decision:
 
 
 YES = Decision(is_allowed=True)
-
-
-def team_ids(person: Person) -> list[int]:
-    """The teams a person is in; read once per person object."""
-    cached = getattr(person, "_team_ids", None)
-    if cached is None:
-        cached = list(person.memberships.values_list("team_id", flat=True))
-        person._team_ids = cached  # type: ignore[attr-defined]
-    return list(cached)
-
-
-def reads_desk(person: Person) -> bool:
-    """Whether somebody sees the desk's lists: the desk, managers, administrators."""
-    return person.is_on_desk or person.has_role(*READERS)
 
 
 def visible_q(person: Person) -> Q:
@@ -96,10 +83,13 @@ def may_wait(person: Person | None, on: str, book: Book) -> Decision:
     return Decision(False, f"Only {' or '.join(sorted(allowed))} may set it waiting on {on}.")
 
 
-def may(person: Person, act: Act, ticket: Ticket) -> Decision:
-    """Whether a person may do an act on a ticket that they can see."""
+def may(person: Person, act: str, ticket: Ticket) -> Decision:
+    """Whether a person may do an act on a ticket that they can see; its kind may say otherwise."""
+    said = kind_of(ticket).may(person, act, ticket)
+    if said is not None:
+        return said
     if works_on(person, ticket):
-        if act is Act.REQUESTER_WROTE and ticket.requester_id != person.pk:
+        if act == Act.REQUESTER_WROTE and ticket.requester_id != person.pk:
             return Decision(False, "Only the requester writes as the requester: reply instead.")
         return YES
     if ticket.requester_id == person.pk and act in _REQUESTER_ACTS:

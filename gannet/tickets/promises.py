@@ -15,10 +15,12 @@ from django.conf import settings
 
 from gannet.rulebook.book import Book
 from gannet.tickets.fields import LazyRecord, about_fields
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Clock, ClockStateCode, StateCode, Ticket
 from gannet_core import agreements, clocks, lifecycle
 from gannet_core.clocks import ClockState, EventKind
 from gannet_core.instants import instant_of
+from gannet_core.lifecycle import has_clock
 
 # A ticket without any running or waiting clock sorts behind everything else.
 _NO_CLOCK_RANK = 2**40
@@ -70,6 +72,8 @@ def fit_clocks(
     fitted = []
     for name, target in promised.targets.items():
         if name not in book.clock_kinds or book.clock_kinds[name]["of"] != kind:
+            continue
+        if not has_clock(kind_of(ticket).lifecycle, name):
             continue
         clock = known.get(name) or Clock(ticket=ticket, kind=name, holder=holder)
         clock.agreement = promised.agreement

@@ -8,16 +8,17 @@ from django.db.models import Case, Count, IntegerField, Q, QuerySet, Value, When
 from django.utils import timezone
 
 from gannet.people.models import Person
+from gannet.people.roles import team_ids
 from gannet.tickets import around, policies
 from gannet.tickets.models import (
     HitToo,
     MoveCode,
-    StateCode,
     Task,
     TaskState,
     Ticket,
 )
 from gannet.tickets.orm_conditions import to_q
+from gannet.tickets.states import state_name
 from gannet_core.conditions import Context, check, leaves
 from gannet_core.instants import seconds_of
 
@@ -97,7 +98,7 @@ def row_json(row: Mapping[str, Any]) -> dict[str, Any]:
 def row_shown(values: Sequence[Any]) -> dict[str, Any]:
     """The values of ROW_FIELDS, in that order, as the API shows them."""
     shown = dict(zip(_SHOWN, values, strict=False))
-    shown["state"] = _STATE_LABELS[shown["state"]]
+    shown["state"] = state_name(shown["state"])
     shown["move"] = _MOVE_LABELS[shown["move"]]
     for flag in _FLAGS:
         shown[flag] = bool(shown[flag])
@@ -105,7 +106,6 @@ def row_shown(values: Sequence[Any]) -> dict[str, Any]:
 
 
 _SHOWN = tuple(_RENAMED.get(name, name) for name in ROW_FIELDS)
-_STATE_LABELS = {int(code): code.label for code in StateCode}
 _MOVE_LABELS = {int(code): code.label for code in MoveCode}
 _FLAGS = (
     "is_unread",
@@ -139,7 +139,7 @@ def lookout(person: Person) -> dict[str, Any]:
     """What needs a person: theirs, and what nobody of their teams holds; our move first."""
     open_tickets = policies.visible_to(person).filter(is_open=1)
     scope = open_tickets.filter(
-        Q(holder=person) | Q(holder__isnull=True, team__in=policies.team_ids(person))
+        Q(holder=person) | Q(holder__isnull=True, team__in=team_ids(person))
     )
     ours = Case(
         When(move=MoveCode.OURS, then=Value(0)), default=Value(1), output_field=IntegerField()
@@ -156,7 +156,7 @@ def lookout(person: Person) -> dict[str, Any]:
 
 def _around(person: Person) -> dict[str, Any]:
     """What needs a person beside the tickets they hold: tasks, reminders, approvals."""
-    mine = Q(person=person) | Q(person=None, team__in=policies.team_ids(person))
+    mine = Q(person=person) | Q(person=None, team__in=team_ids(person))
     tasks = (
         Task.objects.filter(mine, state=TaskState.OPEN, ticket__is_open=1)
         .filter(ticket__in=policies.visible_to(person))

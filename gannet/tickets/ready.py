@@ -7,14 +7,15 @@ from django.db import transaction
 from django.db.models import Q, QuerySet
 
 from gannet.estate.models import Service
-from gannet.messages.outbox import values_of
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role, Team
+from gannet.people.roles import team_ids
 from gannet.rulebook.book import current, fill
-from gannet.tickets import mass, policies
+from gannet.tickets import mass
 from gannet.tickets.actions.frame import Work, load_many, working
 from gannet.tickets.acts import acts as known_acts
 from gannet.tickets.models import Hint, Phrase, Routine, Ticket
+from gannet.tickets.placeholders import values_of
 from gannet.web.errors import Invalid, Missing, Problem, Refused
 from gannet_core.errors import GannetError
 
@@ -25,7 +26,7 @@ MOST_ACTS = 8
 def usable(model: Any, person: Person) -> QuerySet[Any]:
     """The phrases or routines that somebody may use: theirs, their teams', everybody's."""
     everybody = Q(owner=None, team=None)
-    rows = model.objects.filter(Q(owner=person) | Q(team__in=policies.team_ids(person)) | everybody)
+    rows = model.objects.filter(Q(owner=person) | Q(team__in=team_ids(person)) | everybody)
     found: QuerySet[Any] = rows.select_related("owner", "team")
     return found
 
@@ -35,7 +36,7 @@ def may_change(person: Person, row: Any) -> bool:
     if row.owner_id is not None:
         return bool(row.owner_id == person.pk)
     if row.team_id is not None:
-        return row.team_id in policies.team_ids(person) or person.has_role(Role.ADMINISTRATOR)
+        return row.team_id in team_ids(person) or person.has_role(Role.ADMINISTRATOR)
     return person.has_role(Role.ADMINISTRATOR, Role.TEAM_LEAD)
 
 

@@ -13,16 +13,16 @@ from gannet.tickets.actions.closing import closes_at
 from gannet.tickets.actions.frame import WITH_RELATED
 from gannet.tickets.actions.survey import said_of
 from gannet.tickets.acts import offered
-from gannet.tickets.board import plan_json
 from gannet.tickets.conversation import Names, conversation, quiet
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import happenings, row_of
+from gannet.tickets.kinds import kind_of, kinds
 from gannet.tickets.models import Clock, MoveCode, StateCode, Ticket
-from gannet.tickets.request_json import request_json
+from gannet.tickets.plan import plan_json
 from gannet.tickets.requester_path import requester_path
+from gannet.tickets.states import state_name
 from gannet.tickets.task_json import tasks_json
 from gannet.web.errors import Missing
-from gannet_core import lifecycle
 from gannet_core.clocks import Ledger
 from gannet_core.lifecycle import Act
 
@@ -67,7 +67,7 @@ class Reading:
             "kind": ticket.kind,
             "version": ticket.version,
             "title": ticket.title,
-            "state": StateCode(ticket.state).label,
+            "state": state_name(ticket.state),
             "move": MoveCode(ticket.move).label,
             "is_open": bool(ticket.is_open),
             "channel": ticket.channel,
@@ -104,7 +104,7 @@ class Reading:
             "is_first_line": bool(ticket.is_first_line),
             "is_spam": bool(ticket.is_spam),
             "last_event": self.events[-1].id if self.events else 0,
-            "request": request_json(ticket, self.reader, self.policy, self.now_s),
+            **self._sections(),
             "parent": ticket.parent_id,
             "children": list(
                 policies.visible_to(self.reader).filter(parent=ticket).values("id", "title")
@@ -125,6 +125,7 @@ class Reading:
                 {"id": follower.person_id, "name": follower.person.name}
                 for follower in ticket.followers.select_related("person").order_by("id")
             ],
+            "panels": self._panels(),
             "conversation": self._conversation(),
             "lifeline": self.lifeline(),
             "acts": offered(ticket, self.reader),
@@ -140,7 +141,7 @@ class Reading:
             "kind": ticket.kind,
             "version": ticket.version,
             "title": ticket.title,
-            "state": StateCode(ticket.state).label,
+            "state": state_name(ticket.state),
             "is_open": bool(ticket.is_open),
             "service": ticket.service.name if ticket.service else "",
             "place": ticket.place,
@@ -157,9 +158,35 @@ class Reading:
             "is_mine": ticket.requester_id == self.reader.pk,
             "conversation": self._conversation(only_public=True),
             "path": requester_path(ticket),
-            "request": request_json(ticket, self.reader, self.policy, self.now_s),
+            **self._sections(for_requester=True),
             "may": [str(act) for act in Act if self._may_as_requester(act)],
         }
+
+    def _sections(self, *, for_requester: bool = False) -> dict[str, Any]:
+        """What each kind adds to the answer; nothing of it is there for other kinds."""
+        ticket = self.ticket
+        found: dict[str, Any] = {}
+        for kind in kinds().values():
+            for section in kind.sections:
+                if for_requester and not section.is_for_requester:
+                    continue
+                is_its = kind.key == ticket.kind
+                found[section.key] = (
+                    section.read(ticket, self.reader, self.policy, self.now_s) if is_its else None
+                )
+        return found
+
+    def _panels(self) -> list[dict[str, Any]]:
+        return [
+            {
+                "key": panel.key,
+                "label": panel.label,
+                "rows": [
+                    {"label": label, "words": words} for label, words in panel.rows(self.ticket)
+                ],
+            }
+            for panel in kind_of(self.ticket).panels
+        ]
 
     def _conversation(self, *, only_public: bool = False) -> list[dict[str, Any]]:
         return conversation(
@@ -302,7 +329,7 @@ class Reading:
         }
 
     def _statuses(self) -> list[dict[str, str]]:
-        stage = StateCode(self.ticket.state).label
+        stage = state_name(self.ticket.state)
         return [
             {"key": entry["key"], "label": entry["label"]}
             for entry in self.policy.states
@@ -365,9 +392,9 @@ class Reading:
     def _may_as_requester(self, act: Act) -> bool:
         if self.ticket.requester_id != self.reader.pk:
             return False
-        state = StateCode(self.ticket.state).core
+        state, life = state_name(self.ticket.state), kind_of(self.ticket).lifecycle
         allowed = (Act.REQUESTER_WROTE, Act.REOPENED, Act.CANCELLED)
-        return act in allowed and lifecycle.can(state, act) and state.value != "closed"
+        return act in allowed and life.can(state, act) and state != "closed"
 
     def _undoable(self) -> int | None:
         """The reader's own last act, while it can still be taken back."""

@@ -10,7 +10,8 @@ from typing import Any
 
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
-from gannet.tickets.models import StateCode, Ticket
+from gannet.tickets.models import Ticket
+from gannet.tickets.states import state_name
 from gannet.web.errors import Stale
 
 STATE = "state"
@@ -89,7 +90,7 @@ def _label(book: Book, name: str) -> str:
 def _to(ticket: Ticket, name: str) -> str:
     value: Any = ticket.values.get(name)
     if name == STATE:
-        value = StateCode(ticket.state).label
+        value = state_name(ticket.state)
     elif name == "priority":
         value = f"P{ticket.priority}"
     elif name == "tags":

@@ -12,7 +12,8 @@ from gannet.rulebook.book import Book
 from gannet.tickets.custom_conditions import joined
 from gannet.tickets.fields import registry
 from gannet.tickets.known import as_kept, stranger
-from gannet.tickets.models import StateCode, Ticket
+from gannet.tickets.models import Ticket
+from gannet.tickets.states import state_name
 from gannet.web.errors import Invalid
 from gannet_core.conditions import fold, is_empty
 from gannet_core.errors import PriorityError
@@ -124,7 +125,7 @@ def _status(ticket: Ticket, value: Any, book: Book) -> None:
     if is_empty(value):
         ticket.status = ""
         return
-    stage = StateCode(ticket.state).label
+    stage = state_name(ticket.state)
     fits = {entry["key"] for entry in book.states if entry["stage"] == stage}
     if value not in fits:
         raise Invalid(

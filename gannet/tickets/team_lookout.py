@@ -5,6 +5,7 @@ from typing import Any
 from django.db.models import Q
 
 from gannet.people.models import Absence, Membership, Person, Team
+from gannet.people.roles import reads_desk, team_ids
 from gannet.rulebook.book import current
 from gannet.tickets import policies
 from gannet.tickets.models import MoveCode, Presence, Task, TaskState, Ticket
@@ -21,9 +22,9 @@ _HERE_S = 300
 def led_teams(person: Person) -> list[Team]:
     """The teams whose Lookout somebody may read: those they are in, all for administrators."""
     teams = Team.objects.filter(is_board=False).order_by("name")
-    if policies.reads_desk(person) and not person.is_on_desk:
+    if reads_desk(person) and not person.is_on_desk:
         return list(teams)
-    return list(teams.filter(pk__in=policies.team_ids(person)))
+    return list(teams.filter(pk__in=team_ids(person)))
 
 
 def team_lookout(person: Person, team_id: int, now_s: int) -> dict[str, Any]:

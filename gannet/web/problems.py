@@ -1,18 +1,17 @@
 """Every API error as RFC 9457 problem details: status, stable code, a sentence."""
 
 import logging
+from collections.abc import Callable
 from typing import Any
 
 from django.core.cache import cache
 from django.core.exceptions import PermissionDenied, RequestDataTooBig, SuspiciousOperation
-from django.db import OperationalError, transaction
+from django.db import OperationalError
 from django.http import Http404
 from django.utils import timezone
 from rest_framework import exceptions
 from rest_framework.response import Response
 
-from gannet.audit import log as audit
-from gannet.audit.events import AuditEvent
 from gannet.web.errors import Busy, Full, Problem, TooLarge, Unreadable
 from gannet.web.room import look_again
 from gannet_core.errors import ConditionError
@@ -130,6 +129,17 @@ def _with_denial(response: Response, detail: str) -> Response:
     return response
 
 
+TellDenial = Callable[[int | None, str, str], None]
+_denial_listeners: list[TellDenial] = []
+
+
+def on_denial(listener: TellDenial) -> TellDenial:
+    """Tell a function of every denial: who (their id), what they asked for, and the reason."""
+    if listener not in _denial_listeners:
+        _denial_listeners.append(listener)
+    return listener
+
+
 def record_denial(person_id: int | None, method: str, path: str, detail: str) -> None:
     """Every denial is recorded, outside the transaction that was rolled back.
 
@@ -142,17 +152,8 @@ def record_denial(person_id: int | None, method: str, path: str, detail: str) ->
     cache.add(counter, 0, timeout=120)
     if cache.incr(counter) > MOST_DENIALS_A_MINUTE:
         return
-    try:
-        with transaction.atomic():
-            audit.append(
-                [
-                    audit.Entry(
-                        kind=AuditEvent.DENIED,
-                        at=timezone.now(),
-                        actor_id=person_id,
-                        values={"path": f"{method} {path}"[:200], "reason": detail[:300]},
-                    )
-                ]
-            )
-    except OperationalError:
-        log.warning("a denial could not be recorded")
+    for tell in _denial_listeners:
+        try:
+            tell(person_id, f"{method} {path}", detail)
+        except OperationalError:
+            log.warning("a denial could not be recorded")

@@ -20,3 +20,10 @@ class Shape(_Base):  # type: ignore[misc]
                     {name: ["There is no such field here."] for name in unknown}
                 )
         return super().to_internal_value(data)
+
+
+class NamedShape(Shape):
+    """Something by its key and its name."""
+
+    id = serializers.IntegerField()
+    name = serializers.CharField()

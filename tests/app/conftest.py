@@ -19,13 +19,13 @@ from django.core.cache import cache
 from django.db import connection, connections
 from django.test import Client
 
-from gannet.catalogue.asking import Line, Wish, ask_for
 from gannet.messages import standin
+from gannet.requests.asking import Line, Wish, ask_for
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.models import Ask, Ticket
 from gannet.web import isolation, network
-from gannet.work import worker
+from gannet.worker import worker
 from tests.app.published import checking
 from tests.conftest import NOW
 

@@ -6,8 +6,8 @@ import pytest
 
 from gannet.audit.log import verify
 from gannet.audit.models import Event
-from gannet.knowledge.announcements import shown_to, write_announcement
 from gannet.knowledge.models import Announcement
+from gannet.portal.announcements import shown_to, write_announcement
 from gannet.tickets.actions import Acting
 from gannet.tickets.events import TicketEvent
 from gannet.web.errors import Invalid, Refused

@@ -21,8 +21,9 @@ from hypothesis.stateful import (
 )
 
 from gannet.audit.log import verify
-from gannet.catalogue.asking import Line, Wish, ask_for
 from gannet.people.models import Person
+from gannet.requests.asking import Line, Wish, ask_for
+from gannet.requests.models import facts_of
 from gannet.rulebook.book import current
 from gannet.tickets import actions, acts, mass, routing
 from gannet.tickets.actions import Acting, approvals
@@ -41,7 +42,7 @@ from gannet.tickets.models import (
     TimerState,
 )
 from gannet.web.errors import Problem
-from gannet.work import worker
+from gannet.worker import worker
 from gannet_core.instants import instant_of, seconds_of
 from tests.app.conftest import LAPTOP
 from tests.app.test_acts import GIVEN
@@ -205,7 +206,7 @@ class Desk(RuleBasedStateMachine):
             assert waits == bool(ticket.waiting_on), where
             if ticket.is_open and ticket.approval == "pending":
                 assert ticket.stages.filter(state=StageState.PENDING).exists(), where
-            if ticket.parts and ticket.children.exists():
+            if facts_of(ticket).parts and ticket.children.exists():
                 some_open = ticket.children.filter(is_open=1).exists()
                 assert bool(ticket.is_open) == (some_open or ticket.open_tasks > 0), where
 

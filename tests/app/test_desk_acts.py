@@ -483,7 +483,14 @@ def test_an_article_that_helped_is_counted_and_a_new_one_drafted(log: Log, by: B
     actions.resolve(ticket.pk, by("Signe"), "Wiped it", article=article.pk, cause="Dirt")
     after = fresh(ticket)
     assert (after.article_id, after.cause, after.is_first_line) == (article.pk, "Dirt", 1)
-    draft = draft_from(after, by("Signe"))
+    draft = draft_from(
+        by("Signe"),
+        number=after.pk,
+        title=after.title,
+        resolution=after.resolution,
+        service=after.service,
+        category=after.category,
+    )
     assert draft.state == "draft" and "Wiped it" in draft.body
     numbers = {
         *Ticket.objects.values_list("pk", flat=True),

@@ -10,12 +10,12 @@ from gannet.audit.models import Event
 from gannet.estate.models import Service
 from gannet.people.models import Person
 from gannet.rulebook import book
-from gannet.rulebook.rehearse import try_out
 from gannet.tickets import actions
 from gannet.tickets.actions import Acting, NewTicket, log_ticket
 from gannet.tickets.bulk import update_rows
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Clock, Task, Ticket
+from gannet.trials.rehearse import try_out
 from gannet_core.instants import format_instant, instant_of
 from tests.app.test_engine import leaf, publish, rule
 from tests.conftest import NOW

@@ -9,8 +9,9 @@ from typing import Any
 import pytest
 
 from gannet.audit.models import Event
-from gannet.catalogue.asking import Line, Wish, ask_for
 from gannet.messages.models import Notification
+from gannet.requests.asking import Line, Wish, ask_for
+from gannet.requests.models import facts_of
 from gannet.rulebook.book import current
 from gannet.tickets import actions, mass
 from gannet.tickets.actions import Acting, approvals, effects
@@ -53,7 +54,7 @@ def pending(ticket: Ticket) -> dict[str, Any]:
             ticket=ticket, gone_s=None, event_name__in=("approval asked", "task given")
         ).count(),
         "counted": (row.open_tasks, row.open_approvals) != (0, 0),
-        "parts": row.children.filter(is_open=1).count() if row.parts else 0,
+        "parts": row.children.filter(is_open=1).count() if facts_of(row).parts else 0,
     }
     return {name: value for name, value in found.items() if value}
 
@@ -215,7 +216,7 @@ def basket(person: Any, by: Any) -> tuple[Ticket, Ticket, Ticket]:
         Line(key="remote-access", answers={"outside_country": True}),
     ]
     whole = ask_for(person("Piotr"), Wish(lines=lines), by("Piotr"))
-    parts = {part.item: part for part in whole.children.all()}
+    parts = {facts_of(part).item: part for part in whole.children.all()}
     return whole, parts["headset"], parts["remote-access"]
 
 

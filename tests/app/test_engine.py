@@ -21,7 +21,7 @@ from gannet.tickets.models import Approval, Clock, Task, Ticket, Timer, TimerSta
 from gannet.tickets.record import Reading
 from gannet.tickets.why import why
 from gannet.web.errors import Invalid, Refused
-from gannet.work.worker import fire_due
+from gannet.worker.worker import fire_due
 from gannet_core.instants import instant_of, seconds_of
 from gannet_core.lifecycle import Waiting
 from tests.conftest import NOW

@@ -6,9 +6,9 @@ import pytest
 
 from gannet.audit.kinds import EventKind, Telling, kinds
 from gannet.audit.models import Event
-from gannet.catalogue.events import RequestEvent
 from gannet.tickets import actions, mass
 from gannet.tickets.actions.undo import _restores
+from gannet.tickets.approval_events import ApprovalEvent
 from gannet.tickets.events import TicketEvent
 from gannet_core import rules
 from tests.app.conftest import LAPTOP
@@ -39,7 +39,7 @@ TOLD = [
     (TicketEvent.APPROVAL_DECIDED, {"values": {"state": "approved", "what": "A bag", "through": "by link", "name": "for Ines"}}, "Joss (for Ines): approved “A bag” by link"),
     (TicketEvent.SET_UNWANTED, {"values": {"sender": "x@y.example"}}, "Joss said that it is not for us; mail from x@y.example is kept aside"),
     (TicketEvent.CHILD_ENDED, {"values": {"title": "Headset", "state": "resolved", "by": "all are there"}}, "Headset is there: all are there"),
-    (RequestEvent.ROUTE_ENDED, {"values": {"what": "refused"}, "text": "no"}, "not approved: “no”"),
+    (ApprovalEvent.ROUTE_ENDED, {"values": {"what": "refused"}, "text": "no"}, "not approved: “no”"),
 ]  # fmt: skip
 
 

@@ -12,12 +12,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gannet.jobs.models import Job, JobKind, JobState
+from gannet.jobs.running import run_job
 from gannet.people.models import Person
-from gannet.rulebook.jobs import run_job
-from gannet.rulebook.models import Job, JobKind, JobState
 from gannet.tickets import exports, listing, queries, sheets
 from gannet.tickets.models import Attachment, Ticket
-from gannet.work import worker
+from gannet.worker import worker
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
 
@@ -167,7 +167,7 @@ def test_a_file_whose_name_was_tampered_with_leads_nowhere_else(log: Any, person
 def test_a_worker_that_died_leaves_a_job_that_begins_again(
     log: Any, person: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from gannet.rulebook import jobs
+    from gannet.jobs import running as jobs
 
     queued: list[str] = []
     monkeypatch.setattr(jobs, "_enqueue", lambda job: queued.append(f"{job.kind}:{job.state}"))

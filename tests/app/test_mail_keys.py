@@ -11,11 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gannet.audit.models import Event
-from gannet.catalogue.asking import Line, Wish, ask_for
 from gannet.messages import inbound, outbox
 from gannet.messages.models import Incoming, Notification, Outcome, Outgoing
 from gannet.people import mail_keys
 from gannet.people.models import MailKey, Person
+from gannet.requests.asking import Line, Wish, ask_for
 from gannet.rulebook.book import current
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals

@@ -16,7 +16,7 @@ from gannet.tickets.models import Clock, Ticket, Timer, TimerState
 from gannet.tickets.record import Reading
 from gannet.tickets.why import why as why_of
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
-from gannet.work.worker import fire_due
+from gannet.worker.worker import fire_due
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Waiting
 from tests.conftest import NOW

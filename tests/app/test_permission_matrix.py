@@ -16,13 +16,14 @@ from django.db import connection, transaction
 
 from gannet.audit.events import AuditEvent
 from gannet.audit.models import Event
-from gannet.knowledge.announcements import Announcement
+from gannet.jobs.models import Job, JobKind, JobState
 from gannet.knowledge.models import Article
 from gannet.messages.models import Notification
 from gannet.people import mail_keys, tokens
 from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Deputy, Membership, Team
-from gannet.rulebook.models import Edition, Job, JobKind, JobState, Rehearsal
+from gannet.portal.announcements import Announcement
+from gannet.rulebook.models import Edition, Rehearsal
 from gannet.tickets import actions, exports
 from gannet.tickets.actions import own
 from gannet.tickets.actions.approvals import ask_approval

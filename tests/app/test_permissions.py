@@ -9,6 +9,7 @@ from django.urls import get_resolver
 from gannet.audit.events import AuditEvent
 from gannet.audit.models import Event
 from gannet.people.models import Person
+from gannet.people.roles import reads_desk, team_ids
 from gannet.tickets import actions
 from gannet.tickets.models import Ticket
 
@@ -339,8 +340,8 @@ def test_answers_of_the_stream_follow_the_same_rules(
 
     def watcher(role: str) -> Watcher:
         who = people[role]
-        teams = frozenset(policies.team_ids(who)) if who.is_on_desk else frozenset()
-        return Watcher(who.pk, policies.reads_desk(who), teams)
+        teams = frozenset(team_ids(who)) if who.is_on_desk else frozenset()
+        return Watcher(who.pk, reads_desk(who), teams)
 
     hidden, shown = log("Maeve", "Safe computing"), log("Maeve", "Boarding gates")
     for role in (OTHER, OWNER, AGENT, MANAGER, SECURITY):

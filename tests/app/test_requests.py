@@ -9,18 +9,19 @@ from jsonschema import Draft202012Validator
 
 from gannet.audit.log import verify
 from gannet.audit.models import Event
-from gannet.catalogue.asking import Line, Wish, ask_for, change_answers
-from gannet.catalogue.offers import is_a_slip, offered, search
 from gannet.messages.models import Notification, Outgoing
 from gannet.people.models import Deputy, Person
+from gannet.requests.asking import Line, Wish, ask_for, change_answers
+from gannet.requests.models import facts_of
+from gannet.requests.offers import is_a_slip, offered, search
 from gannet.rulebook.book import current
-from gannet.rulebook.checking import findings_of
 from gannet.rulebook.schema import SCHEMA
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.actions.routes import replace_leavers
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Approval, Ask, StageState, StateCode, Ticket
+from gannet.trials.checking import findings_of
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.instants import seconds_of
 from tests.app.conftest import LAPTOP, approve_all, fire
@@ -296,10 +297,13 @@ def test_a_bundle_from_asking_to_everything_there(want: Any, by: By, person: Any
         chosen=["monitor", "dock", "remote-access"],
         part_answers=PARTS,
     )
-    assert ticket.once_pence == (890 + 12 + 210 + 140) * 100 and ticket.monthly_pence == 10_00
+    assert (
+        facts_of(ticket).once_pence == (890 + 12 + 210 + 140) * 100
+        and facts_of(ticket).monthly_pence == 10_00
+    )
     assert not ticket.children.exists()
     approve_all(ticket)
-    children = {child.item: child for child in ticket.children.all()}
+    children = {facts_of(child).item: child for child in ticket.children.all()}
     assert set(children) == {
         "mail-account",
         "laptop",
@@ -349,7 +353,9 @@ def test_parts_follow_each_other_and_unknown_things_are_refused(want: Any) -> No
         chosen=["dock", "remote-access"],
         part_answers=PARTS,
     )
-    assert set(ticket.parts) == {"mail-account", "laptop", "door-card"}, "no dock without a monitor"
+    assert set(facts_of(ticket).parts) == {"mail-account", "laptop", "door-card"}, (
+        "no dock without a monitor"
+    )
     for key in ("no-such-thing", "bridge-tablet"):
         with pytest.raises(Missing):
             want("Piotr", key)
@@ -390,7 +396,7 @@ def test_several_things_go_their_own_ways(person: Any, by: By) -> None:
     )
     whole = ask_for(person("Piotr"), wish, by("Piotr"))
     assert whole.title == "Headset and Laptop"
-    assert {child.item: child.approval for child in whole.children.all()} == {
+    assert {facts_of(child).item: child.approval for child in whole.children.all()} == {
         "headset": "automatic",
         "laptop": "pending",
     }
@@ -399,7 +405,7 @@ def test_several_things_go_their_own_ways(person: Any, by: By) -> None:
         actions.Acting(person=asked.asked_of, now=NOW), asked.pk, approves=False, reason="No."
     )
     assert fresh(whole).is_open
-    actions.resolve(whole.children.get(item="headset").pk, by("Signe"), "There.")
+    actions.resolve(whole.children.get(request_facts__item="headset").pk, by("Signe"), "There.")
     assert not fresh(whole).is_open
 
 

@@ -13,11 +13,12 @@ from django.db import OperationalError, connection, connections, transaction
 
 from gannet.messages.models import Notification, Outgoing, StandInMessage
 from gannet.people.models import Person
-from gannet.tickets.models import IdempotentAnswer, Ticket
+from gannet.tickets.models import Ticket
 from gannet.web import room as room_module
+from gannet.web.models import IdempotentAnswer
 from gannet.web.problems import of_database
 from gannet.web.room import Room, look_again, room
-from gannet.work import worker
+from gannet.worker import worker
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
 

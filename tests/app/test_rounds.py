@@ -18,7 +18,7 @@ from gannet.messages.models import (
 from gannet.tickets import actions
 from gannet.tickets.models import Outward, Timer, TimerState
 from gannet.web import isolation
-from gannet.work import rounds, worker
+from gannet.worker import rounds, worker
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
 
@@ -51,7 +51,7 @@ def called(monkeypatch: pytest.MonkeyPatch) -> dict[str, int]:
         return count
 
     for name, where in PARTS.items():
-        monkeypatch.setattr(f"gannet.work.rounds.{where}", counting(name))
+        monkeypatch.setattr(f"gannet.worker.rounds.{where}", counting(name))
     return counts
 
 
@@ -63,7 +63,7 @@ def test_every_part_is_one_of_the_table() -> None:
 def test_a_part_that_fails_keeps_no_other_waiting(
     called: dict[str, int], monkeypatch: pytest.MonkeyPatch, failing: str
 ) -> None:
-    monkeypatch.setattr(f"gannet.work.rounds.{PARTS[failing]}", boom)
+    monkeypatch.setattr(f"gannet.worker.rounds.{PARTS[failing]}", boom)
     for second in range(3):
         worker.step(NOW_S + second)
     assert called == {name: 3 if name != failing else 0 for name in PARTS}
@@ -126,7 +126,7 @@ def test_administrators_are_told_once_and_until_it_is_well(
 ) -> None:
     told = Notification.objects.filter(event_name="worker trouble", gone_s=None)
     working = rounds.delivery.gather_digests
-    monkeypatch.setattr("gannet.work.rounds.delivery.gather_digests", boom)
+    monkeypatch.setattr("gannet.worker.rounds.delivery.gather_digests", boom)
     now_s = NOW_S
     for _ in range(rounds.TELL_AFTER_TIMES + 3):
         worker.step(now_s)
@@ -135,7 +135,7 @@ def test_administrators_are_told_once_and_until_it_is_well(
     assert {row.person.has_role("administrator") for row in told} == {True}
     assert {(row.count, row.about) for row in told} == {(1, "trouble:gathering digests")}
     assert all("a row that nobody foresaw" in row.title for row in told)
-    monkeypatch.setattr("gannet.work.rounds.delivery.gather_digests", working)
+    monkeypatch.setattr("gannet.worker.rounds.delivery.gather_digests", working)
     worker.step(now_s)
     rounds.tell_of_trouble(now_s, list(PARTS))
     assert not told.all().exists()

@@ -8,19 +8,22 @@ import pytest
 
 from gannet.audit.models import Event
 from gannet.demo.history import History
+from gannet.jobs import running as jobs
+from gannet.jobs.models import Job, JobKind, JobState
 from gannet.messages.delivery import gather_digests, next_local, quiet_until
 from gannet.messages.models import Outgoing
 from gannet.messages.outbox import send_due
 from gannet.people.models import Person
-from gannet.rulebook import book, drafts, jobs, reapply, schema
-from gannet.rulebook.checking import findings_of
+from gannet.rulebook import book, schema
 from gannet.rulebook.events import RulebookEvent
-from gannet.rulebook.models import Draft, Edition, Job, JobKind, JobState, Rehearsal
-from gannet.rulebook.replay import replay
+from gannet.rulebook.models import Draft, Edition, Rehearsal
 from gannet.tickets import actions
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Clock, Ticket, Timer, TimerState
-from gannet.work.worker import fire_due
+from gannet.trials import drafts, reapply
+from gannet.trials.checking import findings_of
+from gannet.trials.replay import replay
+from gannet.worker.worker import fire_due
 from gannet_core import rulebook
 from gannet_core.errors import DocumentError
 from gannet_core.instants import instant_of, seconds_of

@@ -21,7 +21,7 @@ from gannet.tickets import actions
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import StateCode, Ticket, Timer, TimerState
 from gannet.web.errors import Conflict
-from gannet.work.worker import fire_due
+from gannet.worker.worker import fire_due
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
 
@@ -64,7 +64,7 @@ WORKER = """
 import os, sys, django
 django.setup()
 from django.conf import settings
-from gannet.work.worker import fire_due
+from gannet.worker.worker import fire_due
 settings.DATABASES["default"]["NAME"]
 while fire_due(int(sys.argv[1])):
     print("batch", flush=True)

@@ -12,12 +12,17 @@ from gannet_core.lifecycle import (
     INCIDENT,
     LIFECYCLES,
     MOVES,
-    OPEN_STATES,
     REQUEST,
     SHIPPED_CLOCKS,
     Act,
+    Happening,
+    Move,
     State,
+    has_clock,
+    markers,
+    move_of,
 )
+from gannet_core.lifecycle import stage_of as lifecycle_of
 from gannet_core.lifecycles import CHANGE, PROBLEM, TASK, Lifecycle, Stage, leads, stays
 
 HEAD = (
@@ -123,9 +128,38 @@ def test_legal_acts_go_on_until_nothing_is_left_to_do(kind: str, data: st.DataOb
 
 def test_incidents_and_requests_are_values_of_it() -> None:
     assert INCIDENT.moves is MOVES and REQUEST.moves is MOVES
-    assert {State(stage.name) for stage in INCIDENT.stages if stage.is_open} == OPEN_STATES
+    opens = {stage.name for stage in INCIDENT.stages if stage.is_open}
+    assert opens == {State.NEW, State.IN_HAND, State.WAITING}
     assert [stage.name for stage in INCIDENT.stages if stage.waits] == [State.WAITING]
     assert set(INCIDENT.clocks) == {str(clock["key"]) for clock in SHIPPED_CLOCKS}
+
+
+def test_what_is_read_off_a_history_follows_the_kind_of_record() -> None:
+    """The same acts are other stages, and other turns, for a problem than for an incident."""
+    acts = ("logged", "taken", "cause found", "waiting", "requester wrote")
+    history = [
+        Happening(at, act, "ann", by_desk=act == "taken", facts={"on": "requester"})
+        for at, act in enumerate(acts)
+    ]
+    for kind, name in ((INCIDENT, "waiting"), (PROBLEM, "waiting"), (CHANGE, "draft")):
+        stage = lifecycle_of(history, kind)
+        assert stage.name == name
+        found = markers(history, kind)
+        # Only what waits is answered by its requester's word.
+        assert (found.needs_reply, found.is_answered) == (True, stage.waits)
+    known = lifecycle_of(history[:3], PROBLEM)
+    assert (known.name, move_of(known, None)) == ("known error", Move.OURS)
+    assert move_of(CHANGE.stage("authorise"), None) is Move.APPROVER
+    assert lifecycle_of(history[:3], INCIDENT).name == State.IN_HAND
+
+
+@pytest.mark.parametrize(
+    ("lifecycle", "clock", "has"),
+    [(INCIDENT, "fix", True), (REQUEST, "supplier", True), (INCIDENT, "our own", True),
+     (CHANGE, "fix", False), (CHANGE, "our own", False), (TASK, "team", False)],
+)  # fmt: skip
+def test_which_clocks_a_kind_of_record_has(lifecycle: Lifecycle, clock: str, has: bool) -> None:
+    assert has_clock(lifecycle, clock) is has
 
 
 A, B = Stage("a"), Stage("b", is_open=False, move="nobody's")

@@ -14,7 +14,7 @@ from gannet_core.errors import (
     PriorityError,
     RoutingError,
 )
-from gannet_core.lifecycle import Act, Happening, Move, State, Waiting
+from gannet_core.lifecycle import INCIDENT, Act, Happening, Move, State, Waiting
 
 KINDS = {kind["key"]: kind for kind in lifecycle.SHIPPED_CLOCKS}
 
@@ -43,20 +43,20 @@ LOGGED = happened(0, Act.LOGGED, team="a", person=None)
     ],
 )
 def test_moves(state: State, act: Act, leads_to: State | None) -> None:
-    assert lifecycle.can(state, act) == (leads_to is not None)
+    assert INCIDENT.can(state, act) == (leads_to is not None)
     if leads_to is None:
         with pytest.raises(LifecycleError, match=state.value):
-            lifecycle.after(state, act)
+            INCIDENT.after(state, act)
     else:
-        assert lifecycle.after(state, act) is leads_to
+        assert INCIDENT.after(state, act) == leads_to
 
 
 def test_whose_move_it_is() -> None:
-    assert lifecycle.move_of(State.IN_HAND, None) is Move.OURS
-    assert lifecycle.move_of(State.WAITING, Waiting.DATE) is Move.SCHEDULED
-    assert lifecycle.move_of(State.CLOSED, None) is Move.NOBODY
+    assert lifecycle.move_of(INCIDENT.stage(State.IN_HAND), None) is Move.OURS
+    assert lifecycle.move_of(INCIDENT.stage(State.WAITING), Waiting.DATE) is Move.SCHEDULED
+    assert lifecycle.move_of(INCIDENT.stage(State.CLOSED), None) is Move.NOBODY
     with pytest.raises(LifecycleError):
-        lifecycle.move_of(State.WAITING, None)
+        lifecycle.move_of(INCIDENT.stage(State.WAITING), None)
 
 
 WAIT = happened(2, Act.WAITING, desk=True, who="ann", on="requester")
@@ -96,7 +96,7 @@ BACK = happened(3, Act.REQUESTER_WROTE)
     ],
 )  # fmt: skip
 def test_markers(why: str, history: list[Happening], wanted: tuple[Any, ...]) -> None:
-    found = lifecycle.markers(history)
+    found = lifecycle.markers(history, INCIDENT)
     assert (found.is_unread, found.needs_reply, found.is_answered, found.handed_to) == wanted, why
 
 

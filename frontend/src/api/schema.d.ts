@@ -3213,7 +3213,7 @@ export interface components {
             rows: components["schemas"]["LedgerRowShape"][];
             ahead: number[][];
         };
-        /** @description A serializer that refuses what it does not know, naming it. */
+        /** @description Something by its key and its name. */
         ColleagueShape: {
             id: number;
             name: string;
@@ -3801,6 +3801,8 @@ export interface components {
         };
         /** @description What the desk writes down when somebody calls. */
         LogShapeRequest: {
+            /** @default  */
+            kind: string;
             requester: number;
             title: string;
             /** @default  */
@@ -4058,16 +4060,16 @@ export interface components {
             is_mine: boolean;
             conversation: components["schemas"]["EntryShape"][];
             path: components["schemas"]["PathStepShape"][];
-            request: components["schemas"]["RequestShape"] | null;
             may: string[];
             now_s: number;
+            request: components["schemas"]["RequestShape"] | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         NamedKeyShape: {
             key: string;
             name: string;
         };
-        /** @description A serializer that refuses what it does not know, naming it. */
+        /** @description Something by its key and its name. */
         NamedShape: {
             id: number;
             name: string;
@@ -4194,7 +4196,7 @@ export interface components {
             filled: string[];
             fields: components["schemas"]["FieldStateShape"][];
         };
-        /** @description A serializer that refuses what it does not know, naming it. */
+        /** @description Something by its key and its name. */
         OfferedServiceShape: {
             id: number;
             name: string;
@@ -4290,6 +4292,17 @@ export interface components {
             now_s: number;
             sentence: string;
             is_capped: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PanelRowShape: {
+            label: string;
+            words: string;
+        };
+        /** @description A part of the page that the record's kind adds. */
+        PanelShape: {
+            key: string;
+            label: string;
+            rows: components["schemas"]["PanelRowShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PartShape: {
@@ -4591,7 +4604,7 @@ export interface components {
             may_ask_again: boolean;
             may_change_answers: boolean;
         };
-        /** @description A serializer that refuses what it does not know, naming it. */
+        /** @description Something by its key and its name. */
         RequesterShape: {
             id: number;
             name: string;
@@ -4787,7 +4800,7 @@ export interface components {
             care_tiers?: string[];
             working_calendar?: string;
         };
-        /** @description A serializer that refuses what it does not know, naming it. */
+        /** @description Something by its key and its name. */
         ServiceShape: {
             id: number;
             name: string;
@@ -5075,7 +5088,7 @@ export interface components {
             tasks: number;
             now_s: number;
         };
-        /** @description A serializer that refuses what it does not know, naming it. */
+        /** @description Something by its key and its name. */
         TeamRefShape: {
             id: number;
             name: string;
@@ -5095,7 +5108,7 @@ export interface components {
             text: string;
             attachments?: string[];
         };
-        /** @description A serializer that refuses what it does not know, naming it. */
+        /** @description Something by its key and its name. */
         ThingShape: {
             id: number;
             name: string;
@@ -5140,7 +5153,7 @@ export interface components {
             is_first_line: boolean;
             is_spam: boolean;
             last_event: number;
-            request: components["schemas"]["RequestShape"] | null;
+            panels: components["schemas"]["PanelShape"][];
             parent: number | null;
             children: components["schemas"]["ChildShape"][];
             template: string;
@@ -5157,6 +5170,7 @@ export interface components {
             undo_event: number | null;
             now_s: number;
             fields: components["schemas"]["FieldStateShape"][];
+            request: components["schemas"]["RequestShape"] | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TimeEntryShape: {

@@ -54,6 +54,7 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
       ok(
         api.POST("/api/tickets", {
           body: {
+            kind: "",
             requester: body.person,
             title: body.title,
             text: body.text,

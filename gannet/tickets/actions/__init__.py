@@ -9,7 +9,6 @@ from gannet.tickets.actions.escalate import escalate
 from gannet.tickets.actions.facts import change_facts, set_priority
 from gannet.tickets.actions.follow import follow, unfollow
 from gannet.tickets.actions.frame import Work, working
-from gannet.tickets.actions.fulfilment import find_person, run_runbook
 from gannet.tickets.actions.holding import hand_over, route_again, take
 from gannet.tickets.actions.late import miss_target
 from gannet.tickets.actions.links import link, merge, unlink
@@ -22,6 +21,7 @@ from gannet.tickets.actions.survey import answer_survey
 from gannet.tickets.actions.talk import Readers, note, open_ticket, reply, requester_writes
 from gannet.tickets.actions.tasks import add_task, change_task, drop_task, set_task
 from gannet.tickets.actions.timelog import drop_time, log_time, start_timer, stop_timer
+from gannet.tickets.actions.turns import find_person, run_runbook
 from gannet.tickets.actions.undo import undo
 from gannet.tickets.actions.unwanted import set_unwanted
 from gannet.tickets.actions.waiting import resume, wait

@@ -5,13 +5,13 @@ from datetime import datetime
 from typing import Any
 
 from gannet.audit.models import Audience
-from gannet.messages import notices
 from gannet.people.acting import Acting
 from gannet.tickets.actions import endings
 from gannet.tickets.actions.endings import Ending
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act
@@ -79,7 +79,7 @@ def _restore(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
         next_news_s = max(next_news_s, work.acting.now_s)
     set_announced(work, work.ticket.public_title, next_news_s)
     if is_undo:
-        notices.gone(work.acting.now_s, about=f"outage:{work.ticket.pk}")
+        messenger().gone(work.acting.now_s, about=f"outage:{work.ticket.pk}")
     else:
         _tell_hit(work, "outage back", f"It is back: {work.ticket.public_title}")
 
@@ -95,7 +95,7 @@ def carry_over(merged: Ticket, goes_on: Work, next_news_s: int | None) -> None:
 
 def _tell_hit(work: Work, event: str, said: str) -> None:
     for hit in work.ticket.hits.select_related("person"):
-        notices.notify(
+        messenger().notify(
             hit.person,
             event,
             f"outage:{work.ticket.pk}",

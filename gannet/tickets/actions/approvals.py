@@ -5,18 +5,19 @@ from datetime import datetime
 from typing import Any
 
 from gannet.audit.models import Audience
-from gannet.catalogue.events import RequestEvent
-from gannet.messages import notices
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role, Team
 from gannet.rulebook.book import edition
 from gannet.tickets.actions import endings, routes
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.actions.waiting import Wait, set_waiting
+from gannet.tickets.approval_events import ApprovalEvent
 from gannet.tickets.directory import deputies_at
 from gannet.tickets.events import TicketEvent
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Approval, Ask, Follower, StateCode, Through, Ticket
 from gannet.tickets.seen import STATE
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.approvals import acts_for, is_decided_by_link
 from gannet_core.instants import seconds_of
@@ -46,7 +47,7 @@ def ask_approval(
             work.check_seen(seen_version, STATE)
         ticket = work.ticket
         if not ticket.is_open:
-            raise Conflict(f"This is {work.state.label}: there is nothing to approve any more.")
+            raise Conflict(f"This is {work.state_name}: there is nothing to approve any more.")
         if of.pk in (ticket.requester_id, ticket.beneficiary_id, acting.person_id):
             raise Invalid(
                 "Nobody decides on their own request.",
@@ -148,7 +149,8 @@ SIGN_IN_TO_DECIDE = "This is decided signed in, not by a link or a mail alone. S
 def may_decide_by_link(asked: Approval) -> bool:
     """Whether the link of a mail, or an answer to it, may decide this without signing in."""
     ticket = asked.ticket
-    cost = (asked.cost_pence or ticket.once_pence) + 12 * ticket.monthly_pence
+    known = kind_of(ticket).cost(ticket)
+    cost = (asked.cost_pence or known.once_pence) + 12 * known.monthly_pence
     stage: Mapping[str, Any] = {}
     if asked.stage is not None:
         route = edition(ticket.edition).routes.get(ticket.route, {})
@@ -208,7 +210,7 @@ def ask_back(
         asked.stage.remind_s = None
         asked.stage.save()
         work.record(
-            RequestEvent.ASKED_BACK, text=words, audience=Audience.EVERYBODY, by_desk=False,
+            ApprovalEvent.ASKED_BACK, text=words, audience=Audience.EVERYBODY, by_desk=False,
             values={"what": asked.what},
         )  # fmt: skip
         if words:
@@ -248,7 +250,7 @@ def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str 
         asked.save()
         _ended(work, asked)
         work.record(
-            RequestEvent.PASSED_ON,
+            ApprovalEvent.PASSED_ON,
             text=reason.strip(),
             by_desk=False,
             facts={"approval": asked.pk, "person": str(people[0].pk)},
@@ -327,7 +329,7 @@ def _notify(work: Work, asked: Approval) -> None:
     if asked.cost_pence:
         words = f"{words} ({asked.cost_pence / 100:,.2f})"
     now_s, ticket, of = work.acting.now_s, work.ticket, asked.asked_of
-    notices.notify(
+    messenger().notify(
         of,
         "approval asked",
         f"approval:{asked.pk}",
@@ -340,7 +342,7 @@ def _notify(work: Work, asked: Approval) -> None:
 
 
 def _ended(work: Work, asked: Approval) -> None:
-    notices.gone(work.acting.now_s, about=f"approval:{asked.pk}")
+    messenger().gone(work.acting.now_s, about=f"approval:{asked.pk}")
     _count(work.ticket)
 
 

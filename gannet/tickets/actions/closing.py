@@ -15,6 +15,7 @@ from gannet.tickets.actions.endings import bring_back, end, last_ending
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import StateCode, Ticket
 from gannet.tickets.seen import STATE
 from gannet.web.errors import Conflict, Invalid
@@ -52,7 +53,7 @@ def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None 
     """Resolve one ticket, within an act that has been checked."""
     ticket, acting = work.ticket, work.acting
     check_stage(work, "resolving")
-    _check_parts(work)
+    _check_ready(work)
     facts: dict[str, Any] = {}
     if ticket.holder_id is None and acting.person is not None:
         ticket.holder = acting.person
@@ -74,18 +75,11 @@ def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None 
     work.tell(ticket.requester, "resolved", what.strip())
 
 
-def _check_parts(work: Work) -> None:
-    """Nothing is closed over unfinished parts silently."""
-    if not work.ticket.parts:
-        return
-    left = work.ticket.children.filter(is_open=1).order_by("id")
-    names = [f"{child.item_name} ({child.pk})" for child in left]
-    if names:
-        raise Invalid(
-            f"Still to come: {', '.join(names)}. It resolves by itself with the last of them.",
-            fields={"what": "Some of its parts are not there yet."},
-            code="not-ready",
-        )
+def _check_ready(work: Work) -> None:
+    """Nothing is closed silently over what its kind says is not ready."""
+    words = kind_of(work.ticket).not_ready(work.ticket)
+    if words:
+        raise Invalid(words, fields={"what": "It is not ready yet."}, code="not-ready")
 
 
 def _use_article(work: Work, number: int) -> int:

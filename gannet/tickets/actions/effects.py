@@ -4,25 +4,26 @@ The core says what; here it is done, recorded with the rule or step that wanted 
 told to whom it concerns.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
 
 from django.db.models import Q
 
-from gannet.messages import hooks
 from gannet.people.models import Membership, Person, Role, Team
 from gannet.tickets import intake, routing
 from gannet.tickets.actions.endings import end
-from gannet.tickets.actions.frame import Work
+from gannet.tickets.actions.frame import Work, let_rules_act
 from gannet.tickets.actions.from_template import add_from_template
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import Follower, StateCode
 from gannet.tickets.setting import RETARGETS, set_tags
+from gannet.tickets.telling import messenger
 from gannet_core import rules
-from gannet_core.lifecycle import Act, State, can
+from gannet_core.lifecycle import Act
 
 
+@let_rules_act
 def run_rules(work: Work, before: Mapping[str, Any] | None) -> bool:
     """One pass of the rules for the act being done; says whether it changed anything."""
     if before is None:
@@ -106,39 +107,71 @@ def _assign(work: Work, run: rules.RuleRun) -> None:
     to_team(work, team, chosen, f"the rule “{by}”", why=why, sentence=sentence, automatic=True)
 
 
+CarryOut = Callable[[Work, Mapping[str, Any], str], None]
+_carries_out: dict[str, CarryOut] = {}
+
+
+def carries_out(do: str) -> Callable[[CarryOut], CarryOut]:
+    """Register what an action of a rule or step does that is no field of the ticket.
+
+    It is given the act being done, the parts of the action, and by which rule or step.
+    """
+
+    def register(carry: CarryOut) -> CarryOut:
+        _carries_out[do] = carry
+        return carry
+
+    return register
+
+
+def known_effects() -> frozenset[str]:
+    """The actions of rules and steps that something here carries out."""
+    return frozenset(_carries_out)
+
+
 def carry_out(work: Work, do: str, parts: Mapping[str, Any], by: str) -> None:
-    """Do one effect that is not a field of the ticket."""
-    match do:
-        case "follow":
-            _follow(work, parts["who"])
-        case "notify":
-            _say_why(work, by)
-            for person in recipients(work, parts["who"]):
-                work.tell(person, "rule", by, message=parts["message"])
-        case "note":
-            work.record(
-                TicketEvent.NOTED,
-                text=f"{parts['text']}\n\n({by})",
-                is_automatic=True,
-                by_desk=True,
-            )
-        case "tag":
-            set_tags(work.ticket, [*work.ticket.tags, *parts["tags"]])
-            record_sets(work, ["tags"], [by])
-        case "suggest major":
-            _suggest_major(work, by)
-        case "tasks":
-            for key in parts["tasks"]:
-                add_tasks(work, key, by)
-        case "child":
-            _open_child(work, parts, by)
-        case "webhook":
-            hook = work.policy.hooks.get(parts["hook"])
-            if hook is not None:
-                _say_why(work, by)
-                work.afterwards(lambda: hooks.queue(hook, work.ticket, by, work.acting.now_s))
-        case "close":
-            close_with(work, parts["message"], by)
+    """Do one effect that is not a field of the ticket; one of an app that is gone is left."""
+    carry = _carries_out.get(do)
+    if carry is not None:
+        carry(work, parts, by)
+
+
+@carries_out("notify")
+def _notify(work: Work, parts: Mapping[str, Any], by: str) -> None:
+    _say_why(work, by)
+    for person in recipients(work, parts["who"]):
+        work.tell(person, "rule", by, message=parts["message"])
+
+
+@carries_out("note")
+def _note(work: Work, parts: Mapping[str, Any], by: str) -> None:
+    text = f"{parts['text']}\n\n({by})"
+    work.record(TicketEvent.NOTED, text=text, is_automatic=True, by_desk=True)
+
+
+@carries_out("tag")
+def _tag(work: Work, parts: Mapping[str, Any], by: str) -> None:
+    set_tags(work.ticket, [*work.ticket.tags, *parts["tags"]])
+    record_sets(work, ["tags"], [by])
+
+
+@carries_out("tasks")
+def _tasks(work: Work, parts: Mapping[str, Any], by: str) -> None:
+    for key in parts["tasks"]:
+        add_tasks(work, key, by)
+
+
+@carries_out("webhook")
+def _post(work: Work, parts: Mapping[str, Any], by: str) -> None:
+    hook = work.policy.hooks.get(parts["hook"])
+    if hook is not None:
+        _say_why(work, by)
+        work.afterwards(lambda: messenger().post(hook, work.ticket, by, work.acting.now_s))
+
+
+@carries_out("close")
+def _close(work: Work, parts: Mapping[str, Any], by: str) -> None:
+    close_with(work, parts["message"], by)
 
 
 def recipients(work: Work, who: Iterable[str]) -> list[Person]:
@@ -192,8 +225,9 @@ def _say_why(work: Work, by: str) -> None:
         )
 
 
-def _follow(work: Work, who: Iterable[str]) -> None:
-    people = recipients(work, who)
+@carries_out("follow")
+def _follow(work: Work, parts: Mapping[str, Any], by: str) -> None:
+    people = recipients(work, parts["who"])
 
     def follow() -> None:
         for person in people:
@@ -209,7 +243,8 @@ def _follow(work: Work, who: Iterable[str]) -> None:
         work.afterwards(follow)
 
 
-def _suggest_major(work: Work, by: str) -> None:
+@carries_out("suggest major")
+def _suggest_major(work: Work, parts: Mapping[str, Any], by: str) -> None:
     if work.ticket.is_major_suggested:
         return
     work.ticket.is_major_suggested = 1
@@ -227,45 +262,12 @@ def add_tasks(work: Work, key: str, by: str) -> None:
         add_from_template(work, template, record_of(work.ticket, work.policy), by)
 
 
-def _open_child(work: Work, parts: Mapping[str, Any], by: str) -> None:
-    """Open a child record; a child never opens another, or two rules could go on for ever."""
-    if work.ticket.parent_id is not None:
-        return
-    work.record(
-        TicketEvent.CHILD_OPENED,
-        is_automatic=True,
-        by_desk=False,
-        values={"title": parts["title"], "by": by},
-    )
-
-    def open_it() -> None:
-        from gannet.estate.models import Service
-        from gannet.tickets.actions.log import NewTicket, log_ticket
-        from gannet.tickets.models import Channel
-
-        ticket = work.ticket
-        service = Service.objects.filter(name=parts.get("service") or "").first()
-        child = NewTicket(
-            requester=ticket.requester,
-            title=parts["title"],
-            text=parts.get("text") or f"Opened for {ticket.kind} {ticket.pk} by {by}.",
-            channel=Channel.API,
-            service=service or ticket.service,
-            place=ticket.place,
-            is_confidential=bool(ticket.is_confidential),
-            parent=ticket,
-        )
-        log_ticket(child, work.acting)
-
-    work.afterwards(open_it)
-
-
 def close_with(work: Work, message: str, by: str) -> None:
     """Close stale work: resolve it with the message's words, then close it."""
     ticket = work.ticket
     text = f"{by}."
-    if can(work.state.core, Act.RESOLVED):
+    if work.lifecycle.can(work.state_name, Act.RESOLVED):
         end(work, TicketEvent.RESOLVED, text=text, is_automatic=True)
         work.tell(ticket.requester, "rule", text, message=message)
-    if StateCode(ticket.state).core is State.RESOLVED:
+    if ticket.state == StateCode.RESOLVED:
         end(work, TicketEvent.CLOSED, is_automatic=True)

@@ -8,6 +8,7 @@ from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.routes import reopen_touched
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
 from gannet.tickets.known import files_in
@@ -59,8 +60,6 @@ def set_facts(work: Work, changes: Mapping[str, Any]) -> None:
 def _ask_again(work: Work, changed: list[str]) -> None:
     """Facts of a request changed by the desk: stages that they touch are asked again."""
     if work.ticket.is_open and work.ticket.route:
-        from gannet.tickets.actions.routes import reopen_touched
-
         reopen_touched(work, changed)
 
 

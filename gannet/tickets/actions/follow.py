@@ -25,14 +25,6 @@ def set_followed(work: Work, person: Person) -> None:
         work.tell(person, "followed")
 
 
-def follow_parts(ticket: Ticket) -> None:
-    """Whoever holds a whole follows its parts, being its requester's one contact."""
-    if ticket.holder is None or not ticket.parts:
-        return
-    for child in ticket.children.filter(is_open=1):
-        Follower.objects.get_or_create(ticket=child, person=ticket.holder)
-
-
 def unfollow(ticket_id: int, acting: Acting, person: Person) -> Ticket:
     """Stop following a ticket."""
     act = None if acting.person == person else Act.NOTED

@@ -17,6 +17,7 @@ from gannet.audit.kinds import EventKind
 from gannet.audit.models import Audience, Event
 from gannet.people.acting import Acting
 from gannet.people.models import Person
+from gannet.people.roles import team_ids
 from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import policies, promises, search, seen
 from gannet.tickets.actions import timers
@@ -26,17 +27,19 @@ from gannet.tickets.derive import derive
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
 from gannet.tickets.history import HISTORY_COLUMNS, happenings, row_of_entry, rows_of
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import (
     Clock,
-    StateCode,
     Ticket,
     Timer,
     TimerState,
 )
-from gannet.tickets.numbers import next_number
+from gannet.tickets.states import state_code, state_name
+from gannet.tickets.telling import Wanted, messenger
 from gannet.web.errors import Conflict, Missing, Refused
-from gannet_core import lifecycle
-from gannet_core.lifecycle import Act
+from gannet.web.numbers import next_number
+from gannet_core.lifecycle import MOVES, Act
+from gannet_core.lifecycles import Lifecycle
 
 WITH_RELATED = (
     "requester",
@@ -106,8 +109,14 @@ class Work:
         self._clocks = list(clocks)
 
     @property
-    def state(self) -> StateCode:
-        return StateCode(self.ticket.state)
+    def state_name(self) -> str:
+        """The state of the record, as it is called."""
+        return state_name(self.ticket.state)
+
+    @property
+    def lifecycle(self) -> Lifecycle:
+        """The lifecycle of the record's kind."""
+        return kind_of(self.ticket).lifecycle
 
     def check_seen(self, seen_version: int | None, *overwrites: str) -> None:
         """Refuse to overwrite what somebody changed since the actor looked, saying what."""
@@ -136,12 +145,11 @@ class Work:
         """
         if kind.ends and not is_ending:
             raise ValueError(f"{kind} ends a record: endings.end records it")
-        act = _ACTS.get(kind)
-        if act is not None and act in lifecycle.MOVES:
-            self._move(act)
+        if kind in self.lifecycle.moves:
+            self._move(kind)
         all_facts = dict(facts or {})
         as_desk = self.by_desk() if by_desk is None else by_desk
-        if as_desk and act in _TEAM_ACTS and self._acts_for_team():
+        if as_desk and str(kind) in _TEAM_ACTS and self._acts_for_team():
             all_facts["for_team"] = self.ticket.team.key
         automatic = self.acting.is_automatic if is_automatic is None else is_automatic
         if self.acting.unverified and not automatic:
@@ -234,16 +242,15 @@ class Work:
         known = {id(clock) for clock in self.clocks}
         self.clocks.extend(clock for clock in fitted if id(clock) not in known)
 
-    def _move(self, act: Act) -> None:
+    def _move(self, act: str) -> None:
         words = cannot(self.ticket, act)
         if words:
             raise Conflict(words)
-        following = lifecycle.after(self.state.core, act)
-        self.ticket.state = StateCode[following.name]
+        self.ticket.state = state_code(self.lifecycle.after(self.state_name, act))
 
     def _acts_for_team(self) -> bool:
         person = self.acting.person
-        return person is not None and self.ticket.team_id in policies.team_ids(person)
+        return person is not None and self.ticket.team_id in team_ids(person)
 
     def finish(self) -> None:
         """Let the rules act, write events, recompute what follows from them, save."""
@@ -272,9 +279,7 @@ class Work:
         self._derive()
         if not self._ran_rules:
             self._ran_rules = True
-            from gannet.tickets.actions.effects import run_rules
-
-            if run_rules(self, self._before):
+            if _run_rules[-1](self, self._before):
                 self._derive()
         ladders = ladders_of(ticket, self.clocks, self._all_rows(), self.acting.now_s)
         tell_next(ticket, ladders)
@@ -358,11 +363,9 @@ class Work:
         return timers.compare(standing, armed)
 
     def _queue_mails(self) -> None:
-        from gannet.messages import notices
-        from gannet.messages.outbox import Wanted, queue
 
         if not self.is_new:
-            notices.settle(self.ticket, self.events, self.acting.person_id, self.acting.now_s)
+            messenger().acted(self.ticket, self.events, self.acting.person_id, self.acting.now_s)
         if not self._mails:
             return
         wanted = [
@@ -376,7 +379,7 @@ class Work:
             )
             for mail in self._mails
         ]
-        queue(self.ticket, self.policy, self.acting.now_s, self.clocks, wanted)
+        messenger().queue(self.ticket, self.policy, self.acting.now_s, self.clocks, wanted)
 
 
 _CLOCK_FIELDS = [
@@ -394,16 +397,39 @@ _CLOCK_FIELDS = [
     "started_s",
     "ended_s",
 ]
-_ACTS = {str(act): act for act in Act}
-_TEAM_ACTS = frozenset({Act.TAKEN, Act.REPLIED, Act.NOTED})
+_TEAM_ACTS: frozenset[str] = frozenset({Act.TAKEN, Act.REPLIED, Act.NOTED})
 
 
-def cannot(ticket: Ticket, act: Act) -> str:
+# What the lifecycle of some kind may know; looking at a record is open to every one.
+_OF_LIFECYCLES: frozenset[str] = frozenset(MOVES)
+
+
+def _article(word: str) -> str:
+    return f"{'An' if word[0] in 'aeiou' else 'A'} {word}"
+
+
+def cannot(ticket: Ticket, act: str) -> str:
     """Why the state of a record does not allow an act, in words, or nothing."""
-    state = StateCode(ticket.state)
-    if act not in lifecycle.MOVES or lifecycle.can(state.core, act):
+    kind = kind_of(ticket)
+    state = state_name(ticket.state)
+    if act in _OF_LIFECYCLES and act not in kind.lifecycle.moves:
+        return f"{_article(kind.label)} is never {act}."
+    if act not in kind.lifecycle.moves or kind.lifecycle.can(state, act):
         return ""
-    return f"{ticket.kind.capitalize()} {ticket.pk} is {state.label}, so it cannot be {act} now."
+    return f"{kind.label.capitalize()} {ticket.pk} is {state}, so it cannot be {act} now."
+
+
+RunRules = Callable[[Work, Mapping[str, Any] | None], bool]
+_run_rules: list[RunRules] = [lambda work, before: False]
+
+
+def let_rules_act(run: RunRules) -> RunRules:
+    """Let a function act at the end of every act; it says whether it changed the ticket.
+
+    It is given the act, and the record as it was before (None: nothing listens).
+    """
+    _run_rules.append(run)
+    return run
 
 
 @contextmanager

@@ -5,11 +5,12 @@ from typing import Any
 from gannet.audit.models import Audience
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
-from gannet.tickets import policies, routing
+from gannet.people.roles import team_ids
+from gannet.tickets import routing
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.follow import follow_parts
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.events import TicketEvent
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Follower, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.lifecycle import Act
@@ -44,7 +45,7 @@ def set_taken(work: Work) -> None:
         return
     former = ticket.holder
     ticket.holder = person
-    if ticket.team_id not in policies.team_ids(person):
+    if ticket.team_id not in team_ids(person):
         _move_to_own_team(work, person)
     work.record(
         TicketEvent.TAKEN,
@@ -52,7 +53,7 @@ def set_taken(work: Work) -> None:
         audience=Audience.EVERYBODY,
     )
     work.tell(former, "taken over")
-    work.afterwards(lambda: follow_parts(ticket))
+    work.afterwards(lambda: kind_of(ticket).held(ticket))
 
 
 def _move_to_own_team(work: Work, person: Person) -> None:
@@ -144,7 +145,7 @@ def to_team(
         is_automatic=automatic,
     )
     work.start_team_clocks()
-    work.afterwards(lambda: follow_parts(ticket))
+    work.afterwards(lambda: kind_of(ticket).held(ticket))
     if person is not None:
         work.tell(person, "handed over", comment)
     else:

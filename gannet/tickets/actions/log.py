@@ -1,24 +1,28 @@
 """Logging a ticket: classify, prioritise, route, promise, tell – in one transaction."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 from uuid import UUID
 
 from django.db import transaction
+from django.db.models import Model
 
 from gannet.audit.models import Audience
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
+from gannet.people.roles import reads_desk
 from gannet.rulebook.book import Book, current
-from gannet.tickets import intake, policies, routing
+from gannet.tickets import intake, routing
 from gannet.tickets.actions.effects import add_tasks, carry_out
 from gannet.tickets.actions.frame import Work
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
+from gannet.tickets.kinds import kinds, usual
 from gannet.tickets.models import Channel, Ticket
 from gannet.tickets.setting import set_custom
+from gannet.tickets.states import state_code
 from gannet.web.errors import Invalid, TooOften
 from gannet_core import rules
 from gannet_core.conditions import fold
@@ -50,27 +54,19 @@ class NewTicket:
     template: str = ""
     category: str = ""
     parent: Ticket | None = None
-    request: "Asked | None" = None
-
-
-@dataclass(frozen=True, kw_only=True)
-class Asked:
-    """What of the catalogue a request is for."""
-
-    item: str
-    name: str
-    beneficiary: Person
-    team: Team | None = None
-    is_bundle: bool = False
-    once_pence: int = 0
-    monthly_pence: int = 0
-    delivery: str = ""
+    # What it is a record of; nothing said: of the usual kind.
+    kind: str = ""
+    beneficiary: Person | None = None
     route: str = ""
-    parts: Mapping[str, Any] = field(default_factory=dict)
+    # Who does it, if that is settled already, and why.
+    given_team: tuple[Team, str] | None = None
+    # Begins what the kind keeps of it in a table of its own; it is saved with the record.
+    facts: Callable[[Ticket], Model] | None = None
+    is_secret_by_service: bool = True
 
 
 def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
-    """Log an incident and everything that follows from it; returns the saved ticket."""
+    """Log a record and everything that follows from it; returns the saved ticket."""
     title = " ".join(new.title.split())
     if not title:
         raise Invalid("Say in a few words what is wrong.", fields={"title": "This is empty."})
@@ -83,6 +79,9 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
         book = current()
         ticket = draft_ticket(new, book, acting.now_s)
         work = Work(ticket, acting, [], book=book, is_new=True)
+        facts: Model | None = getattr(ticket, "own_facts", None)
+        if facts is not None:
+            work.afterwards(lambda: keep_facts(ticket, facts))
         found = intake.decide(book, ticket, acting.now_s)
         chosen = found.person
         work.look_again_s = chosen.retry_at_s
@@ -112,6 +111,12 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
             routing.mark_turn(ticket.team, chosen.person.pk, work.events[0].id)
         attach(ticket, new.attachments, work.events[0].id, acting)
     return ticket
+
+
+def keep_facts(ticket: Ticket, facts: Model) -> None:
+    """Save what a kind keeps of a record, now that the record has its number."""
+    facts.ticket_id = ticket.pk  # type: ignore[attr-defined]
+    facts.save(force_insert=True)
 
 
 # More than anybody reports: mail and monitoring have brakes of their own.
@@ -158,8 +163,12 @@ def draft_ticket(new: NewTicket, book: Book, now_s: int) -> Ticket:
     title = " ".join(new.title.split())[:MAX_TITLE]
     answer = understood(new, book)
     service = new.service
+    kind = kinds()[new.kind] if new.kind else usual()
     ticket = Ticket(
-        kind="request" if new.request else "incident",
+        kind=kind.key,
+        state=state_code(kind.lifecycle.first.name),
+        beneficiary=new.beneficiary,
+        route=new.route,
         title=title,
         title_folded=fold(title),
         requester=new.requester,
@@ -182,24 +191,18 @@ def draft_ticket(new: NewTicket, book: Book, now_s: int) -> Ticket:
         is_confidential=int(
             new.is_confidential
             # Asking for something is no secret; what is reported to such a service is.
-            or bool(service and service.is_confidential and new.request is None)
+            or bool(service and service.is_confidential and new.is_secret_by_service)
         ),
     )
     for name, value in new.values.items():
         if name in book.fields:
             set_custom(ticket, name, value, book)
-    if new.request is not None:
-        _fill_request(ticket, new.request)
+    if new.given_team is not None:
+        # A rule may still say otherwise.
+        ticket.given_team = new.given_team  # type: ignore[attr-defined]
+    if new.facts is not None:
+        ticket.own_facts = new.facts(ticket)  # type: ignore[attr-defined]
     return ticket
-
-
-def _fill_request(ticket: Ticket, asked: Asked) -> None:
-    ticket.item, ticket.item_name = asked.item, asked.name
-    ticket.is_bundle, ticket.beneficiary = int(asked.is_bundle), asked.beneficiary
-    ticket.once_pence, ticket.monthly_pence = asked.once_pence, asked.monthly_pence
-    ticket.delivery, ticket.route, ticket.parts = asked.delivery, asked.route, dict(asked.parts)
-    # The item says who fulfils it; a rule may still say otherwise.
-    ticket.fulfils = asked.team  # type: ignore[attr-defined]
 
 
 def _category(new: NewTicket, book: Book) -> str:
@@ -245,4 +248,4 @@ def _carry_out(work: Work, run: rules.RuleRun) -> None:
 
 def _logged_by_desk(new: NewTicket, acting: Acting) -> bool:
     person = acting.person
-    return person is not None and person.pk != new.requester.pk and policies.reads_desk(person)
+    return person is not None and person.pk != new.requester.pk and reads_desk(person)

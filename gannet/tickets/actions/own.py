@@ -4,11 +4,11 @@ from datetime import datetime
 
 from django.db import transaction
 
-from gannet.messages import notices
 from gannet.people.models import Person
 from gannet.tickets import policies
 from gannet.tickets.actions import timers
 from gannet.tickets.models import Mark, Reminder, Ticket
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Invalid, Missing
 from gannet_core.instants import seconds_of
 
@@ -51,7 +51,7 @@ def end_reminder(person: Person, reminder_id: int, now_s: int) -> None:
         if not ended:
             raise Missing("There is no such reminder.")
         timers.drop_timer("reminder", str(reminder_id))
-    notices.gone(now_s, about=f"reminder:{reminder_id}")
+    messenger().gone(now_s, about=f"reminder:{reminder_id}")
 
 
 def put_off_reminder(person: Person, reminder_id: int, now: datetime, until: datetime) -> None:
@@ -65,7 +65,7 @@ def put_off_reminder(person: Person, reminder_id: int, now: datetime, until: dat
         if not moved:
             raise Missing("There is no such reminder.")
         timers.set_timer("reminder", str(reminder_id), seconds_of(until))
-    notices.gone(seconds_of(now), about=f"reminder:{reminder_id}")
+    messenger().gone(seconds_of(now), about=f"reminder:{reminder_id}")
 
 
 def fire_reminder(reminder_id: int, now_s: int) -> None:
@@ -75,7 +75,9 @@ def fire_reminder(reminder_id: int, now_s: int) -> None:
     if row is None:
         return
     title = row.text or (row.ticket.title if row.ticket else "")
-    notices.notify(row.person, "reminder", f"reminder:{row.pk}", title, now_s, ticket=row.ticket)
+    messenger().notify(
+        row.person, "reminder", f"reminder:{row.pk}", title, now_s, ticket=row.ticket
+    )
     rows.update(fired_s=now_s)
 
 

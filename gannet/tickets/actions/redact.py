@@ -1,25 +1,21 @@
 """Removing a text or a file everywhere, with a trace that it was done and by whom."""
 
-from collections.abc import Callable, Sequence
-
 from django.db import transaction
-from django.db.models import Q
 
 from gannet.audit import log as audit
 from gannet.audit.events import AuditEvent
 from gannet.audit.kinds import kind_of
 from gannet.audit.models import Event
-from gannet.messages.models import Incoming, Notification, Outgoing, StandInMessage
-from gannet.messages.reader import UnreadableMail, reader
-from gannet.messages.reading import FOLD, ReadMail
 from gannet.people.acting import Acting
 from gannet.people.models import Role
 from gannet.tickets import search
 from gannet.tickets.actions.frame import working
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Attachment, Draft, Ticket
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.instants import instant_of
+from gannet_core.texts import FOLD
 
 GONE = "(removed)"
 
@@ -34,7 +30,9 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
     texts = Event.objects.filter(pk=event_id, ticket_id=ticket_id).values_list("text", flat=True)
     start = next(iter(texts), "").partition(FOLD)[0].strip()[:60]
     folded = _one_line(start)
-    kept = _kept_mail(ticket_id, lambda mail: folded in _one_line(mail.whole)) if start else []
+    kept = (
+        messenger().kept(ticket_id, lambda mail: folded in _one_line(mail.whole)) if start else []
+    )
     with transaction.atomic():
         with working(ticket_id, acting) as work:
             ticket = work.ticket
@@ -52,8 +50,9 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
         ticket.version += 1
         ticket.changed_s = max(ticket.changed_s, acting.now_s)
         ticket.save()
-        _clear_messages(ticket, event, words)
-        _clear_raw(kept)
+        messenger().forget(ticket, event.pk, words)
+        messenger().empty(kept)
+        _drop_drafts(ticket, words)
         search.again(ticket_id)
     return ticket
 
@@ -64,7 +63,7 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
         raise Invalid("Say why it is removed.", fields={"reason": "This is empty."})
     files = Attachment.objects.filter(pk=file_id, ticket_id=ticket_id)
     name = next(iter(files.values_list("name", flat=True)), "")
-    kept = _kept_mail(ticket_id, lambda mail: any(one.name == name for one in mail.files))
+    kept = messenger().kept(ticket_id, lambda mail: any(one.name == name for one in mail.files))
     with working(ticket_id, acting) as work:
         file = Attachment.objects.filter(pk=file_id, ticket_id=ticket_id).first()
         if file is None or file.event_id is None:
@@ -76,7 +75,7 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
             facts={"event": event.pk, "reason": reason.strip()[:300], "file": True},
         )
         stored = file.file
-        _clear_raw(kept)
+        messenger().empty(kept)
         file.name, file.size, file.content_type = GONE, 0, "text/plain"
         file.file = ""
         file.save()
@@ -105,46 +104,11 @@ def _clear_columns(ticket: Ticket, event: Event, words: str) -> None:
         setattr(ticket, column, GONE)
 
 
-def _kept_mail(ticket_id: int, is_it: Callable[[ReadMail], bool]) -> list[StandInMessage]:
-    """The mails of a ticket, received or sent, that hold what is to go.
-
-    They are read before anything is written; one that cannot be read may hold it.
-    """
-    came = Incoming.objects.filter(ticket=ticket_id).values_list("stand_in_id", flat=True)
-    sent = Outgoing.objects.filter(ticket=ticket_id).values_list("message_id", flat=True)
-    rows = StandInMessage.objects.filter(
-        Q(pk__in=[key for key in came if key is not None]) | Q(message_id__in=list(sent))
-    )
-    found = []
-    for row in rows.iterator(chunk_size=20):
-        try:
-            if not is_it(reader.read(bytes(row.raw))):
-                continue
-        except UnreadableMail:
-            pass
-        found.append(row)
-    return found
-
-
-def _clear_raw(rows: Sequence[StandInMessage]) -> None:
-    """Each message that has it is emptied; its trace stays."""
-    for row in rows:
-        row.raw = f"From: {row.sender}\nSubject: {GONE}\n\n{GONE}\n".encode()
-        row.subject = GONE
-        row.save(update_fields=["raw", "subject"])
-
-
-def _clear_messages(ticket: Ticket, event: Event, words: str) -> None:
-    """Mail about the event that waits or is kept, notifications, drafts that quote it."""
-    about = Outgoing.objects.filter(Q(event_id=event.pk) | Q(ticket=ticket, body__contains=words))
-    about = about if words.strip() else Outgoing.objects.filter(event_id=event.pk)
-    about.filter(sent_s__isnull=True).update(
-        body=GONE, subject=f"[Gannet {ticket.pk}]", withdrawn=1
-    )
-    about.filter(sent_s__isnull=False).update(body=GONE, subject=f"[Gannet {ticket.pk}]")
-    Notification.objects.filter(ticket=ticket).update(text="")
-    if words.strip():
-        start = words.strip()[:40]
-        for draft in Draft.objects.filter(place__contains=str(ticket.pk)):
-            if start in str(draft.body):
-                draft.delete()
+def _drop_drafts(ticket: Ticket, words: str) -> None:
+    """Drafts that quote it."""
+    if not words.strip():
+        return
+    start = words.strip()[:40]
+    for draft in Draft.objects.filter(place__contains=str(ticket.pk)):
+        if start in str(draft.body):
+            draft.delete()

@@ -5,21 +5,21 @@ replaced then; what it came to is kept on the stage. A request waits on approval
 while a stage with named people is pending.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from gannet.audit.models import Audience
-from gannet.catalogue.events import RequestEvent
-from gannet.messages import notices
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, edition
 from gannet.tickets.actions import endings, timers
 from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import Work, working
-from gannet.tickets.actions.waiting import Wait, set_waiting
+from gannet.tickets.actions.waiting import Wait, set_waiting, while_decided
+from gannet.tickets.approval_events import ApprovalEvent
 from gannet.tickets.directory import case_of, deputies_at, directory_of, route_in_ids
 from gannet.tickets.events import TicketEvent
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import (
     Approval,
     Ask,
@@ -30,6 +30,7 @@ from gannet.tickets.models import (
     Ticket,
     Timer,
 )
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Invalid
 from gannet.web.isolation import each
 from gannet_core import approvals as core
@@ -38,6 +39,17 @@ from gannet_core.instants import instant_of, seconds_of
 from gannet_core.lifecycle import Waiting
 
 OPEN_STAGES = (StageState.TO_COME, StageState.PENDING)
+
+
+GoAhead = Callable[[Work], None]
+_when_approved: list[GoAhead] = []
+
+
+def when_approved(go_ahead: GoAhead) -> GoAhead:
+    """Let a function act when a record may go ahead, in the same transaction."""
+    if go_ahead not in _when_approved:
+        _when_approved.append(go_ahead)
+    return go_ahead
 
 
 def asked_of(ticket: Ticket, book: Book | None = None) -> tuple[core.Asked, ...]:
@@ -75,7 +87,7 @@ def begin(work: Work) -> None:
     RouteStage.objects.bulk_create(rows)
     if asked:
         work.record(
-            RequestEvent.ROUTE_BEGAN,
+            ApprovalEvent.ROUTE_BEGAN,
             by_desk=False,
             is_automatic=True,
             values={
@@ -102,7 +114,7 @@ def advance(work: Work) -> None:
     if not ticket.route:
         words = "pre-approved"
     work.record(
-        RequestEvent.ROUTE_ENDED,
+        ApprovalEvent.ROUTE_ENDED,
         by_desk=False,
         is_automatic=True,
         audience=Audience.EVERYBODY,
@@ -111,9 +123,8 @@ def advance(work: Work) -> None:
     if was_decided:
         _tell_approved(work)
     _stop_waiting(work)
-    from gannet.tickets.actions.fulfilment import fulfil
-
-    fulfil(work)
+    for go_ahead in _when_approved:
+        go_ahead(work)
 
 
 def _tell_approved(work: Work) -> None:
@@ -185,7 +196,7 @@ def ask_one(
         seat=seat,
         because=because[:300],
         what=f"{stage.name}: {ticket.title}"[:500],
-        cost_pence=ticket.once_pence or None,
+        cost_pence=kind_of(ticket).cost(ticket).once_pence or None,
         asked_s=now_s,
     )
     own = {ticket.requester_id, ticket.beneficiary_id}
@@ -215,7 +226,7 @@ def tell_of(work: Work, asked: Approval, person: Person) -> None:
     words = asked.what
     if asked.cost_pence:
         words = f"{words} ({asked.cost_pence / 100:,.2f})"
-    notices.notify(
+    messenger().notify(
         person,
         "approval asked",
         f"approval:{asked.pk}",
@@ -273,7 +284,7 @@ def refuse(work: Work, reason: str) -> None:
     drop_questions(work, list(ticket.approvals.filter(state=Ask.PENDING, stage__isnull=False)))
     ticket.approval = "refused"
     work.record(
-        RequestEvent.ROUTE_ENDED,
+        ApprovalEvent.ROUTE_ENDED,
         by_desk=False,
         is_automatic=True,
         audience=Audience.EVERYBODY,
@@ -286,6 +297,7 @@ def refuse(work: Work, reason: str) -> None:
         work.tell(ticket.beneficiary, "request refused", reason)
 
 
+@while_decided
 def go_on_waiting(work: Work) -> None:
     """An answer or the date has come: it is the approvers' turn again."""
     ticket = work.ticket
@@ -377,7 +389,7 @@ def _replace(work: Work, left: Approval) -> None:
     left.state, left.decided_s = Ask.PASSED_ON, work.acting.now_s
     left.reason = "left"
     left.save()
-    notices.gone(work.acting.now_s, about=f"approval:{left.pk}")
+    messenger().gone(work.acting.now_s, about=f"approval:{left.pk}")
     asked = set(
         stage.asked.filter(round=stage.round, state=Ask.PENDING).values_list(
             "asked_of_id", flat=True
@@ -423,7 +435,7 @@ def run_due(stage: RouteStage, work: Work) -> None:
             for one in pending:
                 one.state, one.decided_s = Ask.PASSED_ON, now_s
                 one.save()
-                notices.gone(now_s, about=f"approval:{one.pk}")
+                messenger().gone(now_s, about=f"approval:{one.pk}")
             person = Person.objects.get(pk=fallback)
             ask_one(work, stage, person, "the time to decide has passed", pending[0].asked_of_id)
             _wait(work, f"{person.name} decides: {stage.name}")
@@ -497,7 +509,7 @@ def drop_questions(work: Work, rows: Sequence[Approval]) -> None:
     for one in rows:
         one.state, one.decided_s = Ask.NOT_NEEDED, work.acting.now_s
         one.save()
-        notices.gone(work.acting.now_s, about=f"approval:{one.pk}")
+        messenger().gone(work.acting.now_s, about=f"approval:{one.pk}")
     count(work.ticket)
 
 

@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 from typing import Any
 
-from gannet.messages import notices
 from gannet.people import mail_keys
 from gannet.people.acting import Acting
 from gannet.tickets.actions import endings
@@ -11,6 +10,7 @@ from gannet.tickets.actions.endings import Ending
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import SurveyAnswer, Ticket
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid, Missing
 
 BEST = 5
@@ -73,7 +73,7 @@ def answer_survey(
         if survey.score is not None and survey.score <= LOW:
             _ask_a_lead(work, survey)
         elif not first:
-            notices.gone(acting.now_s, about=f"low:{survey.ticket_id}")
+            messenger().gone(acting.now_s, about=f"low:{survey.ticket_id}")
     return survey
 
 
@@ -99,7 +99,7 @@ def _ask_a_lead(work: Work, survey: SurveyAnswer) -> None:
     people = leads or ([ticket.resolver] if ticket.resolver else [])
     said = f"{survey.score} of {BEST}" + (f": {survey.text}" if survey.text else "")
     for person in people:
-        notices.notify(
+        messenger().notify(
             person,
             "low score",
             f"low:{ticket.pk}",

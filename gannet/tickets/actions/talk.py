@@ -9,13 +9,14 @@ from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 
 from gannet.audit.models import Audience, Event
-from gannet.messages import notices
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.routes import go_on_waiting
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
 from gannet.tickets.models import Follower, StateCode, Ticket
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.lifecycle import Act, Waiting
 
@@ -156,9 +157,9 @@ def requester_writes(
         ticket = work.ticket
         if not ticket.is_open:
             raise Conflict(
-                f"This is {work.state.label}. Say that it is not solved: that reopens it."
+                f"This is {work.state_name}. Say that it is not solved: that reopens it."
                 if ticket.state == StateCode.RESOLVED
-                else f"This is {work.state.label}. Report it again and name {ticket.pk}."
+                else f"This is {work.state_name}. Report it again and name {ticket.pk}."
             )
         work.record(
             TicketEvent.REQUESTER_WROTE,
@@ -173,8 +174,6 @@ def requester_writes(
             work.end_wait()
             work.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
             if ticket.approval == "pending":
-                from gannet.tickets.actions.routes import go_on_waiting
-
                 go_on_waiting(work)
     return work.ticket
 
@@ -186,7 +185,7 @@ def open_ticket(ticket_id: int, acting: Acting) -> Ticket:
         if person is None or not work.by_desk():
             return ticket
         is_for_me = ticket.handed_to_id == person.pk
-        notices.read(person, ticket_id, acting.now_s)
+        messenger().read(person, ticket_id, acting.now_s)
         if is_for_me or (ticket.is_unread and work._acts_for_team()):
             work.record(TicketEvent.OPENED)
     return work.ticket

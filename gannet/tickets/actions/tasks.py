@@ -3,7 +3,6 @@
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from gannet.messages import notices
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.tickets import policies, routing
@@ -13,6 +12,7 @@ from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import Work, working
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Task, TaskState, Ticket
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core import routing as core_routing
 from gannet_core import tasks as core
@@ -29,7 +29,7 @@ def add_task(ticket_id: int, acting: Acting, given: Mapping[str, Any]) -> Ticket
     with working(ticket_id, acting, Act.CHANGED) as work:
         ticket = work.ticket
         if not ticket.is_open:
-            raise Invalid(f"This is {work.state.label}: reopen it to add a task.")
+            raise Invalid(f"This is {work.state_name}: reopen it to add a task.")
         if ticket.tasks.count() >= MOST_TASKS:
             raise Invalid(f"A ticket has at most {MOST_TASKS} tasks.")
         task = Task(ticket=ticket, made_s=acting.now_s, position=ticket.all_tasks)
@@ -54,7 +54,7 @@ def change_task(ticket_id: int, acting: Acting, task_id: int, given: Mapping[str
         work.record(TicketEvent.TASK_CHANGED, values={"title": task.title})
         count_tasks(work.ticket)
         if task.person_id != before:
-            notices.gone(acting.now_s, about=f"task:{task.pk}")
+            messenger().gone(acting.now_s, about=f"task:{task.pk}")
             _tell_holder(work, task)
     return work.ticket
 
@@ -64,7 +64,7 @@ def drop_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
     with working(ticket_id, acting, Act.CHANGED) as work:
         task = _task(ticket_id, task_id)
         work.record(TicketEvent.TASK_CHANGED, values={"title": task.title, "state": "taken away"})
-        notices.gone(acting.now_s, about=f"task:{task.pk}")
+        messenger().gone(acting.now_s, about=f"task:{task.pk}")
         task.delete()
         count_tasks(work.ticket)
     return work.ticket
@@ -90,7 +90,7 @@ def set_task(
         if task.state == state:
             return work.ticket
         if not work.ticket.is_open:
-            raise Conflict(f"This is {work.state.label}: reopen it first.")
+            raise Conflict(f"This is {work.state_name}: reopen it first.")
         if state == TaskState.DONE:
             _check_turn(task)
             _take_outputs(task, outputs or {})
@@ -106,7 +106,7 @@ def set_task(
         ticket = work.ticket
         count_tasks(ticket)
         if is_over:
-            notices.gone(acting.now_s, about=f"task:{task.pk}")
+            messenger().gone(acting.now_s, about=f"task:{task.pk}")
             left = f"{ticket.open_tasks} to go" if ticket.open_tasks else "all are done"
             work.tell(ticket.holder, "task done", f"{task.title} ({left})")
             for following in task.before.filter(state=TaskState.OPEN):
@@ -179,7 +179,7 @@ def _drop_tasks(work: Work, ending: Ending) -> dict[str, Any] | None:
     for task in left:
         task.state, task.done_s = TaskState.SKIPPED, work.acting.now_s
         task.save(update_fields=["state", "done_s"])
-        notices.gone(work.acting.now_s, about=f"task:{task.pk}")
+        messenger().gone(work.acting.now_s, about=f"task:{task.pk}")
     if not left:
         return None
     count_tasks(work.ticket)
@@ -312,7 +312,7 @@ def _tell_holder(work: Work, task: Task) -> None:
     title, now_s, ticket = task.title, work.acting.now_s, work.ticket
     actor = work.acting.person.name if work.acting.person else ""
     work.afterwards(
-        lambda: notices.notify(
+        lambda: messenger().notify(
             person, "task given", f"task:{task.pk}", title, now_s, ticket=ticket, actor=actor
         )
     )

@@ -12,7 +12,6 @@ from django.conf import settings
 from gannet.audit.kinds import EventKind, kind_of, kinds
 from gannet.audit.models import Event
 from gannet.estate.models import ConfigItem, Service
-from gannet.messages.outbox import was_sent, withdraw
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.tickets.actions.endings import bring_back
@@ -21,6 +20,7 @@ from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import happenings
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import set_custom, set_tags
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict
 from gannet_core import lifecycle
 
@@ -77,13 +77,13 @@ def take_back(work: Work, grace_s: int) -> None:
             if grace_s <= settings.MAIL_DELAY_SECONDS
             else "It is too long ago to be taken back."
         )
-    if was_sent(last.id):
+    if messenger().was_sent(last.id):
         raise Conflict("Its mail has gone out already, so this cannot be taken back.")
     for event in _one_move(last):
         _restores[event.kind](work, event)
         work.record(TicketEvent.UNDONE, facts={"event": event.id}, values={"act": str(event.kind)})
-        withdraw(event.id)
-    waits = lifecycle.state_of(happenings(work._all_rows())) is lifecycle.State.WAITING
+        messenger().withdraw(event.id)
+    waits = lifecycle.stage_of(happenings(work._all_rows()), work.lifecycle).waits
     if waits and not work.ticket.waiting_on:
         # What was taken back had ended a wait: it waits again.
         _wait_again(work, last)

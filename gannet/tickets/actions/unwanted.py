@@ -1,14 +1,13 @@
 """Not for us: advertising and scams, with the sender remembered."""
 
 from gannet.audit.models import Audience
-from gannet.messages.models import Unwanted
 from gannet.people.acting import Acting
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import working
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Channel, Ticket
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Invalid
-from gannet_core.instants import instant_of
 from gannet_core.lifecycle import Act
 
 
@@ -28,14 +27,5 @@ def set_unwanted(ticket_id: int, acting: Acting, *, remembers: bool) -> Ticket:
         work.record(TicketEvent.SET_UNWANTED, values={"sender": sender if remembers else ""})
         ticket.is_spam = 1
         if remembers and acting.person is not None:
-            Unwanted.objects.get_or_create(
-                address=sender,
-                defaults={"marked_by": acting.person, "marked_at": instant_of(acting.now_s)},
-            )
+            messenger().set_aside(sender, acting.person, acting.now_s)
     return work.ticket
-
-
-def wanted_after_all(address: str) -> bool:
-    """Let a sender's mail in again; says whether it was kept out."""
-    gone, _ = Unwanted.objects.filter(address=address.casefold()).delete()
-    return bool(gone)

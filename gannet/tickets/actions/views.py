@@ -8,7 +8,8 @@ from django.db import transaction
 from django.db.models import Q, QuerySet
 
 from gannet.people.models import Person, Role, Team
-from gannet.tickets import listing, policies
+from gannet.people.roles import team_ids
+from gannet.tickets import listing
 from gannet.tickets.list_fields import about_list_fields
 from gannet.tickets.models import Pin, TeamView, View
 from gannet.web.errors import Invalid, Missing, Refused
@@ -21,7 +22,7 @@ _WIDTHS = range(30, 901)
 
 def visible_views(person: Person) -> QuerySet[View]:
     """The views that somebody may use: theirs, shared with them, their teams' first ones."""
-    teams = policies.team_ids(person)
+    teams = team_ids(person)
     shared = Q(people=person) | Q(teams__in=teams) | Q(teamview__team__in=teams)
     return View.objects.filter(Q(owner=person) | shared).distinct()
 

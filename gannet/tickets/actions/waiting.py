@@ -1,5 +1,6 @@
 """Waiting on somebody or something, with the reason, and taking it up again."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -85,6 +86,16 @@ def set_waiting(work: Work, asked: Wait) -> None:
     ticket.waiting_until_s = until_s
 
 
+_still_decided: list[Callable[[Work], None]] = []
+
+
+def while_decided(go_on: Callable[[Work], None]) -> Callable[[Work], None]:
+    """Say what happens to a record taken up again whose decision is still out."""
+    if go_on not in _still_decided:
+        _still_decided.append(go_on)
+    return go_on
+
+
 def resume(ticket_id: int, acting: Acting, reason: str = "") -> Ticket:
     """Take a waiting ticket up again."""
     with working(ticket_id, acting, Act.RESUMED) as work:
@@ -100,9 +111,8 @@ def set_resumed(work: Work, reason: str = "") -> None:
     work.record(TicketEvent.RESUMED, text=reason.strip(), audience=Audience.EVERYBODY)
     work.end_wait()
     if work.ticket.approval == "pending":
-        from gannet.tickets.actions.routes import go_on_waiting
-
-        go_on_waiting(work)
+        for go_on in _still_decided:
+            go_on(work)
     elif work.acting.is_automatic:
         work.tell(work.ticket.holder, "date reached", reason)
 

@@ -19,6 +19,7 @@ from gannet.tickets.models import StateCode, Ticket
 from gannet.tickets.routing import mode_of
 from gannet.tickets.shapes import records as record_shapes
 from gannet.tickets.shapes import tickets as shapes
+from gannet.tickets.states import state_name
 from gannet.web.errors import Invalid
 from gannet_core.conditions import fold
 from gannet_core.instants import parse_instant
@@ -38,7 +39,7 @@ def _top_of_chain(ticket: Ticket, person: Person) -> str:
 
 
 def _has_ended(ticket: Ticket, person: Person) -> str:
-    state = StateCode(ticket.state).label
+    state = state_name(ticket.state)
     return "" if ticket.is_open else f"This is {state}: reopen it first."
 
 
@@ -176,7 +177,14 @@ def _resolve(number: int, acting: Acting, data: Params) -> Any:
         article=data["article"],
     )
     if data["drafts_article"]:
-        draft_from(ticket, acting)
+        draft_from(
+            acting,
+            number=ticket.pk,
+            title=ticket.title,
+            resolution=ticket.resolution,
+            service=ticket.service,
+            category=ticket.category,
+        )
     return ticket
 
 

@@ -14,10 +14,10 @@ from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.tickets import policies
 from gannet.tickets.actions.frame import Work, cannot
+from gannet.tickets.kinds import RecordKind, kind_of
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet.web.shape import Shape
-from gannet_core.lifecycle import Act
 
 Params = Mapping[str, Any]
 
@@ -74,7 +74,7 @@ class RecordAct:
     about: str
     shape: type[Shape]
     does: Callable[[int, Acting, Params], Any]
-    core: Act | None = None
+    core: str | None = None
     # In a sentence of the command bar, where {} is the record's number.
     command: str = ""
     key: str = ""
@@ -113,15 +113,20 @@ def act_named(name: str) -> RecordAct:
     return _acts[name]
 
 
-def acts_of(kind: str) -> Iterable[RecordAct]:
-    """The acts of a kind of record."""
-    return [act for act in _acts.values() if not act.kinds or kind in act.kinds]
+def acts_of(kind: RecordKind) -> Iterable[RecordAct]:
+    """The acts of a kind of record: its own, and those of the frame that its lifecycle knows."""
+    moves = kind.lifecycle.moves
+    return [
+        act
+        for act in _acts.values()
+        if (kind.key in act.kinds if act.kinds else act.core is None or act.core in moves)
+    ]
 
 
 def why_not(act: RecordAct, ticket: Ticket, person: Person) -> Exception | None:
     """Why somebody cannot do an act on a record that they see; nothing when they can."""
     if act.kinds and ticket.kind not in act.kinds:
-        return Invalid(f"A {ticket.kind} has nothing like that.")
+        return Invalid(f"{ticket.kind.capitalize()} {ticket.pk} has nothing like that.")
     if act.core is not None:
         decision = policies.may(person, act.core, ticket)
         if not decision:
@@ -143,7 +148,7 @@ def check(act: RecordAct, ticket: Ticket, person: Person) -> None:
 def offered(ticket: Ticket, person: Person) -> list[dict[str, Any]]:
     """The acts of a record as its page offers them, each with why it cannot be done."""
     found = []
-    for act in acts_of(ticket.kind):
+    for act in acts_of(kind_of(ticket)):
         if act.is_moot(ticket, person):
             continue
         reason = why_not(act, ticket, person)

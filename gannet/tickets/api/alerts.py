@@ -5,10 +5,11 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.people.access import acting
+from gannet.people.permissions import DeskWorks
 from gannet.tickets.actions.alerts import Signal, take_signal
 from gannet.tickets.models import Alert
-from gannet.web.base import GannetView, acting
-from gannet.web.permissions import DeskWorks
+from gannet.web.base import GannetView
 from gannet.web.shape import Shape
 
 _MOST = 200

@@ -8,6 +8,8 @@ from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.people.access import acting, person_of
+from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.tickets import actions, around
 from gannet.tickets.actions import own
 from gannet.tickets.api.records import ticket_json
@@ -17,8 +19,7 @@ from gannet.tickets.record import find
 from gannet.tickets.shapes import records as shapes
 from gannet.tickets.shapes.lists import ApprovalShape, ReminderShape
 from gannet.tickets.shapes.tickets import TaskStateShape, TicketShape
-from gannet.web.base import GannetView, acting, person_of
-from gannet.web.permissions import DeskReads, DeskWorks
+from gannet.web.base import GannetView
 from gannet.web.shape import Shape
 from gannet_core.instants import seconds_of
 

@@ -7,15 +7,16 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.estate.models import ConfigItem, Service
+from gannet.people.access import person_of
 from gannet.people.models import Person
+from gannet.people.permissions import DeskReads
 from gannet.rulebook.book import Book, current
 from gannet.tickets import policies
 from gannet.tickets.acts import acts
 from gannet.tickets.shapes import tickets as shapes
-from gannet.tickets.shapes.lists import NamedShape
-from gannet.web.base import GannetView, person_of
+from gannet.web.base import GannetView
 from gannet.web.given import whole_number
-from gannet.web.permissions import DeskReads
+from gannet.web.shape import NamedShape
 from gannet_core.conditions import fold
 
 

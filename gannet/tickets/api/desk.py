@@ -6,13 +6,15 @@ from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.estate.finding import find_service
+from gannet.people.access import person_of
+from gannet.people.permissions import DeskWorks
 from gannet.rulebook.book import current
 from gannet.tickets import forms
-from gannet.tickets.api.lists import find_service
+from gannet.tickets.kinds import usual
 from gannet.tickets.shapes import tickets as shapes
-from gannet.web.base import GannetView, person_of
+from gannet.web.base import GannetView
 from gannet.web.errors import Invalid
-from gannet.web.permissions import DeskWorks
 from gannet_core.errors import GannetError
 from gannet_core.forms import resolve
 
@@ -38,7 +40,7 @@ class FormView(GannetView):
         book = current()
         service = find_service(data["service"])
         category = data["category"] or (service.category if service else "")
-        form = forms.form_of(book, "incident", category, data["template"])
+        form = forms.form_of(book, usual().key, category, data["template"])
         if form is None:
             return Response([])
         answers = {**data["answers"]}

@@ -10,13 +10,14 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.rulebook import jobs
-from gannet.rulebook.models import Job, JobKind, JobState
+from gannet.jobs import running as jobs
+from gannet.jobs.models import Job, JobKind, JobState
+from gannet.people.access import person_of
+from gannet.people.permissions import DeskReads
 from gannet.tickets import exports
 from gannet.tickets.api.records import WholeFile
-from gannet.web.base import GannetView, person_of
+from gannet.web.base import GannetView
 from gannet.web.errors import Conflict, Missing
-from gannet.web.permissions import DeskReads
 from gannet.web.shape import Shape
 from gannet_core.instants import seconds_of
 

@@ -11,11 +11,12 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from gannet.jobs import running as jobs
+from gannet.jobs.models import Job, JobKind, JobState
+from gannet.people.access import person_of
 from gannet.people.models import Person, Role
-from gannet.rulebook import jobs
-from gannet.rulebook.models import Job, JobKind, JobState
 from gannet.tickets import importing
-from gannet.web.base import GannetView, person_of
+from gannet.web.base import GannetView
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet.web.parsers import FormReader
 from gannet.web.shape import Shape

@@ -8,24 +8,27 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.estate.models import ConfigItem, Service
+from gannet.estate.finding import find_item, find_service
+from gannet.estate.models import Service
 from gannet.knowledge.actions import readable
 from gannet.knowledge.search import find_articles
+from gannet.people.access import acting, person_of
 from gannet.people.models import Person
+from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.rulebook.book import current
 from gannet.tickets import forms, listing, policies, queries, search, team_lookout
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.fields import Field
+from gannet.tickets.kinds import kinds, usual
 from gannet.tickets.known import files_in
 from gannet.tickets.list_fields import about_list_fields, list_registry
 from gannet.tickets.models import OPEN_LIMIT, Channel, Ticket
 from gannet.tickets.orm_conditions import stored_values
 from gannet.tickets.shapes import lists as list_shapes
 from gannet.tickets.shapes import tickets as shapes
-from gannet.web.base import GannetView, acting, person_of
+from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Problem
 from gannet.web.given import read_json, whole_number, whole_numbers
-from gannet.web.permissions import DeskReads, DeskWorks
 from gannet_core.conditions import describe, fold, leaves
 from gannet_core.instants import seconds_of
 
@@ -130,13 +133,15 @@ class TicketsView(GannetView):
         if requester is None:
             raise Invalid("Choose who is calling.", fields={"requester": "Nobody we know."})
         service = find_service(data["service"])
+        kind = _logged_kind(data["kind"])
         new = NewTicket(
+            kind=kind,
             requester=requester,
             title=data["title"],
             text=data["text"],
             channel=Channel.PHONE,
             service=service,
-            values=accepted(data, "agent", data["title"], service, requester),
+            values=accepted(data, "agent", data["title"], service, requester, kind),
             template=data["template"],
             category=data["category"],
             ci=find_item(data["ci"]),
@@ -149,7 +154,12 @@ class TicketsView(GannetView):
 
 
 def accepted(
-    data: Any, audience: str, title: str, service: Service | None, requester: Person
+    data: Any,
+    audience: str,
+    title: str,
+    service: Service | None,
+    requester: Person,
+    kind: str = "",
 ) -> dict[str, Any]:
     """The custom values of a filled-in form, checked against the form that applies."""
     answers = {
@@ -162,31 +172,23 @@ def accepted(
     }
     category = data.get("category") or (service.category if service else "")
     template = data.get("template", "")
-    return forms.accept(current(), audience, answers, category=category, template=template)
+    return forms.accept(
+        current(), audience, answers, kind=kind, category=category, template=template
+    )
+
+
+def _logged_kind(key: str) -> str:
+    """A kind of record that the desk logs by hand."""
+    kind = kinds().get(key or usual().key)
+    if kind is None or not kind.is_logged_by_hand:
+        raise Invalid("No such record is logged by hand.", fields={"kind": "Choose another."})
+    return kind.key
 
 
 def raise_refused() -> None:
     from gannet.web.errors import Refused
 
     raise Refused("Only the desk logs tickets for others.")
-
-
-def find_service(key: int | None) -> Service | None:
-    if key is None:
-        return None
-    found = Service.objects.select_related("team").filter(pk=key).first()
-    if found is None:
-        raise Invalid("There is no such service.", fields={"service": "Choose one."})
-    return found
-
-
-def find_item(key: int | None) -> ConfigItem | None:
-    if key is None:
-        return None
-    found = ConfigItem.objects.filter(pk=key).first()
-    if found is None:
-        raise Invalid("There is no such item.", fields={"ci": "Choose one."})
-    return found
 
 
 def logged_json(ticket: Ticket) -> dict[str, Any]:

@@ -8,12 +8,13 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.rulebook import jobs
-from gannet.rulebook.models import Job, JobKind, JobState
+from gannet.jobs import running as jobs
+from gannet.jobs.models import Job, JobKind, JobState
+from gannet.people.access import person_of
+from gannet.people.permissions import DeskWorks
 from gannet.tickets import mass, queries
-from gannet.web.base import GannetView, person_of
+from gannet.web.base import GannetView
 from gannet.web.errors import Conflict, Invalid, Missing
-from gannet.web.permissions import DeskWorks
 from gannet.web.shape import Shape
 
 # Fewer than this are done while the person looks on; more are left to the worker.

@@ -9,15 +9,16 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.estate.models import Service
+from gannet.people.access import acting, person_of
+from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.tickets import ready
 from gannet.tickets.api.mass import ChangedShape
 from gannet.tickets.api.records import ticket_json
 from gannet.tickets.models import Hint, Phrase, Routine
 from gannet.tickets.record import find
 from gannet.tickets.shapes.tickets import TicketShape
-from gannet.web.base import GannetView, acting, person_of
+from gannet.web.base import GannetView
 from gannet.web.errors import Missing
-from gannet.web.permissions import DeskReads, DeskWorks
 from gannet.web.shape import Shape
 from gannet_core.instants import seconds_of
 

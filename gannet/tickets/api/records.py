@@ -10,9 +10,10 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.messages import notices
-from gannet.messages.outbox import keys_were_seen
+from gannet.people.access import acting, person_of
 from gannet.people.models import Person
+from gannet.people.permissions import DeskReads
+from gannet.people.roles import reads_desk
 from gannet.tickets import actions, acts, policies
 from gannet.tickets.acts import RecordAct
 from gannet.tickets.conversation import file_json
@@ -20,11 +21,11 @@ from gannet.tickets.files import check_unsent, check_upload, keep_checked
 from gannet.tickets.models import Attachment, Draft, Presence
 from gannet.tickets.record import Reading, find
 from gannet.tickets.shapes import tickets as shapes
+from gannet.tickets.telling import messenger
 from gannet.tickets.why import why
-from gannet.web.base import GannetView, acting, person_of
+from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing, Stale
 from gannet.web.parsers import FormReader
-from gannet.web.permissions import DeskReads
 from gannet_core.instants import seconds_of
 
 PRESENT_SECONDS = 30
@@ -165,7 +166,7 @@ class PresenceView(GannetView):
         who = acting(request)
         if person.is_on_desk and (ticket.is_unread or ticket.handed_to_id == person.pk):
             actions.open_ticket(number, who)
-        notices.read(person, number, who.now_s)
+        messenger().read(person, number, who.now_s)
         Presence.objects.update_or_create(
             person=person,
             ticket=ticket,
@@ -238,7 +239,7 @@ class AttachmentsView(GannetView):
         now = timezone.now()
         check_unsent(person_of(request))
         file = check_upload(upload)
-        keys_were_seen(file.keys, seconds_of(now))
+        messenger().keys_seen(file.keys, seconds_of(now))
         return Response(file_json(keep_checked(file, person_of(request), now)), status=201)
 
 
@@ -274,7 +275,7 @@ def _may_read(person: Person, file: Attachment) -> bool:
         return file.uploaded_by_id == person.pk
     if not policies.visible_to(person).filter(pk=file.ticket_id or 0).exists():
         return False
-    if policies.reads_desk(person):
+    if reads_desk(person):
         return True
     from gannet.audit.models import Audience, Event
 

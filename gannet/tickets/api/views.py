@@ -7,13 +7,14 @@ from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.people.access import person_of
 from gannet.people.models import Person
-from gannet.tickets import policies
+from gannet.people.permissions import DeskReads
+from gannet.people.roles import team_ids
 from gannet.tickets.actions import views
 from gannet.tickets.models import Pin, View
 from gannet.tickets.shapes import lists as shapes
-from gannet.web.base import GannetView, person_of
-from gannet.web.permissions import DeskReads
+from gannet.web.base import GannetView
 
 
 def view_json(view: View, person: Person, pinned: set[int]) -> dict[str, Any]:
@@ -39,7 +40,7 @@ def views_of(person: Person) -> list[dict[str, Any]]:
         .prefetch_related("people", "teams", "teamview_set__team")
     )
     pinned = set(Pin.objects.filter(person=person).values_list("view_id", flat=True))
-    mine = set(policies.team_ids(person))
+    mine = set(team_ids(person))
     listed = [view_json(view, person, pinned) for view in found]
     for view in listed:
         view["is_first"] = any(team["id"] in mine for team in view["default_of"])

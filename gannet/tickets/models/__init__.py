@@ -4,7 +4,6 @@ from gannet.tickets.models.around import (
     Attachment,
     Draft,
     Follower,
-    IdempotentAnswer,
     Presence,
     SuggestionModel,
 )
@@ -57,7 +56,6 @@ __all__ = [
     "Follower",
     "Hint",
     "HitToo",
-    "IdempotentAnswer",
     "Link",
     "LinkKind",
     "Mark",

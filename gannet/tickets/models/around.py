@@ -6,7 +6,6 @@ from django.db import models
 
 from gannet.people.models import Person
 from gannet.tickets.models.ticket import Ticket
-from gannet.web.markdown import KeepsTexts, RestoresTexts
 
 
 class Follower(models.Model):
@@ -53,20 +52,6 @@ class Presence(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["person", "ticket"], name="one_presence")]
-
-
-class IdempotentAnswer(models.Model):
-    """The first answer to a write with a client-made key; the same key gets it again."""
-
-    person = models.ForeignKey(Person, models.CASCADE)
-    key = models.CharField(max_length=80)
-    fingerprint = models.CharField(max_length=64)
-    status = models.PositiveSmallIntegerField()
-    body = models.JSONField(null=True, encoder=KeepsTexts, decoder=RestoresTexts)
-    made_at = models.DateTimeField(db_index=True)
-
-    class Meta:
-        constraints = [models.UniqueConstraint(fields=["person", "key"], name="one_answer_per_key")]
 
 
 class SuggestionModel(models.Model):

@@ -11,23 +11,22 @@ from django.db.models import F, Q
 
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person, Team
+from gannet.web.numbers import is_numbered
 from gannet_core.lifecycle import Move, State
 
 
 class StateCode(models.IntegerChoices):
+    """The states that most kinds of record have; see `tickets.states` for those of one kind."""
+
     NEW = 1, State.NEW.value
     IN_HAND = 2, State.IN_HAND.value
     WAITING = 3, State.WAITING.value
-    RESOLVED = 4, State.RESOLVED.value
-    CLOSED = 5, State.CLOSED.value
-    CANCELLED = 6, State.CANCELLED.value
-
-    @property
-    def core(self) -> State:
-        return State(self.label)
+    RESOLVED = 54, State.RESOLVED.value
+    CLOSED = 55, State.CLOSED.value
+    CANCELLED = 56, State.CANCELLED.value
 
 
-OPEN_LIMIT = StateCode.WAITING  # states up to this one are open
+OPEN_LIMIT = 49  # in states up to this one somebody has something to do
 
 
 class MoveCode(models.IntegerChoices):
@@ -47,10 +46,11 @@ class Channel(models.TextChoices):
     MONITORING = "monitoring"
 
 
+@is_numbered
 class Ticket(models.Model):
-    """An incident, and later every other kind of record; `id` is its number."""
+    """A record of any kind; `id` is its number."""
 
-    kind = models.CharField(max_length=20, default="incident")
+    kind = models.CharField(max_length=20)
     title = models.CharField(max_length=200)
     title_folded = models.CharField(max_length=200, editable=False)
     requester = models.ForeignKey(Person, models.PROTECT, related_name="asked")
@@ -68,16 +68,8 @@ class Ticket(models.Model):
     template = models.CharField(max_length=60, blank=True)
     parent = models.ForeignKey("self", models.SET_NULL, null=True, related_name="children")
 
-    # A request: what of the catalogue, for whom, what it costs, its delivery promise.
-    item = models.CharField(max_length=80, blank=True)
-    item_name = models.CharField(max_length=120, blank=True)
-    is_bundle = models.PositiveSmallIntegerField(default=0)
+    # For whom it is, when that is somebody else than who asked.
     beneficiary = models.ForeignKey(Person, models.PROTECT, null=True, related_name="receives")
-    once_pence = models.BigIntegerField(default=0)
-    monthly_pence = models.BigIntegerField(default=0)
-    delivery = models.CharField(max_length=60, blank=True)
-    # What of a bundle was chosen: item key -> the answers for it.
-    parts = models.JSONField(default=dict)
     # The approval route and how it ended: "", pending, approved, refused, automatic.
     route = models.CharField(max_length=80, blank=True)
     approval = models.CharField(max_length=12, blank=True)
@@ -93,7 +85,7 @@ class Ticket(models.Model):
     agreement = models.CharField(max_length=60)
     care_tier = models.CharField(max_length=60, blank=True)
 
-    state = models.PositiveSmallIntegerField(choices=StateCode, default=StateCode.NEW)
+    state = models.PositiveSmallIntegerField(default=StateCode.NEW)
     status = models.CharField(max_length=40, blank=True)
     is_open = models.PositiveSmallIntegerField(default=1)
     move = models.PositiveSmallIntegerField(choices=MoveCode, default=MoveCode.OURS)

@@ -2,13 +2,8 @@
 
 from rest_framework import serializers
 
-from gannet.tickets.shapes.requests import AnswerShape, BeforeShape
-from gannet.web.shape import Shape
-
-
-class NamedShape(Shape):
-    id = serializers.IntegerField()
-    name = serializers.CharField()
+from gannet.tickets.shapes.approvals import AnswerShape, BeforeShape
+from gannet.web.shape import NamedShape, Shape
 
 
 class RowShape(Shape):

@@ -2,8 +2,8 @@
 
 from rest_framework import serializers
 
-from gannet.tickets.shapes.lists import NamedShape, ReminderShape
-from gannet.web.shape import Shape
+from gannet.tickets.shapes.lists import ReminderShape
+from gannet.web.shape import NamedShape, Shape
 from gannet_core.routing import MODES
 
 

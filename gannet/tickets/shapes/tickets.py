@@ -3,9 +3,10 @@
 from rest_framework import serializers
 
 from gannet.tickets.shapes import records as around
-from gannet.tickets.shapes.lists import ApprovalShape, NamedShape, RowShape
-from gannet.tickets.shapes.requests import PlanShape, RequestShape
-from gannet.web.shape import Shape
+from gannet.tickets.shapes.lists import ApprovalShape, RowShape
+from gannet.tickets.shapes.plan import PlanShape
+from gannet.tickets.shapes.sections import WithSections
+from gannet.web.shape import NamedShape, Shape
 
 
 class ChoiceShape(Shape):
@@ -256,7 +257,20 @@ class ActShape(Shape):
     asks = ActFieldShape(many=True)
 
 
-class TicketShape(Shape):
+class PanelRowShape(Shape):
+    label = serializers.CharField()
+    words = serializers.CharField(allow_blank=True)
+
+
+class PanelShape(Shape):
+    """A part of the page that the record's kind adds."""
+
+    key = serializers.CharField()
+    label = serializers.CharField()
+    rows = PanelRowShape(many=True)
+
+
+class TicketShape(WithSections):
     """A ticket as the desk sees it, with the conversation and the lifeline."""
 
     id = serializers.IntegerField()
@@ -297,7 +311,7 @@ class TicketShape(Shape):
     is_spam = serializers.BooleanField()
     # The newest event that this answer knows of.
     last_event = serializers.IntegerField()
-    request = RequestShape(allow_null=True)
+    panels = PanelShape(many=True)
     parent = serializers.IntegerField(allow_null=True)
     children = ChildShape(many=True)
     template = serializers.CharField(allow_blank=True)
@@ -351,6 +365,8 @@ class LoggedShape(Shape):
 class LogShape(Shape):
     """What the desk writes down when somebody calls."""
 
+    # The kind of record; an incident when nothing is said.
+    kind = serializers.CharField(max_length=20, allow_blank=True, default="")
     requester = serializers.IntegerField()
     title = serializers.CharField(max_length=200)
     text = serializers.CharField(max_length=50_000, allow_blank=True, default="")

@@ -1,1 +1,0 @@
-"""The catalogue: what people can ask for, and asking for it."""

@@ -1,0 +1,1 @@
+"""Incidents: something does not work as it should."""

@@ -1,0 +1,33 @@
+"""What this app does about what the frame tells: see `gannet.tickets.telling.Messenger`."""
+
+from gannet.messages.hooks import queue as post
+from gannet.messages.models import Unwanted
+from gannet.messages.notices import gone, notify, read
+from gannet.messages.notices import settle as acted
+from gannet.messages.outbox import keys_were_seen as keys_seen
+from gannet.messages.outbox import queue, was_sent, withdraw
+from gannet.messages.removing import empty, forget, kept
+from gannet.people.models import Person
+from gannet_core.instants import instant_of
+
+__all__ = [
+    "acted",
+    "empty",
+    "forget",
+    "gone",
+    "kept",
+    "keys_seen",
+    "notify",
+    "post",
+    "queue",
+    "read",
+    "set_aside",
+    "was_sent",
+    "withdraw",
+]
+
+
+def set_aside(sender: str, by: Person, now_s: int) -> None:
+    Unwanted.objects.get_or_create(
+        address=sender, defaults={"marked_by": by, "marked_at": instant_of(now_s)}
+    )

@@ -1,0 +1,1 @@
+"""What those who ask see: their page, their tickets, the way of each."""

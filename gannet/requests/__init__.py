@@ -1,0 +1,1 @@
+"""Requests: the catalogue, asking for something of it, and fulfilling it."""

@@ -1,0 +1,150 @@
+"""Fulfilling a request that may go ahead: its tasks, its parts, and when it is all there."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from gannet.audit.models import Audience
+from gannet.people.acting import Acting
+from gannet.requests.asking import open_part
+from gannet.requests.models import facts_of
+from gannet.rulebook.book import edition
+from gannet.tickets.actions import endings
+from gannet.tickets.actions.closing import cancel, set_resolved
+from gannet.tickets.actions.endings import Ending, end
+from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.from_template import add_from_template
+from gannet.tickets.actions.routes import when_approved
+from gannet.tickets.directory import case_of
+from gannet.tickets.events import TicketEvent
+from gannet.tickets.models import Follower, StateCode, Ticket
+from gannet.tickets.states import state_name
+from gannet.tickets.telling import messenger
+
+
+@when_approved
+def fulfil(work: Work) -> None:
+    """Add the item's tasks whose conditions hold, and open the parts of a bundle."""
+    ticket = work.ticket
+    if ticket.all_tasks or ticket.children.exists():
+        return  # it had begun before its answers changed
+    book = edition(ticket.edition)
+    facts = facts_of(ticket)
+    if facts.parts:
+        work.afterwards(lambda: _open_parts(ticket, work.acting))
+    item = book.items.get(facts.item)
+    if item is None:
+        return
+    record = case_of(ticket, book).record
+    for key in item.get("tasks") or ():
+        template = book.task_templates.get(key)
+        if template is not None:
+            add_from_template(work, template, record, f"the item “{item['name']}”")
+
+
+def _open_parts(parent: Ticket, acting: Acting) -> None:
+    # The parts were asked for by who asked for the whole, not by who approved it last.
+    asking = Acting(person=parent.requester, now=acting.now)
+    for key, answers in facts_of(parent).parts.items():
+        open_part(parent, key, answers, asking)
+    follow_parts(parent)
+
+
+def part_over(child: Ticket, acting: Acting) -> None:
+    """A part has arrived or was dropped: with none left open the whole is there."""
+    parent = child.parent
+    if parent is None or not parent.is_open or not facts_of(parent).parts:
+        return
+    with working(parent.pk, Acting(person=None, now=acting.now)) as work:
+        left = work.ticket.children.filter(is_open=1).count()
+        work.record(
+            TicketEvent.CHILD_ENDED,
+            by_desk=False,
+            is_automatic=True,
+            audience=Audience.EVERYBODY,
+            values={
+                "title": child.title,
+                "state": state_name(child.state),
+                "by": f"{left} still to come" if left else "all are there",
+            },
+        )
+        how = "is there" if child.state != StateCode.CANCELLED else "does not come"
+        rest = f"{left} still to come" if left else "it was the last"
+        work.tell(work.ticket.holder, "part ended", f"{child.title} {how}; {rest}.")
+        if left or work.ticket.open_tasks:
+            return
+        done = work.ticket.children.filter(state__in=(StateCode.RESOLVED, StateCode.CLOSED))
+        if not done.exists():
+            words = "None of its parts goes ahead."
+            end(work, TicketEvent.CANCELLED, text=words, is_automatic=True)
+            work.tell(work.ticket.requester, "cancelled", words)
+            return
+        set_resolved(work, "Everything that was asked for is there.")
+
+
+def _tell_whole(work: Work, ending: Ending) -> dict[str, Any] | None:
+    """A part of a bundle has ended: the whole hears of it, in the same transaction."""
+    if work.ticket.parent_id is None or ending.kind == TicketEvent.CLOSED:
+        return None
+    work.afterwards(lambda: part_over(work.ticket, work.acting))
+    return {"parent": work.ticket.parent_id}
+
+
+def _bring_whole_back(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
+    """A part is open again: so is the whole that had ended with it."""
+    part, acting = work.ticket, Acting(person=None, now=work.acting.now)
+
+    def bring() -> None:
+        with working(kept["parent"], acting) as whole:
+            if not facts_of(whole.ticket).parts or whole.ticket.state != StateCode.RESOLVED:
+                return
+            ended = endings.last_ending(whole.ticket)
+            words = f"{part.title} is not there after all."
+            whole.record(
+                TicketEvent.REOPENED, text=words, audience=Audience.EVERYBODY, is_automatic=True
+            )
+            if ended is not None:
+                endings.bring_back(whole, ended, is_undo=is_undo)
+                if is_undo:
+                    messenger().withdraw(ended.id)
+            whole.tell(whole.ticket.holder, "reopened", words)
+
+    work.afterwards(bring)
+
+
+def _drop_parts(work: Work, ending: Ending) -> dict[str, Any] | None:
+    """A whole that is not wanted any more takes its parts with it."""
+    ticket, acting = work.ticket, work.acting
+    if not facts_of(ticket).parts or ending.kind != TicketEvent.CANCELLED:
+        return None
+    said = ending.text or "it is not wanted"
+    why = f"Request {ticket.pk} was cancelled: {said}"
+
+    def drop() -> None:
+        for child in ticket.children.filter(is_open=1).order_by("id"):
+            cancel(child.pk, acting, why)
+
+    work.afterwards(drop)
+    return None
+
+
+PARTS = endings.EndingPart(name="parts", drop=_drop_parts)
+WHOLE = endings.EndingPart(name="whole", drop=_tell_whole, restore=_bring_whole_back)
+
+
+def follow_parts(ticket: Ticket) -> None:
+    """Whoever holds a whole follows its parts, being its requester's one contact."""
+    if ticket.holder is None or not facts_of(ticket).parts:
+        return
+    for child in ticket.children.filter(is_open=1):
+        Follower.objects.get_or_create(ticket=child, person=ticket.holder)
+
+
+def not_there_yet(ticket: Ticket) -> str:
+    """Nothing is closed over unfinished parts silently: which of them are still to come."""
+    if not facts_of(ticket).parts:
+        return ""
+    left = ticket.children.filter(is_open=1).select_related("request_facts").order_by("id")
+    names = [f"{facts_of(child).item_name} ({child.pk})" for child in left]
+    if not names:
+        return ""
+    return f"Still to come: {', '.join(names)}. It resolves by itself with the last of them."

@@ -1,0 +1,115 @@
+"""A request as its record, the portal and its approvers see it."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from gannet.people.models import Person
+from gannet.requests.models import facts_of
+from gannet.rulebook.book import Book
+from gannet.tickets import policies
+from gannet.tickets.approval_json import answers_json, budget_line, stages_json
+from gannet.tickets.models import Approval, Ask, StageState, StateCode, Ticket
+from gannet.tickets.requester_path import as_path
+from gannet.tickets.states import state_name
+
+_MOST_BEFORE = 3
+
+
+def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[str, Any]:
+    """What was asked for and where its approval stands."""
+    facts = facts_of(ticket)
+    offer = book.items.get(facts.item) or book.bundles.get(facts.item) or {}
+    sees = policies.visible_to(reader)
+    return {
+        "item": facts.item,
+        "item_name": facts.item_name,
+        "icon": offer.get("icon", ""),
+        "is_bundle": bool(facts.is_bundle),
+        "beneficiary": (ticket.beneficiary or ticket.requester).name,
+        "is_for_other": ticket.beneficiary_id not in (None, ticket.requester_id),
+        "once_pence": facts.once_pence,
+        "monthly_pence": facts.monthly_pence,
+        "planned_pence": ticket.cost_pence,
+        "spent_pence": ticket.spent_pence,
+        "budget_line": budget_line(ticket),
+        "delivery": book.agreement_name(facts.delivery) if facts.delivery else "",
+        "approval": ticket.approval,
+        "answers": answers_json(ticket, book),
+        "again": {
+            "answers": ticket.values,
+            "beneficiary": ticket.beneficiary_id,
+            "chosen": list(facts.parts),
+            "part_answers": facts.parts,
+        },
+        "stages": stages_json(ticket, now_s),
+        "parts": [
+            {
+                "id": child.pk,
+                "title": facts_of(child).item_name or child.title,
+                "state": state_name(child.state),
+                "is_open": bool(child.is_open),
+                "team": child.team.name,
+                "holder": child.holder.name if child.holder else "",
+                "approval": child.approval,
+            }
+            for child in sees.filter(parent=ticket)
+            .select_related("team", "holder", "request_facts")
+            .order_by("id")
+        ],
+        "covered_by": ticket.parent_id
+        if ticket.parent_id and ticket.parent and facts_of(ticket.parent).is_bundle
+        else None,
+        "may_ask_again": not ticket.is_open
+        and ticket.requester_id == reader.pk
+        and bool(offer)
+        and bool(offer.get("is_alone", True)),
+        "may_change_answers": bool(ticket.is_open and offer.get("form"))
+        and ticket.requester_id == reader.pk,
+    }
+
+
+def approver_sees(asked: Approval, book: Book) -> Mapping[str, Any]:
+    """What an approver sees of a request: why, its parts, and what the same person had before."""
+    ticket, facts = asked.ticket, facts_of(asked.ticket)
+    before = Approval.objects.none()
+    if facts.item:
+        before = Approval.objects.filter(
+            ticket__beneficiary=ticket.beneficiary or ticket.requester,
+            ticket__request_facts__item=facts.item,
+            state=Ask.APPROVED,
+        ).exclude(ticket=ticket)
+    rows = before.order_by("-decided_s").values_list("ticket_id", "decided_s", "decided_by__name")
+    first = ticket.events.filter(kind="logged").first()
+    return {
+        "why": first.text if first else "",
+        "parts": [str(book.items[key]["name"]) for key in facts.parts if key in book.items],
+        "before": [
+            {"ticket": number, "decided_s": at_s, "by": name or ""}
+            for number, at_s, name in rows[:_MOST_BEFORE]
+        ],
+    }
+
+
+def request_path(ticket: Ticket) -> list[dict[str, Any]]:
+    """The steps of a request as who asked sees them: the stages of its route among them."""
+    asked: list[tuple[str, int | None]] = [("Asked", ticket.opened_s)]
+    stages = list(ticket.stages.exclude(state__in=(StageState.SKIPPED, StageState.DROPPED)))
+    for stage in stages:
+        done = stage.ended_s if stage.state == StageState.APPROVED else None
+        label = f"{stage.name} refused" if stage.state == StageState.REFUSED else stage.name
+        asked.append((label, done or (stage.ended_s if not ticket.is_open else None)))
+    if ticket.state == StateCode.CANCELLED:
+        ending = "Not approved" if ticket.approval == "refused" else "Cancelled"
+        return as_path([*asked, (ending, ticket.closed_s)], None)
+    is_waiting = ticket.state == StateCode.WAITING and ticket.waiting_on == "requester"
+    if is_waiting:
+        asked = [step for step in asked if step[1]] + [("Waiting for you", None)]
+        return as_path(asked, ("There", None))
+    done = ticket.resolved_s if not ticket.is_open else None
+    if ticket.approval == "pending":
+        first = next((n for n, step in enumerate(asked) if step[1] is None), len(asked) - 1)
+        path = as_path([*asked, (f"With {ticket.team.name}", None)], ("There", None))
+        for index, step in enumerate(path):
+            step["is_now"], step["is_done"] = index == first, index < first
+        return path
+    return as_path([*asked, (f"With {ticket.team.name}", done)], ("There", done))

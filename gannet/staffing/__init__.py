@@ -1,0 +1,1 @@
+"""How people work and are served: teams, absences, calendars, care tiers, preferences."""

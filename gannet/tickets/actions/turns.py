@@ -1,0 +1,88 @@
+"""Tasks whose turn has come: runbooks that run by themselves, people found for the others."""
+
+from django.db import transaction
+from django.db.models import QuerySet
+
+from gannet.people.acting import Acting
+from gannet.tickets.actions import timers
+from gannet.tickets.actions.outward import run_for_task
+from gannet.tickets.actions.talk import note
+from gannet.tickets.actions.tasks import give_task, set_task
+from gannet.tickets.models import Task, TaskState
+from gannet.web.errors import Problem
+
+
+def run_runbook(ticket_id: int, acting: Acting, task_id: int) -> None:
+    """Do the task that is a runbook's and whose turn has come, with its log."""
+    task = having_their_turn(Task.objects.filter(pk=task_id, runbook__gt="")).first()
+    if task is None:
+        return
+    try:
+        with transaction.atomic():
+            outputs = run_for_task(task, acting)
+            set_task(ticket_id, acting, task.pk, TaskState.DONE, outputs=outputs)
+    except Problem as error:
+        # A person has to do it: nothing is tried for ever.
+        Task.objects.filter(pk=task.pk).update(runbook="")
+        note(ticket_id, acting, f"“{task.title}” could not run by itself: {error.detail}")
+
+
+def find_person(ticket_id: int, acting: Acting, task_id: int) -> None:
+    """Find the person of a task whose turn has come and whose team shares work out.
+
+    Nobody there: it stays with the team and is looked at again when the next shift begins,
+    or in an hour when none is known to.
+    """
+    task = having_their_turn(Task.objects.filter(pk=task_id, person=None)).first()
+    if task is not None:
+        give_task(ticket_id, acting, task.pk)
+
+
+def _tasks_due(standing: timers.Standing, tasks: QuerySet[Task]) -> dict[str, int]:
+    ticket = standing.ticket
+    if not ticket.open_tasks or not ticket.is_open or ticket.approval == "pending":
+        return {}
+    ready = tasks.filter(ticket=ticket, state=TaskState.OPEN)
+    ready = ready.exclude(after__state=TaskState.OPEN)
+    return {
+        str(key): standing.now_s if at_s is None else max(at_s, standing.now_s)
+        for key, at_s in ready.values_list("pk", "route_again_s")
+    }
+
+
+def _runbooks(standing: timers.Standing) -> dict[str, int]:
+    due = _tasks_due(standing, Task.objects.filter(runbook__gt=""))
+    armed = standing.armed
+    return {subject: armed.get(("runbook", subject), standing.now_s) for subject in due}
+
+
+def _unassigned(standing: timers.Standing) -> dict[str, int]:
+    sought = Task.objects.filter(route_again_s__isnull=False, person=None, team__isnull=False)
+    due = _tasks_due(standing, sought)
+    armed = standing.armed
+    # One that is due now goes on being due since when it was.
+    return {subject: min(at_s, armed.get(("task", subject), at_s)) for subject, at_s in due.items()}
+
+
+timers.register(
+    timers.TimerKind(
+        key="runbook",
+        fire=lambda timer, acting: run_runbook(timer.ticket_id or 0, acting, int(timer.subject)),
+        wanted=_runbooks,
+        is_for_open=True,
+    )
+)
+timers.register(
+    timers.TimerKind(
+        key="task",
+        fire=lambda timer, acting: find_person(timer.ticket_id or 0, acting, int(timer.subject)),
+        wanted=_unassigned,
+        is_for_open=True,
+    )
+)
+
+
+def having_their_turn(tasks: QuerySet[Task]) -> QuerySet[Task]:
+    """Of some open tasks those that nothing holds up: no other task, no decision."""
+    free = tasks.filter(state=TaskState.OPEN, ticket__is_open=1).exclude(ticket__approval="pending")
+    return free.exclude(after__state=TaskState.OPEN).select_related("ticket", "team")

@@ -1,0 +1,1 @@
+"""What tries a draft of the rulebook out: checks, rehearsals, replays, and publishing it."""

@@ -1,0 +1,61 @@
+"""The checks and differences of a draft, with the world they are checked against."""
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
+
+from gannet.estate.models import Service
+from gannet.messages.hooks import refusal
+from gannet.people.models import Person, Team
+from gannet.rulebook.book import Book, of_document
+from gannet.tickets.fields import registry
+from gannet.tickets.kinds import moments
+from gannet.tickets.orm_conditions import stored_values
+from gannet_core.checks import check_document
+from gannet_core.difference import Difference, compare
+from gannet_core.findings import Finding, World
+
+# Fields whose choices are closed: a name that is not among them can never match.
+_CLOSED = ("service", "category", "team", "care tier", "supplier", "kind", "channel", "waiting on")
+
+
+def world_of(book: Book) -> World:
+    """What a rulebook may name: fields with their choices, teams, people, services, clocks."""
+    fields: dict[str, dict[str, Any]] = {}
+    own = {
+        "category": list(book.categories),
+        "care tier": list(book.care_tiers),
+        "supplier": [entry["name"] for entry in book.suppliers.values()],
+    }
+    for name, field in registry(book).items():
+        about = field.about()
+        if name in _CLOSED and not field.choices:
+            choices = own[name] if name in own else stored_values(field)
+            about["choices"] = dict.fromkeys(choices)
+        fields[name] = about
+    return World(
+        fields=fields,
+        teams=frozenset(Team.objects.values_list("name", flat=True)),
+        people=frozenset(Person.objects.filter(is_active=True).values_list("email", flat=True)),
+        services=frozenset(Service.objects.values_list("name", flat=True)),
+        clock_kinds=book.clock_kinds,
+        refused_hook=refusal,
+        moments=list(moments()),
+    )
+
+
+def findings_of(document: Mapping[str, Any], now: datetime) -> list[Finding]:
+    """What the checks find in a document."""
+    book = of_document(document)
+    today = now.astimezone(ZoneInfo(settings.ORGANISATION_ZONE)).date()
+    return check_document(book.document, world_of(book), today)
+
+
+def differences_of(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[Difference]:
+    """The differences of two documents in sentences, with the labels of the later one."""
+    book = of_document(after)
+    labels = {name: field.about() for name, field in registry(book).items()}
+    return compare(of_document(before).document, book.document, labels)

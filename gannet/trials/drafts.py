@@ -1,0 +1,289 @@
+"""The draft of the next edition: begin, edit, take back, import, publish, go back.
+
+Two people can edit one draft: an edit names what it saw of the one entry it changes, so
+edits of different entries never meet, and an edit of an entry that somebody else has
+changed meanwhile is refused with what it is now. Nothing is ever written over silently.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from django.db import transaction
+
+from gannet.audit import log as audit
+from gannet.audit.kinds import EventKind
+from gannet.people import roles
+from gannet.people.models import Person
+from gannet.rulebook import book, schema
+from gannet.rulebook.events import RulebookEvent
+from gannet.rulebook.models import Draft, DraftEdit, Edition
+from gannet.trials.checking import findings_of
+from gannet.web.errors import Conflict, Invalid, Missing, Refused, Stale
+from gannet_core import rulebook
+from gannet_core.errors import DocumentError
+from gannet_core.findings import ERROR
+from gannet_core.instants import seconds_of
+
+
+@dataclass(frozen=True, kw_only=True)
+class Change:
+    """An edit as its author means it: what they saw, and what it shall be."""
+
+    section: str
+    key: str
+    before: Any
+    after: Any
+    position: int | None = None
+
+
+def the_draft(*, lock: bool = False) -> Draft | None:
+    rows = Draft.objects.select_for_update() if lock else Draft.objects
+    return rows.order_by("-id").first()
+
+
+def begin(person: Person, now: datetime, *, base: int | None = None) -> Draft:
+    """The draft, made from an edition (the one in force) if there is none yet."""
+    _permit(person)
+    with transaction.atomic():
+        found = the_draft(lock=True)
+        if found is not None:
+            return found
+        number = book.number_in_force() if base is None else base
+        edition = Edition.objects.filter(number=number or 0).first()
+        if edition is None:
+            raise Missing("There is no such edition.")
+        document = {**rulebook.empty(), **edition.document}
+        return Draft.objects.create(
+            base=edition.number, document=document, made_at=now, changed_at=now
+        )
+
+
+def edit(person: Person, change: Change, now: datetime) -> Draft:
+    """Change one entry of the draft; `Stale` carries what it is now if somebody was faster."""
+    with transaction.atomic():
+        draft = begin(person, now)
+        try:
+            seen = rulebook.entry(draft.document, change.section, change.key)
+            if seen != change.before:
+                raise Stale(
+                    "Somebody has changed this since you opened it.",
+                    current=seen,
+                    version=draft.version,
+                )
+            was = rulebook.position_of(draft.document, change.section, change.key)
+            _check_key(change, seen)
+            done = rulebook.Edit(
+                change.section, change.key, seen, change.after, change.position, was
+            )
+            document = schema.validate(rulebook.apply(draft.document, done))
+        except DocumentError as error:
+            raise Invalid(
+                _sentence(error), fields={error.place or "document": error.says}
+            ) from error
+        if document == draft.document:
+            return draft
+        _keep(draft, document, now)
+        _remember(draft, person, done, now)
+    return draft
+
+
+def undo(person: Person, now: datetime) -> DraftEdit:
+    """Take back the last edit of the draft; `Conflict` when it cannot be taken back."""
+    _permit(person)
+    with transaction.atomic():
+        draft = the_draft(lock=True)
+        last = draft.edits.filter(is_undone=False).first() if draft else None
+        if draft is None or last is None:
+            raise Conflict("There is nothing to take back.")
+        done = rulebook.Edit(
+            last.section, last.key, last.before, last.after, last.position, last.from_position
+        )
+        if done.section == _WHOLE:
+            document = dict(last.before or {})
+        else:
+            document = rulebook.apply(draft.document, done.reversed())
+        _keep(draft, document, now)
+        last.is_undone = True
+        last.save(update_fields=["is_undone"])
+    return last
+
+
+def discard(person: Person, now: datetime) -> None:
+    """Throw the draft away."""
+    _permit(person)
+    with transaction.atomic():
+        draft = the_draft(lock=True)
+        if draft is not None:
+            _audit(
+                RulebookEvent.DRAFT_EDITED, person, now, {"what": "thrown away", "base": draft.base}
+            )
+            draft.delete()
+
+
+# A whole import is one edit, so that one step takes it back.
+_WHOLE = "(whole)"
+
+
+def replace_whole(person: Person, text: str, now: datetime, seen_version: int | None) -> Draft:
+    """Make the draft what a file says; a file that cannot be read changes nothing."""
+    _permit(person)
+    try:
+        document = schema.parse(text)
+    except DocumentError as error:
+        raise Invalid(_sentence(error), fields={error.place or "file": error.says}) from error
+    with transaction.atomic():
+        draft = begin(person, now)
+        if seen_version is not None and seen_version != draft.version:
+            raise Stale("The draft has changed since you looked.", version=draft.version)
+        before = draft.document
+        _keep(draft, document, now)
+        _remember(draft, person, rulebook.Edit(_WHOLE, "", before, document), now)
+    return draft
+
+
+def publish(
+    person: Person,
+    comment: str,
+    now: datetime,
+    *,
+    starts_at: datetime | None = None,
+    seen_version: int | None = None,
+) -> Edition:
+    """Publish the draft as the next edition, now or from an instant on."""
+    _permit(person)
+    if not comment.strip():
+        raise Invalid("Say what changes and why.", fields={"comment": "This is empty."})
+    if starts_at is not None and starts_at < now:
+        raise Invalid("That moment has passed.", fields={"starts_at": "Choose a later one."})
+    with transaction.atomic():
+        draft = the_draft(lock=True)
+        if draft is None:
+            raise Conflict("There is no draft to publish.")
+        if seen_version is not None and seen_version != draft.version:
+            raise Stale(
+                "The draft has changed since you looked. Look at the differences again.",
+                version=draft.version,
+            )
+        wrong = [one for one in findings_of(draft.document, now) if one.severity == ERROR]
+        if wrong:
+            raise Conflict(f"{len(wrong)} to mend first: {wrong[0].name}: {wrong[0].says}")
+        _rehearsals_hold(draft)
+        edition = _publish(person, draft.document, comment.strip(), now, starts_at)
+        draft.delete()
+    return edition
+
+
+def go_back(person: Person, number: int, comment: str, now: datetime) -> Edition:
+    """Publish what an earlier edition said, as a new edition; the draft stays as it is."""
+    _permit(person)
+    with transaction.atomic():
+        earlier = Edition.objects.filter(number=number).first()
+        if earlier is None:
+            raise Missing("There is no such edition.")
+        if number == book.number_in_force(seconds_of(now)):
+            raise Conflict(f"Edition {number} is in force already.")
+        said = comment.strip() or f"Back to edition {number}."
+        return _publish(person, earlier.document, said, now, None, restores=number)
+
+
+def withdraw(person: Person, number: int, now: datetime) -> None:
+    """Take back an edition that is planned and has not started; no ticket has used it."""
+    _permit(person)
+    with transaction.atomic():
+        planned = Edition.objects.select_for_update().filter(number=number).first()
+        if planned is None:
+            raise Missing("There is no such edition.")
+        if planned.starts_at_s <= seconds_of(now):
+            raise Conflict(f"Edition {number} has started: go back to an earlier one instead.")
+        _audit(
+            RulebookEvent.PUBLISHED, person, now, {"withdrawn": number, "comment": planned.comment}
+        )
+        planned.delete()
+
+
+def _publish(
+    person: Person,
+    document: Mapping[str, Any],
+    comment: str,
+    now: datetime,
+    starts_at: datetime | None,
+    restores: int | None = None,
+) -> Edition:
+    planned = Edition.objects.filter(starts_at_s__gt=seconds_of(now)).first()
+    if planned is not None:
+        raise Conflict(
+            f"Edition {planned.number} is planned already and would replace this one when it "
+            f"starts. Withdraw it first."
+        )
+    last = Edition.objects.select_for_update().order_by("-number").first()
+    edition = Edition.objects.create(
+        number=(last.number if last else 0) + 1,
+        document=document,
+        published_at=now,
+        starts_at_s=seconds_of(starts_at or now),
+        published_by=person,
+        comment=comment,
+        restores=restores,
+    )
+    _audit(RulebookEvent.PUBLISHED, person, now, {"edition": edition.number, "comment": comment})
+    return edition
+
+
+def _rehearsals_hold(draft: Draft) -> None:
+    from gannet.trials.rehearse import run_all
+
+    failing = [one for one in run_all(book.of_document(draft.document)) if not one.holds]
+    if failing:
+        names = ", ".join(f"“{one.rehearsal.name}”" for one in failing[:3])
+        raise Conflict(
+            f"{len(failing)} of the rehearsals come out otherwise: {names}. Accept what they "
+            f"show now, or mend the draft."
+        )
+
+
+def _keep(draft: Draft, document: Mapping[str, Any], now: datetime) -> None:
+    draft.document = dict(document)
+    draft.version += 1
+    draft.changed_at = now
+    draft.save()
+
+
+def _remember(draft: Draft, person: Person, done: rulebook.Edit, now: datetime) -> None:
+    DraftEdit.objects.create(
+        draft=draft,
+        person=person,
+        at=now,
+        section=done.section,
+        key=done.key,
+        before=done.before,
+        after=done.after,
+        position=done.position,
+        from_position=done.from_position,
+    )
+    _audit(RulebookEvent.DRAFT_EDITED, person, now, {"section": done.section, "key": done.key})
+
+
+def _check_key(change: Change, seen: Any) -> None:
+    section = rulebook.BY_NAME.get(change.section)
+    if section is None or not section.is_list:
+        return
+    if not change.key.strip():
+        raise DocumentError(change.section, "give it a key")
+    if seen is None and change.after is None:
+        raise DocumentError(f"{change.section} {change.key}", "it is not there")
+
+
+def _sentence(error: DocumentError) -> str:
+    place = f"{error.place}: " if error.place else ""
+    return f"{place}{error.says}. Nothing has been changed."
+
+
+def _permit(person: Person) -> None:
+    if not roles.edits_rulebook(person):
+        raise Refused("Only administrators change the rulebook.")
+
+
+def _audit(kind: EventKind, person: Person, now: datetime, values: dict[str, Any]) -> None:
+    audit.append([audit.Entry(kind=kind, at=now, actor_id=person.pk, by_desk=True, values=values)])
