@@ -33,6 +33,7 @@ from gannet.tickets.models import (
     TimeEntry,
 )  # fmt: skip
 from gannet.tickets.record import Reading, find
+from gannet.tickets.states import state_name
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.instants import instant_of, seconds_of
 from gannet_core.lifecycle import Waiting
@@ -67,7 +68,7 @@ def test_what_the_preview_says_is_what_happens(log: Log, by: By, person: Any) ->
     for row in seen["will"]:
         ticket = Ticket.objects.get(pk=row["id"])
         said = {change["field"]: change["after"] for change in row["changes"]}
-        assert said["state"] == "waiting" == ticket.get_state_display()
+        assert said["state"] == "waiting" == state_name(ticket.state)
         assert said.get("due", ticket.due_s) == ticket.due_s
     assert verify()[1] is None
 
@@ -161,7 +162,7 @@ def test_a_ticket_resolves_by_itself_when_the_rulebook_says_so(log: Log, by: By)
     publish(lambda document: document["closing"].update(when_tasks_done=True, conditions=[]))
     actions.set_task(done.pk, by("Signe"), done.tasks.get().pk, "done")
     after = fresh(done)
-    assert after.get_state_display() == "resolved" and "swap the head" in after.resolution
+    assert state_name(after.state) == "resolved" and "swap the head" in after.resolution
 
 
 # Time, approvals, reminders
@@ -201,7 +202,7 @@ def test_an_approval_is_asked_and_decided_once(log: Log, by: By, person: Any, at
     at.later(minutes=2)
     actions.decide(by("Tomas"), asked.pk, approves=True, reason="")
     after = fresh(ticket)
-    assert after.get_state_display() == "in hand" and after.open_approvals == 0
+    assert state_name(after.state) == "in hand" and after.open_approvals == 0
     assert not Notification.objects.filter(person=tomas, gone_s=None, event_name="approval asked")
     assert Outgoing.objects.filter(event_name="approval decided", person=person("Signe")).exists()
     with pytest.raises(Conflict, match="already"):
@@ -436,10 +437,10 @@ def test_a_routine_does_all_of_its_acts_or_none(log: Log, by: By, person: Any) -
     routine = Routine.objects.create(name="x", acts=ready.checked_acts(acts))
     ticket = log("Maeve", "Boarding gates")
     seen = ready.preview_routine(fresh(ticket), person("Signe"), routine, by("Signe"))
-    assert seen["works"] and fresh(ticket).get_state_display() == "new"
+    assert seen["works"] and state_name(fresh(ticket).state) == "new"
     ready.run_routine(ticket.pk, by("Signe"), routine)
     after = fresh(ticket)
-    assert (after.holder, after.get_state_display()) == (person("Signe"), "waiting")
+    assert (after.holder, state_name(after.state)) == (person("Signe"), "waiting")
     said = Event.objects.get(ticket=ticket, kind=TicketEvent.REPLIED).text
     assert said == f"Hello Maeve, I have it. {person('Signe').name}"
     done = log("Maeve", "Boarding gates")
@@ -523,7 +524,7 @@ def test_alerts_are_told_apart_gathered_and_recover(log: Log, by: By) -> None:
     take_signal(signal("ping", is_firing=False), by("Joss"))
     assert fresh(ticket).is_open, "one still fires"
     take_signal(signal("disk", is_firing=False), by("Joss"))
-    assert fresh(ticket).get_state_display() == "resolved"
+    assert state_name(fresh(ticket).state) == "resolved"
     _, did = take_signal(signal("never seen", is_firing=False), by("Joss"))
     assert "nothing to do" in did
     fired, _ = take_signal(signal("ping", ci=item.name), by("Joss"))

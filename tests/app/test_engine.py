@@ -19,6 +19,7 @@ from gannet.tickets.actions import approvals
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Approval, Clock, Task, Ticket, Timer, TimerState
 from gannet.tickets.record import Reading
+from gannet.tickets.states import state_name
 from gannet.tickets.why import why
 from gannet.web.errors import Invalid, Refused
 from gannet.worker.worker import fire_due
@@ -160,7 +161,7 @@ def test_stale_waiting_is_asked_about_and_closed_with_a_message(
     assert fresh(ticket).is_open
     run_until(NOW_S + 14 * 86_400)
     closed = fresh(ticket)
-    assert closed.get_state_display() == "closed"
+    assert state_name(closed.state) == "closed"
     assert Outgoing.objects.filter(ticket=ticket, subject__contains="closed without an answer")
     assert not Timer.objects.filter(ticket=ticket, state=TimerState.ARMED).exists()
 

@@ -10,7 +10,7 @@ from gannet.tickets import actions, mass
 from gannet.tickets.actions.undo import _restores
 from gannet.tickets.approval_events import ApprovalEvent
 from gannet.tickets.events import TicketEvent
-from gannet_core import rules
+from gannet.tickets.kinds import moments
 from tests.app.conftest import LAPTOP
 from tests.conftest import NOW
 
@@ -59,7 +59,7 @@ def test_a_name_is_given_once() -> None:
 
 def test_the_moments_of_kinds_are_those_that_rules_know() -> None:
     for kind in kinds().values():
-        assert kind.moments <= set(rules.WHEN), kind
+        assert kind.moments <= set(moments()), kind
 
 
 def test_what_happens_is_of_a_declared_kind(want: Any, log: Any, person: Any, by: Any) -> None:

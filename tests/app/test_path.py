@@ -12,8 +12,9 @@ from gannet.messages.models import Outgoing
 from gannet.people.models import Person, Team
 from gannet.tickets import actions
 from gannet.tickets.events import TicketEvent
-from gannet.tickets.models import Clock, Ticket, Timer, TimerState
+from gannet.tickets.models import Clock, StateCode, Ticket, Timer, TimerState
 from gannet.tickets.record import Reading
+from gannet.tickets.states import state_name
 from gannet.tickets.why import why as why_of
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet.worker.worker import fire_due
@@ -142,9 +143,9 @@ def test_working_a_ticket_to_its_end(
     timer = Timer.objects.get(ticket=ticket, kind="close", state=TimerState.ARMED)
     assert timer.at_s == seconds_of(at.now) + 3 * 86_400  # three working days, all open
     fire_due(timer.at_s - 1)
-    assert fresh(ticket).state == 4
+    assert fresh(ticket).state == StateCode.RESOLVED
     fire_due(timer.at_s)
-    assert fresh(ticket).get_state_display() == "closed"
+    assert state_name(fresh(ticket).state) == "closed"
     assert verify()[1] is None
 
     why = why_of(Reading(fresh(ticket), person("Signe"), timer.at_s), "clock:fix/")

@@ -11,28 +11,20 @@ export type Export = components["schemas"]["ExportShape"];
 export type ManyJob = components["schemas"]["ManyJobShape"];
 export type Task = components["schemas"]["TaskOutShape"];
 export type Approval = components["schemas"]["ApprovalShape"];
-export type Help = components["schemas"]["HelpShape"];
-export type Outward = components["schemas"]["OutwardShape"];
 export type Phrase = components["schemas"]["PhraseShape"];
 export type Routine = components["schemas"]["RoutineShape"];
 export type Clock = components["schemas"]["ClockShape"];
 export type Session = components["schemas"]["Session"];
 export type Me = components["schemas"]["Me"];
-export type Choices = components["schemas"]["ChoicesShape"];
 export type FieldAbout = components["schemas"]["FieldShape"];
-export type Why = components["schemas"]["WhyShape"];
 export type Step = components["schemas"]["StepShape"];
 export type FoundPerson = components["schemas"]["FoundPerson"];
-export type Team = components["schemas"]["Team"];
 export type MyThing = components["schemas"]["MyThingShape"];
 export type MyTicket = components["schemas"]["MyTicketShape"];
 export type Outage = components["schemas"]["OutageShape"];
-export type Offers = components["schemas"]["OffersShape"];
 export type Logged = components["schemas"]["LoggedShape"];
 export type KeptFile = components["schemas"]["FileShape"];
-export type Mail = components["schemas"]["MailShape"];
 export type WholeMail = components["schemas"]["WholeMailShape"];
-export type CalendarSpans = components["schemas"]["CalendarSpansShape"];
 export type ReportData = components["schemas"]["PromisesReportShape"];
 
 /** What the server says went wrong, in a sentence a person can act on. */
@@ -63,7 +55,7 @@ export function onSignedOut(listener: () => void): () => void {
   return () => signedOutListeners.delete(listener);
 }
 
-export function newKey(): string {
+function newKey(): string {
   return crypto.randomUUID();
 }
 
@@ -151,7 +143,6 @@ export async function uploadTo<T>(address: string, file: File, more: Record<stri
 export function sentence(error: unknown): string {
   return error instanceof Error ? error.message : "Something went wrong. Try again.";
 }
-export type Offer = components["schemas"]["OfferShape"];
 export type LookedAt = components["schemas"]["LookedShape"];
 export type RequestFacts = components["schemas"]["RequestShape"];
 export type Colleague = components["schemas"]["ColleagueShape"];

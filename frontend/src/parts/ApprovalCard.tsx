@@ -27,7 +27,12 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
   const [reason, setReason] = useState("");
   const [until, setUntil] = useState("");
   const [to, setTo] = useState<{ id: number; name: string; isBoard?: boolean }>({ id: 0, name: "" });
-  const boards = useQuery({ queryKey: ["boards"], queryFn: () => ok(api.GET("/api/boards")), staleTime: 300_000, enabled: doing === "pass on" });
+  const boards = useQuery({
+    queryKey: ["boards"],
+    queryFn: () => ok(api.GET("/api/boards")),
+    staleTime: 300_000,
+    enabled: doing === "pass on",
+  });
   const [isBusy, setBusy] = useState(false);
   const path = { params: { path: { approval: approval.id } } };
   const run = async (work: () => Promise<unknown>, words: string) => {
@@ -41,13 +46,27 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
     }
     setBusy(false);
   };
-  const decide = (approves: boolean) => run(() => ok(api.POST("/api/approvals/{approval}", { ...path, body: { approves, reason } })), approves ? "Approved." : "Refused.");
+  const decide = (approves: boolean) =>
+    run(() => ok(api.POST("/api/approvals/{approval}", { ...path, body: { approves, reason } })), approves ? "Approved." : "Refused.");
   const askBack = () =>
     run(
-      () => ok(api.POST("/api/approvals/{approval}/ask-back", { ...path, body: { question: reason, until: until ? new Date(instantOfLocal(until) * 1000).toISOString() : null } })),
+      () =>
+        ok(
+          api.POST("/api/approvals/{approval}/ask-back", {
+            ...path,
+            body: { question: reason, until: until ? new Date(instantOfLocal(until) * 1000).toISOString() : null },
+          }),
+        ),
       reason ? "Asked. It comes back with the answer." : "Put off. It comes back on that day.",
     );
-  const passOn = () => run(() => ok(api.POST("/api/approvals/{approval}/pass-on", { ...path, body: { ...(to.isBoard ? { board: to.id } : { to: to.id }), reason } })), `Passed on to ${to.isBoard ? "the " : ""}${to.name}.`);
+  const passOn = () =>
+    run(
+      () =>
+        ok(
+          api.POST("/api/approvals/{approval}/pass-on", { ...path, body: { ...(to.isBoard ? { board: to.id } : { to: to.id }), reason } }),
+        ),
+      `Passed on to ${to.isBoard ? "the " : ""}${to.name}.`,
+    );
   const link = me?.reads_desk ? `/desk/tickets/${approval.ticket}` : `/my/${approval.ticket}`;
   return (
     <div className="border-b border-line py-2 last:border-0">
@@ -76,13 +95,25 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
           }}
         >
           {doing === "pass on" ? (
-            <ColleaguePicker label="To whom" takesFocus name={to.name} onName={(name) => setTo({ id: 0, name })} onPick={(person) => setTo({ id: person.id, name: person.name ?? "" })} />
+            <ColleaguePicker
+              label="To whom"
+              takesFocus
+              name={to.name}
+              onName={(name) => setTo({ id: 0, name })}
+              onPick={(person) => setTo({ id: person.id, name: person.name ?? "" })}
+            />
           ) : null}
           {doing === "pass on" && boards.data?.length ? (
             <p className="text-[13px] text-ink-2">
               or to a board, where the first decides:{" "}
               {boards.data.map((board) => (
-                <button key={board.id} type="button" aria-pressed={to.isBoard === true && to.id === board.id} className="why mr-2 min-h-[24px] text-ink" onClick={() => setTo({ id: board.id, name: board.name ?? "", isBoard: true })}>
+                <button
+                  key={board.id}
+                  type="button"
+                  aria-pressed={to.isBoard === true && to.id === board.id}
+                  className="why mr-2 min-h-[24px] text-ink"
+                  onClick={() => setTo({ id: board.id, name: board.name ?? "", isBoard: true })}
+                >
                   {board.name}
                 </button>
               ))}
@@ -100,11 +131,25 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
           {doing === "ask back" ? (
             <label className="flex items-center gap-2 text-[13px] text-ink-2">
               or put it off until
-              <input type="datetime-local" min={localInput(serverNow())} className={`${inputClass} !w-auto`} value={until} onChange={(event) => setUntil(event.target.value)} />
+              <input
+                type="datetime-local"
+                min={localInput(serverNow())}
+                className={`${inputClass} !w-auto`}
+                value={until}
+                onChange={(event) => setUntil(event.target.value)}
+              />
             </label>
           ) : null}
           <div className="flex gap-2">
-            <Button type="submit" disabled={isBusy || (doing === "refuse" && !reason.trim()) || (doing === "ask back" && !reason.trim() && !until) || (doing === "pass on" && !to.id)}>
+            <Button
+              type="submit"
+              disabled={
+                isBusy ||
+                (doing === "refuse" && !reason.trim()) ||
+                (doing === "ask back" && !reason.trim() && !until) ||
+                (doing === "pass on" && !to.id)
+              }
+            >
               {doing === "refuse" ? "Refuse" : doing === "ask back" ? (reason.trim() || !until ? "Ask" : "Put off") : "Pass on"}
             </Button>
             <Button tone="quiet" onClick={() => setDoing(null)}>
@@ -144,7 +189,12 @@ function Facts({ approval }: { approval: Approval }) {
     ["answers", approval.answers.map((one) => `${one.label}: ${one.value}`).join(" · ")],
     ["budget line", approval.budget_line],
     ["asked as", [approval.because, approval.instead_of ? `instead of ${approval.instead_of}` : ""].filter(Boolean).join(", ")],
-    ["before", approval.before.map((one) => `${one.ticket} approved by ${one.by}${one.decided_s ? `, ${when(one.decided_s, serverNow())}` : ""}`).join(" · ")],
+    [
+      "before",
+      approval.before
+        .map((one) => `${one.ticket} approved by ${one.by}${one.decided_s ? `, ${when(one.decided_s, serverNow())}` : ""}`)
+        .join(" · "),
+    ],
     ["asked back", approval.question],
   ];
   return (

@@ -73,7 +73,14 @@ export function Track({ row, width, height, now, openSpans }: TrackProps) {
     <div className="relative h-full" style={{ width, backgroundImage }}>
       <svg width={width} height={height} className="absolute inset-0" aria-hidden="true">
         {urgency === "late" ? (
-          <rect x={Math.min(end, nowX - 8)} y={middle - 6} width={nowX - Math.min(end, nowX - 8)} height={12} rx={2} className="fill-rust" />
+          <rect
+            x={Math.min(end, nowX - 8)}
+            y={middle - 6}
+            width={nowX - Math.min(end, nowX - 8)}
+            height={12}
+            rx={2}
+            className="fill-rust"
+          />
         ) : null}
         {urgency === "close" || urgency === "fine" ? (
           <>
@@ -84,13 +91,7 @@ export function Track({ row, width, height, now, openSpans }: TrackProps) {
               height={4}
               className={urgency === "close" ? "fill-crown" : "fill-sea-2"}
             />
-            <rect
-              x={end - 1.5}
-              y={middle - 9}
-              width={3}
-              height={18}
-              className={urgency === "close" ? "fill-crown" : "fill-sea"}
-            />
+            <rect x={end - 1.5} y={middle - 9} width={3} height={18} className={urgency === "close" ? "fill-crown" : "fill-sea"} />
           </>
         ) : null}
         <rect x={nowX - 1} y={0} width={2} height={height} className="fill-ink" />

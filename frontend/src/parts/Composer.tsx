@@ -144,7 +144,11 @@ export function Composer(props: ComposerProps) {
           <span className="font-semibold">{props.reader}</span>
         )}
         <span className="text-[13px] text-ink-2">
-          {mode === "note" ? `desk only, never sent${props.whyNoReply ? ` · ${props.whyNoReply}` : ""}` : props.canNote ? "goes out by mail and to the portal" : ""}
+          {mode === "note"
+            ? `desk only, never sent${props.whyNoReply ? ` · ${props.whyNoReply}` : ""}`
+            : props.canNote
+              ? "goes out by mail and to the portal"
+              : ""}
         </span>
         <span className="ml-auto text-[13px] text-ink-2" aria-live="polite">
           {draft.keptAt && !isEmpty ? `draft kept ${clockTime(Math.min(draft.keptAt, now))}` : ""}
@@ -196,7 +200,9 @@ export function Composer(props: ComposerProps) {
         <ul className="mt-1 flex flex-wrap gap-2">
           {files.map((file) => (
             <li key={file.id} className="flex items-center gap-1.5 rounded-small border border-line-2 bg-sheet px-2 py-0.5 text-[13px]">
-              {file.is_picture ? <img src={`/api/attachments/${file.id}`} alt="" className="max-h-12 max-w-20 rounded object-cover" /> : null}
+              {file.is_picture ? (
+                <img src={`/api/attachments/${file.id}`} alt="" className="max-h-12 max-w-20 rounded object-cover" />
+              ) : null}
               {file.name}
               <button
                 type="button"
@@ -230,7 +236,15 @@ export function Composer(props: ComposerProps) {
           </Button>
           {props.suggest
             ? MARKS.map(([label, name, sign]) => (
-                <Button key={name} tone="quiet" aria-label={name} title={`${name} (${sign})`} className="px-2" onMouseDown={(event) => event.preventDefault()} onClick={() => mark(sign)}>
+                <Button
+                  key={name}
+                  tone="quiet"
+                  aria-label={name}
+                  title={`${name} (${sign})`}
+                  className="px-2"
+                  onMouseDown={(event) => event.preventDefault()}
+                  onClick={() => mark(sign)}
+                >
                   {label}
                 </Button>
               ))
@@ -244,7 +258,11 @@ export function Composer(props: ComposerProps) {
               </Button>
             </DropdownMenu.Trigger>
             <DropdownMenu.Portal>
-              <DropdownMenu.Content align="end" sideOffset={5} className="z-40 min-w-[190px] rounded-card border border-line-2 bg-sheet p-1">
+              <DropdownMenu.Content
+                align="end"
+                sideOffset={5}
+                className="z-40 min-w-[190px] rounded-card border border-line-2 bg-sheet p-1"
+              >
                 {props.options.map((option) => (
                   <DropdownMenu.Item
                     key={option.label}

@@ -32,7 +32,17 @@ export function Conversation({ entries, now, isPortal = false, onRemove }: Conve
   );
 }
 
-function Message({ entry, now, isPortal, onRemove }: { entry: Entry; now: number; isPortal: boolean; onRemove: ConversationProps["onRemove"] }) {
+function Message({
+  entry,
+  now,
+  isPortal,
+  onRemove,
+}: {
+  entry: Entry;
+  now: number;
+  isPortal: boolean;
+  onRemove: ConversationProps["onRemove"];
+}) {
   const isDesk = entry.by_desk && entry.kind !== "logged";
   const isNote = entry.is_desk_only || entry.kind === "noted";
   const look = isNote
@@ -68,17 +78,18 @@ function Message({ entry, now, isPortal, onRemove }: { entry: Entry; now: number
           ) : null}
           {entry.is_undone ? " · taken back, not sent" : ""}
           {onRemove && entry.of === null && entry.text && !entry.is_redacted ? (
-            <button type="button" className="ml-2 min-h-[24px] underline opacity-0 hover:text-ink focus:opacity-100 group-hover:opacity-100 [@media(hover:none)]:opacity-100" aria-label={`Remove what ${entry.actor} wrote`} onClick={() => onRemove(entry)}>
+            <button
+              type="button"
+              className="ml-2 min-h-[24px] underline opacity-0 hover:text-ink focus:opacity-100 group-hover:opacity-100 [@media(hover:none)]:opacity-100"
+              aria-label={`Remove what ${entry.actor} wrote`}
+              onClick={() => onRemove(entry)}
+            >
               remove…
             </button>
           ) : null}
         </span>
       </header>
-      {entry.is_redacted ? (
-        <p className="mt-0.5 italic text-ink-2">This text has been removed.</p>
-      ) : (
-        <Text entry={entry} />
-      )}
+      {entry.is_redacted ? <p className="mt-0.5 italic text-ink-2">This text has been removed.</p> : <Text entry={entry} />}
       <Files entry={entry} onRemove={onRemove} />
     </article>
   );
@@ -87,7 +98,8 @@ function Message({ entry, now, isPortal, onRemove }: { entry: Entry; now: number
 /** A message as it was written: marked text is made harmless by the server, plain text is plain. */
 function Text({ entry }: { entry: Entry }) {
   const [own, quoted] = splitQuoted(entry.text);
-  if (entry.html) return <div className="marked mt-0.5 break-words text-[15px] leading-[1.45]" dangerouslySetInnerHTML={{ __html: entry.html }} />;
+  if (entry.html)
+    return <div className="marked mt-0.5 break-words text-[15px] leading-[1.45]" dangerouslySetInnerHTML={{ __html: entry.html }} />;
   return (
     <>
       <p className="mt-0.5 whitespace-pre-wrap break-words text-[15px] leading-[1.45]">{own}</p>
@@ -102,7 +114,7 @@ function Text({ entry }: { entry: Entry }) {
 }
 
 /** What mail carries along stands behind a sign that the reader of mail puts there. */
-export const FOLD = "\n\u2063\n";
+const FOLD = "\n\u2063\n";
 
 function splitQuoted(text: string): [string, string] {
   const at = text.indexOf(FOLD);
@@ -130,7 +142,12 @@ function Files({ entry, onRemove }: { entry: Entry; onRemove: ConversationProps[
             </span>
           </a>
           {onRemove && entry.of === null && file.size > 0 ? (
-            <button type="button" className="min-h-[24px] text-[13px] text-ink-2 underline" aria-label={`Remove the file ${file.name}`} onClick={() => onRemove(entry, file.id)}>
+            <button
+              type="button"
+              className="min-h-[24px] text-[13px] text-ink-2 underline"
+              aria-label={`Remove the file ${file.name}`}
+              onClick={() => onRemove(entry, file.id)}
+            >
               remove…
             </button>
           ) : null}

@@ -30,12 +30,32 @@ export function DoneDialog({ number, task, onClose }: DoneDialogProps) {
       >
         {task.outputs.map((one, index) => (
           <Field key={one.name} label={one.name.charAt(0).toUpperCase() + one.name.slice(1)} error={fields[one.name]}>
-            {(props) => <input {...props} autoFocus={index === 0} maxLength={200} className={inputClass} value={outputs[one.name] ?? ""} onChange={(event) => setOutputs({ ...outputs, [one.name]: event.target.value })} />}
+            {(props) => (
+              <input
+                {...props}
+                autoFocus={index === 0}
+                maxLength={200}
+                className={inputClass}
+                value={outputs[one.name] ?? ""}
+                onChange={(event) => setOutputs({ ...outputs, [one.name]: event.target.value })}
+              />
+            )}
           </Field>
         ))}
         {task.cost_pence ? (
           <Field label="What it did cost" error={fields.spent_pence}>
-            {(props) => <input {...props} type="number" min={0} step="0.01" autoFocus={task.outputs.length === 0} className={inputClass} value={spent} onChange={(event) => setSpent(event.target.value)} />}
+            {(props) => (
+              <input
+                {...props}
+                type="number"
+                min={0}
+                step="0.01"
+                autoFocus={task.outputs.length === 0}
+                className={inputClass}
+                value={spent}
+                onChange={(event) => setSpent(event.target.value)}
+              />
+            )}
           </Field>
         ) : null}
         {problem && Object.keys(fields).length === 0 ? <ErrorNote>{problem}</ErrorNote> : null}

@@ -42,8 +42,16 @@ export function FilesInput({ props, isReadOnly, value, onChange }: FilesInputPro
           event.target.value = "";
         }}
       />
-      {isBusy ? <p role="status" className="text-ink-2">Keeping it…</p> : null}
-      {error ? <p role="alert" className="text-rust">{error}</p> : null}
+      {isBusy ? (
+        <p role="status" className="text-ink-2">
+          Keeping it…
+        </p>
+      ) : null}
+      {error ? (
+        <p role="alert" className="text-rust">
+          {error}
+        </p>
+      ) : null}
       <ul className="mt-1 flex flex-wrap gap-2">
         {files.map((file, index) => (
           <li key={index} className="rounded-small border border-line-2 bg-sheet px-2 py-0.5">

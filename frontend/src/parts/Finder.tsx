@@ -29,7 +29,12 @@ export function Finder({ props, what, find, nothing, name, onName, onPick, takes
   const late = useDebounced(name.trim(), 180);
   const [isOpen, setOpen] = useState(false);
   const [at, setAt] = useState(0);
-  const { data } = useQuery({ queryKey: ["find", what, late], queryFn: () => find(late), enabled: isOpen && late.length > 1, staleTime: 30_000 });
+  const { data } = useQuery({
+    queryKey: ["find", what, late],
+    queryFn: () => find(late),
+    enabled: isOpen && late.length > 1,
+    staleTime: 30_000,
+  });
   const pick = (found: Found | undefined) => {
     if (!found) return;
     onPick(found);
@@ -66,10 +71,20 @@ export function Finder({ props, what, find, nothing, name, onName, onPick, takes
         }}
       />
       {isOpen && late.length > 1 && data ? (
-        <ul id={list} role="listbox" aria-label={`${what} found`} className="absolute left-0 right-0 z-10 mt-1 rounded-small border border-line-2 bg-sheet">
+        <ul
+          id={list}
+          role="listbox"
+          aria-label={`${what} found`}
+          className="absolute left-0 right-0 z-10 mt-1 rounded-small border border-line-2 bg-sheet"
+        >
           {data.map((found, index) => (
             <li key={found.id} id={`${list}-${index}`} role="option" aria-selected={index === at}>
-              <button type="button" tabIndex={-1} className={`w-full px-3 py-1.5 text-left ${index === at ? "bg-sea-3" : ""}`} onClick={() => pick(found)}>
+              <button
+                type="button"
+                tabIndex={-1}
+                className={`w-full px-3 py-1.5 text-left ${index === at ? "bg-sea-3" : ""}`}
+                onClick={() => pick(found)}
+              >
                 {found.name} <span className="text-ink-2">{found.note}</span>
               </button>
             </li>

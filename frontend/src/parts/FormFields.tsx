@@ -1,3 +1,4 @@
+import { asText } from "./text";
 import type { components } from "../api/schema";
 import { findColleagues, findThings } from "./ColleaguePicker";
 import { Finder } from "./Finder";
@@ -22,8 +23,20 @@ export function FormFields({ states, answers, onChange, errors = {}, without = [
       {states
         .filter((state) => state.is_shown && !without.includes(state.field))
         .map((state) => (
-          <Field key={state.field} label={`${state.label}${state.is_required ? " (needed)" : ""}`} help={state.hint || undefined} error={errors[state.field]}>
-            {(props) => <FieldInput props={props} state={state} value={answers[state.field] ?? state.value} onChange={(value) => onChange(state.field, value)} />}
+          <Field
+            key={state.field}
+            label={`${state.label}${state.is_required ? " (needed)" : ""}`}
+            help={state.hint || undefined}
+            error={errors[state.field]}
+          >
+            {(props) => (
+              <FieldInput
+                props={props}
+                state={state}
+                value={answers[state.field] ?? state.value}
+                onChange={(value) => onChange(state.field, value)}
+              />
+            )}
           </Field>
         ))}
     </div>
@@ -40,14 +53,21 @@ interface FieldInputProps {
 /** One field of its type; what it hands on is the value of that type, or null. */
 export function FieldInput({ props, state, value, onChange }: FieldInputProps) {
   const shared = { ...props, disabled: state.is_read_only, className: inputClass };
-  const text = value === null || value === undefined ? "" : String(value as string | number);
+  const text = value === null || value === undefined ? "" : asText(value);
   if (state.type === "several choices") {
     const chosen = Array.isArray(value) ? (value as string[]) : [];
     return (
       <div {...props} role="group" className="flex flex-wrap gap-x-4">
         {state.choices.map((choice) => (
           <label key={choice.key} className="flex items-center gap-1.5">
-            <input type="checkbox" disabled={state.is_read_only} checked={chosen.includes(choice.key ?? "")} onChange={() => onChange(chosen.includes(choice.key ?? "") ? chosen.filter((one) => one !== choice.key) : [...chosen, choice.key ?? ""])} />
+            <input
+              type="checkbox"
+              disabled={state.is_read_only}
+              checked={chosen.includes(choice.key ?? "")}
+              onChange={() =>
+                onChange(chosen.includes(choice.key ?? "") ? chosen.filter((one) => one !== choice.key) : [...chosen, choice.key ?? ""])
+              }
+            />
             {choice.label}
           </label>
         ))}
@@ -67,7 +87,11 @@ export function FieldInput({ props, state, value, onChange }: FieldInputProps) {
     );
   if (state.type === "yes/no")
     return (
-      <select {...shared} value={value === true ? "yes" : value === false ? "no" : ""} onChange={(event) => onChange(event.target.value === "" ? null : event.target.value === "yes")}>
+      <select
+        {...shared}
+        value={value === true ? "yes" : value === false ? "no" : ""}
+        onChange={(event) => onChange(event.target.value === "" ? null : event.target.value === "yes")}
+      >
         <option value="">–</option>
         <option>yes</option>
         <option>no</option>
@@ -87,7 +111,8 @@ export function FieldInput({ props, state, value, onChange }: FieldInputProps) {
       />
     );
   if (state.type === "attachment") return <FilesInput props={props} isReadOnly={state.is_read_only} value={value} onChange={onChange} />;
-  if (state.type === "long text") return <textarea {...shared} rows={3} value={text} onChange={(event) => onChange(event.target.value || null)} />;
+  if (state.type === "long text")
+    return <textarea {...shared} rows={3} value={text} onChange={(event) => onChange(event.target.value || null)} />;
   const isNumber = state.type === "number" || state.type === "money";
   return (
     <input

@@ -63,7 +63,7 @@ function scaleOf(ticket: Ticket, clocks: Clock[], now: number, width: number): S
   const far = Math.max(lived, Math.min(Math.max(lived, ...ends), lived + Math.max((lived - from) * 1.5, HOUR)));
   const to = Math.max(far, from + 10 * MINUTE);
   const room = Math.max(120, width - LABELS - (width > 700 ? RIGHT : 90));
-  return { x: (at) => LABELS + (Math.min(at, to) - from) / (to - from) * room, from, to };
+  return { x: (at) => LABELS + ((Math.min(at, to) - from) / (to - from)) * room, from, to };
 }
 
 const STEPS = [5 * MINUTE, 15 * MINUTE, 30 * MINUTE, HOUR, 2 * HOUR, 4 * HOUR, 8 * HOUR, DAY, 2 * DAY, 7 * DAY];
@@ -80,7 +80,13 @@ function Ticks({ scale, now, height, isOpen }: { scale: Scale; now: number; heig
       {shown.map((at) => (
         <span key={at}>
           <span className="absolute top-0 -translate-x-1/2" style={{ left: scale.x(at) }}>
-            {isOpen && Math.abs(scale.x(at) - scale.x(now)) < 46 ? "" : step >= DAY ? when(at, now) : at === startOfDay(at) ? weekday(at) : clockTime(at)}
+            {isOpen && Math.abs(scale.x(at) - scale.x(now)) < 46
+              ? ""
+              : step >= DAY
+                ? when(at, now)
+                : at === startOfDay(at)
+                  ? weekday(at)
+                  : clockTime(at)}
           </span>
           <span className="absolute top-5 border-l border-dotted border-line" style={{ left: scale.x(at), height: height - 22 }} />
         </span>
@@ -152,7 +158,15 @@ function ClockLine({ clock, index, scale, now, number, width }: ClockLineProps) 
     <Line index={index} label={clock.label}>
       {clock.rows.map((row) =>
         row.kind === "closed" ? (
-          <Bar key={row.from_s} scale={scale} from={row.from_s} to={row.to_s} thin className="bg-closed" title={`out of hours, ${span(row.seconds)}`} />
+          <Bar
+            key={row.from_s}
+            scale={scale}
+            from={row.from_s}
+            to={row.to_s}
+            thin
+            className="bg-closed"
+            title={`out of hours, ${span(row.seconds)}`}
+          />
         ) : (
           <Bar
             key={row.from_s}
@@ -175,7 +189,14 @@ function ClockLine({ clock, index, scale, now, number, width }: ClockLineProps) 
       )}
       {clock.ahead.map(([from = 0, to = 0]) =>
         from < scale.to ? (
-          <Bar key={from} scale={scale} from={from} to={Math.min(to, scale.to)} thin className="border border-dashed border-sea-2 bg-sea-3" />
+          <Bar
+            key={from}
+            scale={scale}
+            from={from}
+            to={Math.min(to, scale.to)}
+            thin
+            className="border border-dashed border-sea-2 bg-sea-3"
+          />
         ) : null,
       )}
       {flag !== null ? <span className="absolute top-[1px] h-[18px] w-[3px] bg-crown" style={{ left: flag - 1 }} /> : null}

@@ -41,7 +41,9 @@ export function Parts({ parts, body, errors, onChosen, onAnswer }: PartsProps) {
                   type="checkbox"
                   checked={part.is_chosen || body.chosen.includes(part.key)}
                   disabled={part.is_required}
-                  onChange={(event) => onChosen(event.target.checked ? [...body.chosen, part.key] : body.chosen.filter((one) => one !== part.key))}
+                  onChange={(event) =>
+                    onChosen(event.target.checked ? [...body.chosen, part.key] : body.chosen.filter((one) => one !== part.key))
+                  }
                 />
                 <OfferIcon icon={part.icon} />
                 <span className="min-w-0 flex-1">
@@ -52,7 +54,12 @@ export function Parts({ parts, body, errors, onChosen, onAnswer }: PartsProps) {
               </label>
               {own.length > 0 ? (
                 <div className="mt-2 border-t border-line pt-2">
-                  <FormFields states={own} answers={body.parts[part.key] ?? {}} errors={wrong} onChange={(name, value) => onAnswer(part.key, name, value)} />
+                  <FormFields
+                    states={own}
+                    answers={body.parts[part.key] ?? {}}
+                    errors={wrong}
+                    onChange={(name, value) => onAnswer(part.key, name, value)}
+                  />
                 </div>
               ) : null}
             </li>
@@ -91,7 +98,12 @@ export function Terms({ looked }: { looked: LookedAt }) {
             <ol>
               {asks.map((one) => (
                 <li key={one.name}>
-                  {one.name}: <b>{one.people.length > 3 ? `${one.people.slice(0, 2).join(", ")} and ${one.people.length - 2} more` : one.people.join(", ")}</b>
+                  {one.name}:{" "}
+                  <b>
+                    {one.people.length > 3
+                      ? `${one.people.slice(0, 2).join(", ")} and ${one.people.length - 2} more`
+                      : one.people.join(", ")}
+                  </b>
                 </li>
               ))}
             </ol>

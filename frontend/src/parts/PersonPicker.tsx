@@ -68,7 +68,12 @@ export function PersonPicker({ label, name, error, onName, onPick, takesFocus = 
             }}
           />
           {isOpen && late.length > 1 ? (
-            <ul id="people-found" role="listbox" aria-label="People found" className="absolute left-0 right-0 z-10 mt-1 rounded-small border border-line-2 bg-sheet">
+            <ul
+              id="people-found"
+              role="listbox"
+              aria-label="People found"
+              className="absolute left-0 right-0 z-10 mt-1 rounded-small border border-line-2 bg-sheet"
+            >
               {data?.map((person, index) => (
                 <li key={person.id} role="option" aria-selected={index === at}>
                   <button
@@ -78,7 +83,10 @@ export function PersonPicker({ label, name, error, onName, onPick, takesFocus = 
                     onMouseDown={(event) => event.preventDefault()}
                     onClick={() => pick(person)}
                   >
-                    <b>{person.name}</b> <span className="text-ink-2">{person.job}, {person.place} · phone {person.phone}</span>
+                    <b>{person.name}</b>{" "}
+                    <span className="text-ink-2">
+                      {person.job}, {person.place} · phone {person.phone}
+                    </span>
                   </button>
                 </li>
               ))}

@@ -19,8 +19,14 @@ export function PlanBars({ rows, length }: { rows: PlannedRow[]; length: number 
             <span className="shrink-0 text-ink-2">{words}</span>
           </span>
           <span aria-hidden="true" className="relative block h-[9px] rounded-[3px] bg-note">
-            <span className="absolute h-full rounded-[3px] border border-dotted border-line-2" style={{ left: share(from), width: share(until - from) }} />
-            <span className={`absolute h-full rounded-[3px] ${is_critical ? "bg-crown" : "bg-sea"}`} style={{ left: share(from), width: share(to - from) }} />
+            <span
+              className="absolute h-full rounded-[3px] border border-dotted border-line-2"
+              style={{ left: share(from), width: share(until - from) }}
+            />
+            <span
+              className={`absolute h-full rounded-[3px] ${is_critical ? "bg-crown" : "bg-sea"}`}
+              style={{ left: share(from), width: share(to - from) }}
+            />
           </span>
         </li>
       ))}

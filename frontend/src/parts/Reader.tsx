@@ -42,7 +42,14 @@ export function Reader({ number, onClose }: ReaderProps) {
       aria-label={`Ticket ${number}`}
       className="no-print fixed bottom-0 right-0 top-12 z-20 flex w-[372px] flex-col border-l border-line bg-sheet max-[900px]:left-0 max-[900px]:w-full"
     >
-      {error ? <div className="p-4"><ErrorNote>{sentence(error)}</ErrorNote><Button className="mt-3" onClick={onClose}>Close</Button></div> : null}
+      {error ? (
+        <div className="p-4">
+          <ErrorNote>{sentence(error)}</ErrorNote>
+          <Button className="mt-3" onClick={onClose}>
+            Close
+          </Button>
+        </div>
+      ) : null}
       {!ticket && !error ? <Loading what="the ticket" /> : null}
       {ticket ? <Body ticket={ticket} onClose={onClose} onAct={setAct} /> : null}
       {ticket ? <ActDialog ticket={ticket} act={act} onClose={() => setAct(null)} /> : null}
@@ -54,14 +61,18 @@ function Body({ ticket, onClose, onAct }: { ticket: Ticket; onClose: () => void;
   const now = useNow();
   const act = useAct(ticket.id);
   const holder = ticket.facts.holder;
-  const begin = (chosen: RecordAct) => (asksFirst(chosen) ? onAct(chosen.name) : act.mutate({ name: chosen.name, body: bodyOf(ticket, chosen.name) }));
+  const begin = (chosen: RecordAct) =>
+    asksFirst(chosen) ? onAct(chosen.name) : act.mutate({ name: chosen.name, body: bodyOf(ticket, chosen.name) });
   const keys = keysOf(ticket, begin);
   // Writing is done on the record's own page.
   delete keys.r;
   delete keys.n;
   delete keys.u;
   useKeys(keys);
-  const recent = ticket.conversation.filter((entry) => entry.is_message).slice(-6).reverse();
+  const recent = ticket.conversation
+    .filter((entry) => entry.is_message)
+    .slice(-6)
+    .reverse();
   return (
     <>
       <div className="border-b border-line px-4 pb-3 pt-3">
@@ -100,7 +111,12 @@ function Body({ ticket, onClose, onAct }: { ticket: Ticket; onClose: () => void;
             Reply
           </Link>
           {possible(ticket, "bar", "main").map((one) => (
-            <Button key={one.name} {...(one.key ? { hint: one.key.toUpperCase() } : {})} disabled={act.isPending} onClick={() => begin(one)}>
+            <Button
+              key={one.name}
+              {...(one.key ? { hint: one.key.toUpperCase() } : {})}
+              disabled={act.isPending}
+              onClick={() => begin(one)}
+            >
               {one.label}
             </Button>
           ))}
@@ -145,7 +161,8 @@ export function DueLine({ ticket, now }: { ticket: Ticket; now: number }) {
           </b>
         ) : wall <= 0 ? (
           <>
-            <b>No time left</b> to {due.kind} · due {when(due.due_s, now)}, late from {due.late_from_s === null ? "the next opening" : when(due.late_from_s, now)}
+            <b>No time left</b> to {due.kind} · due {when(due.due_s, now)}, late from{" "}
+            {due.late_from_s === null ? "the next opening" : when(due.late_from_s, now)}
           </>
         ) : (
           <>

@@ -15,7 +15,7 @@ const SOON: [string, (now: Date) => Date][] = [
   ["in an hour", (now) => new Date(now.getTime() + 3600_000)],
   ["this afternoon", (now) => at(now, 0, 15)],
   ["tomorrow morning", (now) => at(now, 1, 9)],
-  ["next Monday", (now) => at(now, ((8 - now.getDay()) % 7) || 7, 9)],
+  ["next Monday", (now) => at(now, (8 - now.getDay()) % 7 || 7, 9)],
 ];
 
 function at(now: Date, days: number, hour: number): Date {
@@ -65,10 +65,22 @@ export function RemindDialog({ ticket, onClose }: RemindDialogProps) {
           })}
         </div>
         <Field label="When" error={error?.fields.at}>
-          {(props) => <input {...props} autoFocus type="datetime-local" min={localInput(serverNow())} className={inputClass} value={when} onChange={(event) => setWhen(event.target.value)} />}
+          {(props) => (
+            <input
+              {...props}
+              autoFocus
+              type="datetime-local"
+              min={localInput(serverNow())}
+              className={inputClass}
+              value={when}
+              onChange={(event) => setWhen(event.target.value)}
+            />
+          )}
         </Field>
         <Field label="Of what" error={error?.fields.text} help="Only you see it.">
-          {(props) => <input {...props} maxLength={300} className={inputClass} value={text} onChange={(event) => setText(event.target.value)} />}
+          {(props) => (
+            <input {...props} maxLength={300} className={inputClass} value={text} onChange={(event) => setText(event.target.value)} />
+          )}
         </Field>
         {error && Object.keys(error.fields).length === 0 ? <ErrorNote>{error.message}</ErrorNote> : null}
         <div className="flex justify-end gap-2">

@@ -7,12 +7,20 @@ const MARKS: Record<string, string> = { approved: "✓", refused: "✕", skipped
 
 /** The approval route as a path: skipped and why, decided by whom, waiting on whom since when. */
 export function RequestPath({ request, now }: { request: RequestFacts; now: number }) {
-  if (request.stages.length === 0) return <p className="text-ink-2">{request.covered_by ? `Approved with the whole, request ${request.covered_by}.` : "Pre-approved: nobody need decide."}</p>;
+  if (request.stages.length === 0)
+    return (
+      <p className="text-ink-2">
+        {request.covered_by ? `Approved with the whole, request ${request.covered_by}.` : "Pre-approved: nobody need decide."}
+      </p>
+    );
   return (
     <ol aria-label="Approval route" className="flex flex-col gap-1.5">
       {request.stages.map((stage) => (
         <li key={stage.name} className="grid grid-cols-[20px_1fr] gap-x-1.5">
-          <span aria-hidden="true" className={stage.state === "pending" ? "font-bold text-crown" : stage.state === "refused" ? "font-bold text-rust" : "text-sea"}>
+          <span
+            aria-hidden="true"
+            className={stage.state === "pending" ? "font-bold text-crown" : stage.state === "refused" ? "font-bold text-rust" : "text-sea"}
+          >
             {MARKS[stage.state] ?? "·"}
           </span>
           <div className="min-w-0">
@@ -46,7 +54,8 @@ export function RequestPath({ request, now }: { request: RequestFacts; now: numb
 }
 
 function words(stage: RequestFacts["stages"][number], now: number): string {
-  if (stage.state === "pending") return `waits since ${stage.since_s ? when(stage.since_s, now) : "now"}${stage.needs ? `, needs ${stage.needs}` : ""}${stage.decide_by_s ? `, to be decided by ${when(stage.decide_by_s, now)}` : ""}`;
+  if (stage.state === "pending")
+    return `waits since ${stage.since_s ? when(stage.since_s, now) : "now"}${stage.needs ? `, needs ${stage.needs}` : ""}${stage.decide_by_s ? `, to be decided by ${when(stage.decide_by_s, now)}` : ""}`;
   if (stage.state === "skipped") return `skipped, ${stage.because}`;
   if (stage.ended_s) return `${stage.state}, ${when(stage.ended_s, now)}`;
   return stage.state;
@@ -69,7 +78,13 @@ export function RequestParts({ request, toDesk }: { request: RequestFacts; toDes
               {part.title}
             </Link>
             <span className="text-[13px] text-ink-2">
-              {part.is_open ? `${part.state}, with ${part.holder || part.team}` : part.state === "cancelled" ? (part.approval === "refused" ? "not approved" : "cancelled") : "there"}
+              {part.is_open
+                ? `${part.state}, with ${part.holder || part.team}`
+                : part.state === "cancelled"
+                  ? part.approval === "refused"
+                    ? "not approved"
+                    : "cancelled"
+                  : "there"}
             </span>
           </li>
         ))}
@@ -79,6 +94,11 @@ export function RequestParts({ request, toDesk }: { request: RequestFacts; toDes
 }
 
 export function costWords(request: RequestFacts): string {
-  const found = [request.once_pence ? `£${money(request.once_pence)}` : "", request.monthly_pence ? `£${money(request.monthly_pence)} a month` : ""].filter(Boolean).join(" + ");
+  const found = [
+    request.once_pence ? `£${money(request.once_pence)}` : "",
+    request.monthly_pence ? `£${money(request.monthly_pence)} a month` : "",
+  ]
+    .filter(Boolean)
+    .join(" + ");
   return found || "no cost";
 }

@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type RefObject, useRef, useState } from "react";
 
-export interface Offer {
+interface Offer {
   key: string;
   label: string;
   note: string;
@@ -88,7 +88,12 @@ export function useSuggestions(
 
 export function Suggestions({ id, offers }: { id: string; offers: Offers }) {
   return (
-    <ul id={id} role="listbox" aria-label="Put in" className="absolute left-3 z-30 max-h-64 w-[min(92%,460px)] overflow-y-auto rounded-card border border-line-2 bg-sheet p-1">
+    <ul
+      id={id}
+      role="listbox"
+      aria-label="Put in"
+      className="absolute left-3 z-30 max-h-64 w-[min(92%,460px)] overflow-y-auto rounded-card border border-line-2 bg-sheet p-1"
+    >
       {offers.list.map((offer, index) => (
         <li
           key={offer.key}

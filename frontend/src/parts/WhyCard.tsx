@@ -63,9 +63,7 @@ function Explained({ number, of }: { number: number; of: string }) {
 function StepLine({ step }: { step: Step }) {
   const now = useNow();
   const heading =
-    step.from_s !== undefined && step.to_s !== undefined
-      ? `${when(step.from_s, now)} – ${clockTime(step.to_s)} ${step.label}`
-      : step.label;
+    step.from_s !== undefined && step.to_s !== undefined ? `${when(step.from_s, now)} – ${clockTime(step.to_s)} ${step.label}` : step.label;
   const value = valueOf(step, now);
   const isLong = (step.value?.length ?? 0) > 34;
   const strong = step.is_total || step.chosen;
@@ -88,8 +86,7 @@ function StepLine({ step }: { step: Step }) {
 }
 
 function valueOf(step: Step, now: number): string {
-  if (step.from_seconds !== undefined && step.seconds !== undefined)
-    return `${span(step.from_seconds)} → ${span(step.seconds)}`;
+  if (step.from_seconds !== undefined && step.seconds !== undefined) return `${span(step.from_seconds)} → ${span(step.seconds)}`;
   if (step.seconds !== undefined) return step.is_apart ? `${span(step.seconds)} apart` : span(step.seconds);
   if (step.at_s !== undefined) return [step.value, when(step.at_s, now)].filter(Boolean).join(" · ");
   return step.value ?? "";

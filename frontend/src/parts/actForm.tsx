@@ -71,9 +71,8 @@ export function useAct(number: number) {
     },
     onError: (error) => {
       if (error instanceof Problem && error.status === 409 && error.body.current)
-        queries.setQueryData(["ticket", number], error.body.current as Ticket);
-      else if (error instanceof Problem && error.status === 409)
-        void queries.invalidateQueries({ queryKey: ["ticket", number] });
+        queries.setQueryData(["ticket", number], error.body.current);
+      else if (error instanceof Problem && error.status === 409) void queries.invalidateQueries({ queryKey: ["ticket", number] });
       if (!(error instanceof Problem) || error.status !== 422) toast.error(sentence(error));
     },
   });

@@ -89,7 +89,9 @@ function closedPartsOf(spans: number[][], now: number): [number, number][] {
 
 function groundOf(lines: Tick[], parts: [number, number][]): string {
   const marks = lines.map(({ x }) => `transparent ${x - 0.5}px, var(--color-line) ${x - 0.5}px ${x + 0.5}px, transparent ${x + 0.5}px`);
-  const shades = parts.map(([from, to]) => `transparent ${from * 100}%, var(--color-closed) ${from * 100}% ${to * 100}%, transparent ${to * 100}%`);
+  const shades = parts.map(
+    ([from, to]) => `transparent ${from * 100}%, var(--color-closed) ${from * 100}% ${to * 100}%, transparent ${to * 100}%`,
+  );
   const layers = [marks, shades].filter((stops) => stops.length > 0);
   return layers.map((stops) => `linear-gradient(to right, ${stops.join(", ")})`).join(", ") || "none";
 }

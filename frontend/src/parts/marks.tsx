@@ -18,7 +18,7 @@ export function PriorityMark({ priority }: { priority: number }) {
 }
 
 /** The outline shape of a record's kind, always beside its number. */
-export function KindMark({ kind }: { kind: string }) {
+function KindMark({ kind }: { kind: string }) {
   return (
     <svg width="11" height="11" viewBox="0 0 12 12" aria-hidden="true" className="shrink-0">
       {kind === "request" ? (
@@ -43,8 +43,7 @@ export function Number({ row }: { row: Pick<Row, "id" | "kind"> }) {
 /** Markers are derived from events by the server; they are shown only when true. */
 export function Markers({ row, me }: { row: Row; me: number | undefined }) {
   const shown: [string, string][] = [];
-  if (row.handed_to_id !== null && row.handed_to_id === me)
-    shown.push(["handed to you", "border border-line-2 bg-sheet"]);
+  if (row.handed_to_id !== null && row.handed_to_id === me) shown.push(["handed to you", "border border-line-2 bg-sheet"]);
   if (row.is_unread) shown.push(["unread", "bg-crown-2"]);
   if (row.is_answered) shown.push(["answered", "bg-sea-2/70"]);
   else if (row.needs_reply && !row.is_unread) shown.push(["needs reply", "border border-line-2 bg-sheet"]);

@@ -12,10 +12,7 @@ export function urgencyOf(row: Pick<Row, "due_s" | "late_from_s" | "left_s">, no
 }
 
 /** What stands beside a row's flag. */
-export function dueWords(
-  row: Pick<Row, "due_s" | "late_from_s" | "left_s" | "due_kind" | "waiting_until_s">,
-  now: number,
-): string {
+export function dueWords(row: Pick<Row, "due_s" | "late_from_s" | "left_s" | "due_kind" | "waiting_until_s">, now: number): string {
   switch (urgencyOf(row, now)) {
     case "late":
       return `late by ${span(now - (row.due_s ?? now))}`;
@@ -39,7 +36,6 @@ export function dueWords(
 export function moveWords(row: Row, now: number): string {
   if (row.state !== "waiting" || row.waiting_since_s === null) return "";
   const on = row.waiting_on === "requester" ? row.requester : row.waiting_on;
-  if (row.waiting_on === "date" && row.waiting_until_s !== null)
-    return `until ${when(row.waiting_until_s, now)}`;
+  if (row.waiting_on === "date" && row.waiting_until_s !== null) return `until ${when(row.waiting_until_s, now)}`;
   return `on ${on} since ${when(row.waiting_since_s, now)}`;
 }

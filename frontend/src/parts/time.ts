@@ -52,8 +52,7 @@ export function when(seconds: number, now: number): string {
   if (dayKey(seconds) === dayKey(now)) return clockTime(seconds);
   if (dayKey(seconds) === dayKey(now + DAY)) return `tomorrow ${clockTime(seconds)}`;
   if (dayKey(seconds) === dayKey(now - DAY)) return `yesterday ${clockTime(seconds)}`;
-  if (Math.abs(seconds - now) < 6 * DAY)
-    return format(seconds, { weekday: "short", hour: "2-digit", minute: "2-digit" }).replace(",", "");
+  if (Math.abs(seconds - now) < 6 * DAY) return format(seconds, { weekday: "short", hour: "2-digit", minute: "2-digit" }).replace(",", "");
   const sameYear = format(seconds, { year: "numeric" }) === format(now, { year: "numeric" });
   return format(seconds, {
     day: "numeric",

@@ -27,9 +27,7 @@ export function Button({ tone = "plain", hint, className = "", children, ref, ..
     >
       {children}
       {hint ? (
-        <kbd className="rounded border border-current/30 px-1 font-mono text-[11px] font-normal opacity-80 max-[900px]:hidden">
-          {hint}
-        </kbd>
+        <kbd className="rounded border border-current/30 px-1 font-mono text-[11px] font-normal opacity-80 max-[900px]:hidden">{hint}</kbd>
       ) : null}
     </button>
   );
@@ -65,8 +63,7 @@ export function Field({ label, error, help, children }: FieldProps) {
   );
 }
 
-export const inputClass =
-  "w-full rounded-small border border-line-2 bg-sheet px-2.5 py-1.5 text-ink aria-[invalid]:border-rust";
+export const inputClass = "w-full rounded-small border border-line-2 bg-sheet px-2.5 py-1.5 text-ink aria-[invalid]:border-rust";
 
 interface DialogProps {
   title: string;
@@ -95,9 +92,7 @@ export function Dialog({ title, about, isOpen, onClose, children, isWide = false
           className={`fixed left-1/2 top-[8vh] z-50 max-h-[86vh] w-[min(94vw,var(--w))] -translate-x-1/2 overflow-y-auto rounded-card border border-line bg-sheet p-5 ${isWide ? "[--w:860px]" : "[--w:520px]"}`}
         >
           <RadixDialog.Title className="text-lg font-bold">{title}</RadixDialog.Title>
-          {about ? (
-            <RadixDialog.Description className="mt-0.5 text-ink-2">{about}</RadixDialog.Description>
-          ) : null}
+          {about ? <RadixDialog.Description className="mt-0.5 text-ink-2">{about}</RadixDialog.Description> : null}
           <div className="mt-4">{children}</div>
         </RadixDialog.Content>
       </RadixDialog.Portal>

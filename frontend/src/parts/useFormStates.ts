@@ -23,7 +23,17 @@ export function useFormStates(audience: "requester" | "agent", filled: Filled): 
     queryFn: () => {
       const asked = JSON.parse(late) as { answers: Record<string, unknown>; service: string; template: string };
       const answers = Object.fromEntries(Object.entries(asked.answers).filter(([, value]) => value !== "" && value !== null));
-      return ok(api.POST("/api/forms", { body: { audience, answers: answers as never, category: "", template: asked.template, service: asked.service ? +asked.service : null } }));
+      return ok(
+        api.POST("/api/forms", {
+          body: {
+            audience,
+            answers: answers as never,
+            category: "",
+            template: asked.template,
+            service: asked.service ? +asked.service : null,
+          },
+        }),
+      );
     },
     placeholderData: (old) => old,
     retry: false,

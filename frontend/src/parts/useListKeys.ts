@@ -33,44 +33,47 @@ export function useListKeys({ rows, open, setOpen, cursor, setCursor, choose, no
     if (isFar) choose?.(next.id, true);
     if (open !== null) setOpen(next.id);
   };
-  useKeys({
-    ArrowDown: (event) => move(1, event.shiftKey),
-    ArrowUp: (event) => move(-1, event.shiftKey),
-    j: () => move(1),
-    k: () => move(-1),
-    Enter: (event) => {
-      const on = document.activeElement;
-      if (on instanceof HTMLAnchorElement || on instanceof HTMLButtonElement) {
-        on.click();
-        return;
-      }
-      const row = rows[at()];
-      if (row && event) void navigate(`/desk/tickets/${row.id}`);
+  useKeys(
+    {
+      ArrowDown: (event) => move(1, event.shiftKey),
+      ArrowUp: (event) => move(-1, event.shiftKey),
+      j: () => move(1),
+      k: () => move(-1),
+      Enter: (event) => {
+        const on = document.activeElement;
+        if (on instanceof HTMLAnchorElement || on instanceof HTMLButtonElement) {
+          on.click();
+          return;
+        }
+        const row = rows[at()];
+        if (row && event) void navigate(`/desk/tickets/${row.id}`);
+      },
+      " ": () => {
+        const on = document.activeElement;
+        if (on instanceof HTMLButtonElement) {
+          on.click();
+          return;
+        }
+        const row = rows[at()] ?? rows[0];
+        if (row) setOpen(open === row.id ? null : row.id);
+      },
+      x: () => {
+        const row = rows[at()] ?? rows[0];
+        if (!row || !choose) return;
+        place.current = row.id;
+        setCursor(row.id);
+        choose(row.id, false);
+      },
+      m: () => {
+        const row = rows[at()];
+        const box = row ? document.getElementById(`row-${row.id}`)?.getBoundingClientRect() : undefined;
+        if (row && box) onMenu?.(row.id, { x: box.left + 120, y: box.bottom - 6 });
+      },
+      Escape: () => {
+        if (open === null) none?.();
+        setOpen(null);
+      },
     },
-    " ": () => {
-      const on = document.activeElement;
-      if (on instanceof HTMLButtonElement) {
-        on.click();
-        return;
-      }
-      const row = rows[at()] ?? rows[0];
-      if (row) setOpen(open === row.id ? null : row.id);
-    },
-    x: () => {
-      const row = rows[at()] ?? rows[0];
-      if (!row || !choose) return;
-      place.current = row.id;
-      setCursor(row.id);
-      choose(row.id, false);
-    },
-    m: () => {
-      const row = rows[at()];
-      const box = row ? document.getElementById(`row-${row.id}`)?.getBoundingClientRect() : undefined;
-      if (row && box) onMenu?.(row.id, { x: box.left + 120, y: box.bottom - 6 });
-    },
-    Escape: () => {
-      if (open === null) none?.();
-      setOpen(null);
-    },
-  }, isOn);
+    isOn,
+  );
 }

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { Problem, sentence, type Ticket } from "../api/client";
+import { Problem, sentence } from "../api/client";
 import { tellTouched } from "../shell/live";
 
 interface TicketWrite {
@@ -23,7 +23,7 @@ export function useTicketWrite(number: number, isQuiet = false): TicketWrite {
     setError(null);
     try {
       const next = await work;
-      if (next && typeof next === "object" && "conversation" in next) queries.setQueryData(["ticket", number], next as Ticket);
+      if (next && typeof next === "object" && "conversation" in next) queries.setQueryData(["ticket", number], next);
       else void queries.invalidateQueries({ queryKey: ["ticket", number] });
       for (const key of ["lookout", "help", "figures"]) void queries.invalidateQueries({ queryKey: [key] });
       tellTouched([number]);

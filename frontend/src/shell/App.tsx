@@ -56,7 +56,13 @@ function Signed() {
       )}
       {hasEnded ? <SessionEnded /> : null}
       <Offline />
-      <ScrollRestoration getKey={(location) => (location.pathname.startsWith("/desk/tickets") ? location.key : location.pathname + location.search.replace(/[?&](open|log)=[^&]*/g, ""))} />
+      <ScrollRestoration
+        getKey={(location) =>
+          location.pathname.startsWith("/desk/tickets")
+            ? location.key
+            : location.pathname + location.search.replace(/[?&](open|log)=[^&]*/g, "")
+        }
+      />
       <Toaster position="bottom-left" visibleToasts={3} />
     </>
   );
@@ -70,7 +76,10 @@ function SessionEnded() {
   const [isSigningIn, setSigningIn] = useState(false);
   return (
     <>
-      <div role="alert" className="fixed inset-x-0 top-0 z-[45] flex flex-wrap items-center justify-center gap-3 border-b border-crown bg-crown-2 px-4 py-2">
+      <div
+        role="alert"
+        className="fixed inset-x-0 top-0 z-[45] flex flex-wrap items-center justify-center gap-3 border-b border-crown bg-crown-2 px-4 py-2"
+      >
         <b>Your session has ended.</b> The page and what you type stay as they are.
         <Button tone="sea" onClick={() => setSigningIn(true)}>
           Sign in again
@@ -90,7 +99,11 @@ function DeskOnly() {
   if (!me?.reads_desk && !isMail)
     return (
       <Empty title="This part is for the desk">
-        You can <a className="underline" href="/">ask for help here</a>.
+        You can{" "}
+        <a className="underline" href="/">
+          ask for help here
+        </a>
+        .
       </Empty>
     );
   if (location.pathname.startsWith("/desk/lookout") && !me?.is_on_desk) return <Navigate to="/desk/queue" replace />;

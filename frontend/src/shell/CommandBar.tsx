@@ -5,7 +5,7 @@ import { useNavigate } from "react-router";
 import { api, ok } from "../api/client";
 import { useDebounced } from "../parts/hooks";
 import { Number } from "../parts/marks";
-import { useChoices } from "../parts/acts";
+import { useChoices } from "../parts/choices";
 import { SHIPPED } from "../screens/queue/state";
 import { useViews } from "../screens/queue/ViewsBar";
 import { usePageCommands } from "./commands";
@@ -76,19 +76,19 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
   const isCommand = folded.length > 2 && actions.some((action) => action.label.toLowerCase().startsWith(folded));
   const doing =
     actions.length > 0 ? (
-        <Command.Group heading="Do" className="text-[12px] text-ink-2">
-          {actions.map((action) => (
-            <Command.Item
-              key={action.label}
-              value={action.label}
-              onSelect={does(action.act)}
-              className="cursor-pointer rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
-            >
-              {action.label}
-            </Command.Item>
-          ))}
-        </Command.Group>
-      ) : null;
+      <Command.Group heading="Do" className="text-[12px] text-ink-2">
+        {actions.map((action) => (
+          <Command.Item
+            key={action.label}
+            value={action.label}
+            onSelect={does(action.act)}
+            className="cursor-pointer rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+          >
+            {action.label}
+          </Command.Item>
+        ))}
+      </Command.Group>
+    ) : null;
 
   return (
     <>
@@ -116,9 +116,7 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
           className="w-full rounded-small border border-line-2 bg-sheet px-3 py-2 text-[15px]"
         />
         <Command.List className="mt-2 max-h-[56vh] overflow-y-auto">
-          <Command.Empty className="px-3 py-4 text-ink-2">
-            {found.isFetching ? "Looking…" : "Nothing is called that."}
-          </Command.Empty>
+          <Command.Empty className="px-3 py-4 text-ink-2">{found.isFetching ? "Looking…" : "Nothing is called that."}</Command.Empty>
           {isCommand ? doing : null}
           {found.data && found.data.tickets.length > 0 ? (
             <Command.Group heading="Tickets" className="text-[12px] text-ink-2">
@@ -126,7 +124,7 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
                 <Command.Item
                   key={row.id}
                   value={`t${row.id}`}
-                  onSelect={does(() => navigate(`/desk/tickets/${row.id}`))}
+                  onSelect={does(() => void navigate(`/desk/tickets/${row.id}`))}
                   className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
                 >
                   <Number row={row} />
@@ -142,7 +140,7 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
                 <Command.Item
                   key={article.id}
                   value={`a${article.id}`}
-                  onSelect={does(() => navigate(`/desk/articles/${article.id}`))}
+                  onSelect={does(() => void navigate(`/desk/articles/${article.id}`))}
                   className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
                 >
                   <span className="font-mono text-[13px] text-ink-2">{article.id}</span>
@@ -157,10 +155,11 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
                 <Command.Item
                   key={person.id}
                   value={`p${person.id}`}
-                  onSelect={does(() =>
-                    navigate(
-                      `/desk/queue?filter=${encodeURIComponent(JSON.stringify({ all: [{ field: "requester", op: "is one of", value: [person.name] }] }))}`,
-                    ),
+                  onSelect={does(
+                    () =>
+                      void navigate(
+                        `/desk/queue?filter=${encodeURIComponent(JSON.stringify({ all: [{ field: "requester", op: "is one of", value: [person.name] }] }))}`,
+                      ),
                   )}
                   className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
                 >

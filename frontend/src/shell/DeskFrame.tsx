@@ -2,7 +2,7 @@ import { DropdownMenu } from "radix-ui";
 import { Menu } from "lucide-react";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { NavLink, Outlet, useNavigate, useSearchParams } from "react-router";
-import { useChoices } from "../parts/acts";
+import { useChoices } from "../parts/choices";
 import { isCovered, isTyping, useKeys } from "../parts/hooks";
 import { Button } from "../parts/ui";
 import { CommandBar } from "./CommandBar";
@@ -93,9 +93,7 @@ export function DeskFrame() {
         <SectionsMenu sections={sections} />
         <div className="flex-1" />
         {me?.reads_desk ? <CommandBar onLog={(starter) => setLogging(true, starter ?? "")} onHelp={() => setHelpOpen(true)} /> : null}
-        {me?.is_on_desk ? (
-          <LogMenu onLog={setLogging} />
-        ) : null}
+        {me?.is_on_desk ? <LogMenu onLog={setLogging} /> : null}
         <Notifications />
         <MeMenu onHelp={() => setHelpOpen(true)} />
       </header>
@@ -130,7 +128,11 @@ function LogMenu({ onLog }: { onLog: (isOn: boolean, starter?: string) => void }
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="end" sideOffset={6} className={menuClass}>
               {starters.map((starter) => (
-                <DropdownMenu.Item key={`${starter.key}${String(starter.is_mine)}`} className={itemClass} onSelect={() => onLog(true, starter.key)}>
+                <DropdownMenu.Item
+                  key={`${starter.key}${String(starter.is_mine)}`}
+                  className={itemClass}
+                  onSelect={() => onLog(true, starter.key)}
+                >
                   {starter.name}
                   {starter.is_mine ? <span className="text-ink-2"> mine</span> : null}
                 </DropdownMenu.Item>

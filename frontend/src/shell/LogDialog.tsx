@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 import { Link, useNavigate } from "react-router";
 import { toast } from "sonner";
 import { api, ok, Problem, type Row, sentence } from "../api/client";
-import { useChoices } from "../parts/acts";
+import { useChoices } from "../parts/choices";
 import { FormFields } from "../parts/FormFields";
 import { useDraft, useNow } from "../parts/hooks";
 import { Number as TicketNumber } from "../parts/marks";
@@ -12,7 +12,19 @@ import { PersonPicker, usePeople } from "../parts/PersonPicker";
 import { when } from "../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../parts/ui";
 
-const EMPTY = { person: 0, name: "", title: "", text: "", service: "", ci: "", place: "", who: "", work: "", template: "", values: {} as Record<string, unknown> };
+const EMPTY = {
+  person: 0,
+  name: "",
+  title: "",
+  text: "",
+  service: "",
+  ci: "",
+  place: "",
+  who: "",
+  work: "",
+  template: "",
+  values: {} as Record<string, unknown>,
+};
 // What the dialog draws itself; the rest of the form comes as its states say.
 const DRAWN = ["title", "text", "service", "place", "who", "work", "category", "ci"];
 
@@ -33,15 +45,32 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
     const given = { ...(template?.prefill ?? {}), ...chosen.values } as Record<string, string>;
     const { title = "", text = "", service = "", place = "", who = "", work = "", ...values } = given;
     const known = choices.services.find((one) => one.name === service);
-    draft.set({ title, text, service: known ? String(known.id) : "", who, work, template: chosen.template, values, ...(place ? { place } : {}) });
+    draft.set({
+      title,
+      text,
+      service: known ? String(known.id) : "",
+      who,
+      work,
+      template: chosen.template,
+      values,
+      ...(place ? { place } : {}),
+    });
   }, [chosen, choices, draft]);
   const states = useFormStates("agent", { ...body, values: body.values });
   const keepStarter = useMutation({
     mutationFn: () => {
       const service = choices?.services.find((one) => String(one.id) === body.service)?.name ?? "";
-      const values = Object.fromEntries(Object.entries({ title: body.title, text: body.text, service, who: body.who, work: body.work }).filter(([, value]) => value));
-      const own = (choices?.starters ?? []).filter((one) => one.is_mine).map(({ key, name, template, values: kept }) => ({ key, name, template, values: kept }));
-      return ok(api.PUT("/api/starters", { body: { starters: [...own, { key: `mine-${Date.now()}`, name: body.title.slice(0, 80), template: body.template, values }] } }));
+      const values = Object.fromEntries(
+        Object.entries({ title: body.title, text: body.text, service, who: body.who, work: body.work }).filter(([, value]) => value),
+      );
+      const own = (choices?.starters ?? [])
+        .filter((one) => one.is_mine)
+        .map(({ key, name, template, values: kept }) => ({ key, name, template, values: kept }));
+      return ok(
+        api.PUT("/api/starters", {
+          body: { starters: [...own, { key: `mine-${Date.now()}`, name: body.title.slice(0, 80), template: body.template, values }] },
+        }),
+      );
     },
     onSuccess: () => {
       void queries.invalidateQueries({ queryKey: ["choices"] });
@@ -81,7 +110,13 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
   const problem = log.error instanceof Problem ? log.error : null;
   const fields = problem?.fields ?? {};
   return (
-    <Dialog title={chosen ? `Log: ${chosen.name}` : "Log an incident"} about="What you type is kept until it is logged." isOpen onClose={onClose} isWide>
+    <Dialog
+      title={chosen ? `Log: ${chosen.name}` : "Log an incident"}
+      about="What you type is kept until it is logged."
+      isOpen
+      onClose={onClose}
+      isWide
+    >
       <form
         className="grid grid-cols-[1fr_280px] gap-5 max-[760px]:grid-cols-1"
         onSubmit={(event) => {
@@ -98,15 +133,36 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
             onPick={(person) => draft.set({ person: person.id, name: person.name, place: person.place })}
           />
           <Field label="What is wrong" error={fields.title}>
-            {(props) => <input {...props} maxLength={200} className={inputClass} value={body.title} onChange={(event) => draft.set({ title: event.target.value })} />}
+            {(props) => (
+              <input
+                {...props}
+                maxLength={200}
+                className={inputClass}
+                value={body.title}
+                onChange={(event) => draft.set({ title: event.target.value })}
+              />
+            )}
           </Field>
           <Field label="In their words" error={fields.text}>
-            {(props) => <textarea {...props} rows={3} className={inputClass} value={body.text} onChange={(event) => draft.set({ text: event.target.value })} />}
+            {(props) => (
+              <textarea
+                {...props}
+                rows={3}
+                className={inputClass}
+                value={body.text}
+                onChange={(event) => draft.set({ text: event.target.value })}
+              />
+            )}
           </Field>
           <div className="grid grid-cols-2 gap-3">
             <Field label="Service" error={fields.service}>
               {(props) => (
-                <select {...props} className={inputClass} value={body.service} onChange={(event) => draft.set({ service: event.target.value, ci: "" })}>
+                <select
+                  {...props}
+                  className={inputClass}
+                  value={body.service}
+                  onChange={(event) => draft.set({ service: event.target.value, ci: "" })}
+                >
                   <option value="">Not known yet</option>
                   {choices?.services.map((service) => (
                     <option key={service.id} value={service.id}>
@@ -120,7 +176,9 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
               {(props) => (
                 <select {...props} className={inputClass} value={body.place} onChange={(event) => draft.set({ place: event.target.value })}>
                   <option value="">Where they work</option>
-                  {choices?.places.map((place) => <option key={place}>{place}</option>)}
+                  {choices?.places.map((place) => (
+                    <option key={place}>{place}</option>
+                  ))}
                 </select>
               )}
             </Field>
@@ -145,8 +203,16 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
                 </div>
               </fieldset>
             ))}
-          <FormFields states={states} answers={body.values} errors={fields} without={DRAWN} onChange={(name, value) => draft.set({ values: { ...body.values, [name]: value } })} />
-          {problem && Object.keys(fields).every((name) => !DRAWN.includes(name) && !states.some((state) => state.field === name)) ? <ErrorNote>{problem.message}</ErrorNote> : null}
+          <FormFields
+            states={states}
+            answers={body.values}
+            errors={fields}
+            without={DRAWN}
+            onChange={(name, value) => draft.set({ values: { ...body.values, [name]: value } })}
+          />
+          {problem && Object.keys(fields).every((name) => !DRAWN.includes(name) && !states.some((state) => state.field === name)) ? (
+            <ErrorNote>{problem.message}</ErrorNote>
+          ) : null}
         </div>
         <div>
           <OpenOfPerson name={body.name} person={body.person} now={now} onClose={onClose} />
@@ -194,7 +260,9 @@ function OpenOfPerson({ name, person, now, onClose }: { name: string; person: nu
           </li>
         ))}
       </ul>
-      {found.devices.length > 0 ? <p className="mt-3 text-[13px] text-ink-2">Uses {found.devices.map((device) => device.name).join(", ")}</p> : null}
+      {found.devices.length > 0 ? (
+        <p className="mt-3 text-[13px] text-ink-2">Uses {found.devices.map((device) => device.name).join(", ")}</p>
+      ) : null}
     </div>
   );
 }

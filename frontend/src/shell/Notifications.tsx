@@ -58,7 +58,9 @@ export function Notifications() {
   const open = (next: boolean) => {
     setOpen(next);
     if (next && (data?.unseen ?? 0) > 0)
-      void ok(api.GET("/api/notifications", { params: { query: { seen: true } } })).then((fresh) => queries.setQueryData(["notifications"], { ...fresh, unseen: 0 }));
+      void ok(api.GET("/api/notifications", { params: { query: { seen: true } } })).then((fresh) =>
+        queries.setQueryData(["notifications"], { ...fresh, unseen: 0 }),
+      );
   };
   const act = async (work: Promise<unknown>) => {
     try {
@@ -72,16 +74,28 @@ export function Notifications() {
   const unseen = data?.unseen ?? 0;
   return (
     <Popover.Root open={isOpen} onOpenChange={open}>
-      <Popover.Trigger className="relative grid h-8 w-8 shrink-0 place-items-center rounded-small hover:bg-bar-2" aria-label={unseen > 0 ? `Notifications, ${unseen} new` : "Notifications"}>
+      <Popover.Trigger
+        className="relative grid h-8 w-8 shrink-0 place-items-center rounded-small hover:bg-bar-2"
+        aria-label={unseen > 0 ? `Notifications, ${unseen} new` : "Notifications"}
+      >
         <Bell size={18} aria-hidden="true" />
         {unseen > 0 ? (
-          <span className="absolute -right-0.5 -top-0.5 min-w-[18px] rounded-full bg-crown px-1 text-center text-[11px] font-bold leading-[17px] text-[#17222b]" aria-hidden="true">
+          <span
+            className="absolute -right-0.5 -top-0.5 min-w-[18px] rounded-full bg-crown px-1 text-center text-[11px] font-bold leading-[17px] text-[#17222b]"
+            aria-hidden="true"
+          >
             {unseen > 99 ? "99+" : unseen}
           </span>
         ) : null}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={8} collisionPadding={8} aria-label="Notifications" className="z-40 max-h-[78vh] w-[min(94vw,430px)] overflow-y-auto rounded-card border border-line-2 bg-sheet p-1 text-ink">
+        <Popover.Content
+          align="end"
+          sideOffset={8}
+          collisionPadding={8}
+          aria-label="Notifications"
+          className="z-40 max-h-[78vh] w-[min(94vw,430px)] overflow-y-auto rounded-card border border-line-2 bg-sheet p-1 text-ink"
+        >
           <div className="flex items-center justify-between px-3 py-1.5">
             <b>Notifications</b>
             {rows.length > 0 ? (
@@ -94,7 +108,14 @@ export function Notifications() {
           <ul>
             {rows.map((row) => (
               <li key={row.id} className="border-t border-line px-3 py-2">
-                <One row={row} now={now} isDesk={me?.reads_desk ?? false} onGo={() => setOpen(false)} onDone={reread} act={(work) => void act(work)} />
+                <One
+                  row={row}
+                  now={now}
+                  isDesk={me?.reads_desk ?? false}
+                  onGo={() => setOpen(false)}
+                  onDone={reread}
+                  act={(work) => void act(work)}
+                />
               </li>
             ))}
           </ul>
@@ -118,10 +139,32 @@ function One({ row, now, isDesk, onGo, onDone, act }: OneProps) {
   const to = isDesk ? `/desk/tickets/${row.ticket ?? ""}` : `/my/${row.ticket ?? ""}`;
   const quick: [string, () => void][] = [];
   if (row.thing === "task" && row.thing_id !== null && row.ticket)
-    quick.push(["Done", () => act(ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: row.ticket ?? 0, task: row.thing_id ?? 0 } }, body: { state: "done" } })))]);
+    quick.push([
+      "Done",
+      () =>
+        act(
+          ok(
+            api.POST("/api/tickets/{number}/tasks/{task}", {
+              params: { path: { number: row.ticket ?? 0, task: row.thing_id ?? 0 } },
+              body: { state: "done" },
+            }),
+          ),
+        ),
+    ]);
   if (row.thing === "reminder" && row.thing_id !== null) {
     quick.push(["Done", () => act(ok(api.DELETE("/api/reminders/{reminder}", { params: { path: { reminder: row.thing_id ?? 0 } } })))]);
-    quick.push(["In an hour", () => act(ok(api.PUT("/api/reminders/{reminder}", { params: { path: { reminder: row.thing_id ?? 0 } }, body: { at: new Date((now + 3600) * 1000).toISOString() } })))]);
+    quick.push([
+      "In an hour",
+      () =>
+        act(
+          ok(
+            api.PUT("/api/reminders/{reminder}", {
+              params: { path: { reminder: row.thing_id ?? 0 } },
+              body: { at: new Date((now + 3600) * 1000).toISOString() },
+            }),
+          ),
+        ),
+    ]);
   }
   return (
     <>
@@ -154,7 +197,11 @@ function One({ row, now, isDesk, onGo, onDone, act }: OneProps) {
               </button>
             ))}
             {quick.length === 0 ? (
-              <button type="button" className="min-h-[24px] text-ink-2 underline" onClick={() => act(ok(api.DELETE("/api/notifications/{number}", { params: { path: { number: row.id } } })))}>
+              <button
+                type="button"
+                className="min-h-[24px] text-ink-2 underline"
+                onClick={() => act(ok(api.DELETE("/api/notifications/{number}", { params: { path: { number: row.id } } })))}
+              >
                 Seen to
               </button>
             ) : null}

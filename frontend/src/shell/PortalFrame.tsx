@@ -13,8 +13,7 @@ export function PortalFrame() {
       delete document.documentElement.dataset.size;
     };
   }, []);
-  const link = ({ isActive }: { isActive: boolean }) =>
-    `rounded px-1 py-2 ${isActive ? "font-bold" : "text-ink-2 hover:text-ink"}`;
+  const link = ({ isActive }: { isActive: boolean }) => `rounded px-1 py-2 ${isActive ? "font-bold" : "text-ink-2 hover:text-ink"}`;
   return (
     <div className="min-h-screen">
       <a href="#content" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2">

@@ -95,7 +95,12 @@ export function SessionProvider({ children }: { children: ReactNode }) {
         </button>
       </div>
     );
-  if (!state) return <p className="p-10 text-ink-2" role="status">Opening Gannet…</p>;
+  if (!state)
+    return (
+      <p className="p-10 text-ink-2" role="status">
+        Opening Gannet…
+      </p>
+    );
   // Another person begins anew: nothing typed or opened by the one before stays on the page.
   return (
     <Context.Provider value={state}>

@@ -5,7 +5,7 @@ function systemTheme(): Theme {
   return matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
 }
 
-export function currentTheme(): Theme {
+function currentTheme(): Theme {
   const chosen = localStorage.getItem(KEY);
   return chosen === "dark" || chosen === "light" ? chosen : systemTheme();
 }
@@ -21,7 +21,7 @@ export function setTheme(theme: Theme): void {
   applyTheme();
 }
 
-export function applyTheme(): void {
+function applyTheme(): void {
   document.documentElement.dataset.theme = currentTheme();
 }
 

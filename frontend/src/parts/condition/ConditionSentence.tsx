@@ -1,5 +1,5 @@
 import type { FieldAbout } from "../../api/client";
-import { aboutOf, AddLeaf, LeafWords } from "./LeafWords";
+import { AddLeaf, LeafWords } from "./LeafWords";
 import { groupOf, isLeaf, partsOf, type Tree } from "./tree";
 
 interface ConditionSentenceProps {
@@ -58,7 +58,17 @@ function Group({ fields, tree, onChange, always, first = "+ only when…", depth
   );
 }
 
-function Part({ fields, part, depth, onChange }: { fields: FieldAbout[]; part: Tree; depth: number; onChange: (part: Tree | null) => void }) {
+function Part({
+  fields,
+  part,
+  depth,
+  onChange,
+}: {
+  fields: FieldAbout[];
+  part: Tree;
+  depth: number;
+  onChange: (part: Tree | null) => void;
+}) {
   if (isLeaf(part)) return <LeafWords fields={fields} leaf={part} onChange={onChange} />;
   if ("not" in part)
     return (
@@ -73,12 +83,15 @@ function Part({ fields, part, depth, onChange }: { fields: FieldAbout[]; part: T
     <span className="rounded bg-sea-3 px-1">
       (
       <Group fields={fields} tree={part} depth={depth + 1} always="anything" onChange={onChange} />
-      <button type="button" className="ml-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" aria-label="Remove this group" onClick={() => onChange(null)}>
+      <button
+        type="button"
+        className="ml-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+        aria-label="Remove this group"
+        onClick={() => onChange(null)}
+      >
         ×
       </button>
       )
     </span>
   );
 }
-
-export { aboutOf };

@@ -1,3 +1,4 @@
+import { asText } from "../text";
 import { Popover } from "radix-ui";
 import { useRef, useState } from "react";
 import type { FieldAbout } from "../../api/client";
@@ -21,13 +22,14 @@ const SPANS: [number, string][] = [
 export const triggerClass = "border-b-2 border-crown font-bold hover:bg-crown-2/60";
 export const cardClass = "z-40 w-[300px] rounded-card border border-line-2 bg-sheet p-3 text-[14px] leading-normal text-ink";
 
-export function aboutOf(fields: FieldAbout[], name: string): FieldAbout | undefined {
+function aboutOf(fields: FieldAbout[], name: string): FieldAbout | undefined {
   return fields.find((field) => field.name === name);
 }
 
-export function leafSentence(leaf: Leaf, field: FieldAbout | undefined): string {
+function leafSentence(leaf: Leaf, field: FieldAbout | undefined): string {
   const label = field?.label ?? leaf.field;
-  if (field?.type === "yes/no" && leaf.op === "is") return leaf.value === false ? `not ${label.replace(/^is /, "")}` : label.replace(/^is /, "");
+  if (field?.type === "yes/no" && leaf.op === "is")
+    return leaf.value === false ? `not ${label.replace(/^is /, "")}` : label.replace(/^is /, "");
   if (NO_VALUE.includes(leaf.op)) return leaf.op === "is empty" ? `${label} is nobody or nothing` : `${label} ${leaf.op}`;
   if (!isComplete(leaf)) return `${label} …`;
   if (leaf.op === "in the last" || leaf.op === "in the next") {
@@ -57,7 +59,13 @@ export function LeafWords({ fields, leaf, onChange }: LeafWordsProps) {
     <Popover.Root open={isOpen} onOpenChange={setOpen}>
       <Popover.Trigger className={triggerClass}>{leafSentence(leaf, field)}</Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={4} collisionPadding={12} className={cardClass} aria-label={`Condition on ${field?.label ?? leaf.field}`}>
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          collisionPadding={12}
+          className={cardClass}
+          aria-label={`Condition on ${field?.label ?? leaf.field}`}
+        >
           {field ? <LeafEditor field={field} leaf={leaf} onChange={onChange} /> : <p>This list no longer knows “{leaf.field}”.</p>}
           <div className="mt-3 flex justify-between">
             <Button tone="quiet" onClick={() => onChange(null)}>
@@ -110,7 +118,12 @@ function ValueEditor({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf;
   if (NO_VALUE.includes(leaf.op)) return null;
   if (field.type === "yes/no")
     return (
-      <select aria-label="Value" className={inputClass} value={leaf.value === undefined ? "" : leaf.value === true ? "yes" : "no"} onChange={(event) => set(event.target.value ? event.target.value === "yes" : undefined)}>
+      <select
+        aria-label="Value"
+        className={inputClass}
+        value={leaf.value === undefined ? "" : leaf.value === true ? "yes" : "no"}
+        onChange={(event) => set(event.target.value ? event.target.value === "yes" : undefined)}
+      >
         <option value="">Choose…</option>
         <option>yes</option>
         <option>no</option>
@@ -118,7 +131,7 @@ function ValueEditor({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf;
     );
   if (leaf.op === "in the last" || leaf.op === "in the next")
     return (
-      <select aria-label="How long" className={inputClass} value={String(leaf.value ?? "")} onChange={(event) => set(+event.target.value)}>
+      <select aria-label="How long" className={inputClass} value={asText(leaf.value ?? "")} onChange={(event) => set(+event.target.value)}>
         <option value="">Choose…</option>
         {SPANS.map(([seconds, words]) => (
           <option key={seconds} value={seconds}>
@@ -147,15 +160,32 @@ function ValueEditor({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf;
     const [low, high] = Array.isArray(leaf.value) ? (leaf.value as unknown[]) : [];
     return (
       <div className="flex items-center gap-2">
-        <input type="number" aria-label="From" className={inputClass} value={String(low ?? "")} onChange={(event) => set([+event.target.value, high ?? +event.target.value])} />
+        <input
+          type="number"
+          aria-label="From"
+          className={inputClass}
+          value={asText(low ?? "")}
+          onChange={(event) => set([+event.target.value, high ?? +event.target.value])}
+        />
         and
-        <input type="number" aria-label="To" className={inputClass} value={String(high ?? "")} onChange={(event) => set([low ?? 0, +event.target.value])} />
+        <input
+          type="number"
+          aria-label="To"
+          className={inputClass}
+          value={asText(high ?? "")}
+          onChange={(event) => set([low ?? 0, +event.target.value])}
+        />
       </div>
     );
   }
   if (field.choices.length > 0 && !["contains", "starts with"].includes(leaf.op) && field.type !== "number")
     return (
-      <select aria-label="Value" className={inputClass} value={String(leaf.value ?? "")} onChange={(event) => set(event.target.value || undefined)}>
+      <select
+        aria-label="Value"
+        className={inputClass}
+        value={asText(leaf.value ?? "")}
+        onChange={(event) => set(event.target.value || undefined)}
+      >
         <option value="">Choose…</option>
         {field.choices.map((choice) => (
           <option key={choice}>{choice}</option>
@@ -169,7 +199,7 @@ function ValueEditor({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf;
       aria-label="Value"
       autoFocus
       className={inputClass}
-      value={String(leaf.value ?? "")}
+      value={asText(leaf.value ?? "")}
       onChange={(event) => set(isNumber ? (event.target.value === "" ? undefined : +event.target.value) : event.target.value)}
     />
   );
@@ -186,7 +216,13 @@ function NamesInput({ label, leaf, onChange }: { label: string; leaf: Leaf; onCh
       value={text}
       onChange={(event) => {
         setText(event.target.value);
-        onChange({ ...leaf, value: event.target.value.split(",").map((name) => name.trim()).filter(Boolean) });
+        onChange({
+          ...leaf,
+          value: event.target.value
+            .split(",")
+            .map((name) => name.trim())
+            .filter(Boolean),
+        });
       }}
     />
   );
@@ -204,7 +240,13 @@ function Choices({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf; onC
   return (
     <div>
       {field.choices.length > 8 ? (
-        <input aria-label="Search the choices" placeholder="Search…" className={`${inputClass} mb-1.5`} value={search} onChange={(event) => setSearch(event.target.value)} />
+        <input
+          aria-label="Search the choices"
+          placeholder="Search…"
+          className={`${inputClass} mb-1.5`}
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
       ) : null}
       <div className="max-h-56 overflow-y-auto">
         {shown.map((choice) => (
@@ -219,7 +261,19 @@ function Choices({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf; onC
   );
 }
 
-export function AddLeaf({ fields, isFirst, onAdd, first = "+ where…", next = "+ and…" }: { fields: FieldAbout[]; isFirst: boolean; onAdd: (leaf: Leaf) => void; first?: string; next?: string }) {
+export function AddLeaf({
+  fields,
+  isFirst,
+  onAdd,
+  first = "+ where…",
+  next = "+ and…",
+}: {
+  fields: FieldAbout[];
+  isFirst: boolean;
+  onAdd: (leaf: Leaf) => void;
+  first?: string;
+  next?: string;
+}) {
   const [isOpen, setOpen] = useState(false);
   const [search, setSearch] = useState("");
   const hasAdded = useRef(false);
@@ -237,7 +291,11 @@ export function AddLeaf({ fields, isFirst, onAdd, first = "+ where…", next = "
         {isFirst ? first : next}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" sideOffset={4} collisionPadding={12} className={cardClass}
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          collisionPadding={12}
+          className={cardClass}
           aria-label="Add a condition"
           onCloseAutoFocus={(event) => {
             // The new condition opens at once; taking the focus back here would close it.

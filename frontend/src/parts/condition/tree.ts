@@ -6,13 +6,13 @@ export interface Leaf {
   value?: unknown;
 }
 
-export interface All {
+interface All {
   all: Tree[];
 }
-export interface Any {
+interface Any {
   any: Tree[];
 }
-export interface Not {
+interface Not {
   not: Tree;
 }
 export type Tree = Leaf | All | Any | Not;
@@ -42,11 +42,4 @@ export function groupOf(parts: Tree[], joined: "all" | "any"): Tree {
   const [only] = parts;
   if (parts.length === 1 && only && isLeaf(only)) return only;
   return joined === "all" ? { all: parts } : { any: parts };
-}
-
-/** Whether every leaf says something; only then is a condition kept. */
-export function isWhole(tree: Tree): boolean {
-  if ("not" in tree) return isWhole(tree.not);
-  if (isLeaf(tree)) return isComplete(tree);
-  return partsOf(tree).parts.every(isWhole);
 }

@@ -44,7 +44,10 @@ export function Cards({ rows, open, cursor, me, onOpen, onEnd, hasMore }: CardsP
           <div
             key={line.index}
             className="absolute left-0 right-0 grid gap-2.5"
-            style={{ gridTemplateColumns: `repeat(${across}, minmax(0, 1fr))`, transform: `translateY(${line.start - virtual.options.scrollMargin}px)` }}
+            style={{
+              gridTemplateColumns: `repeat(${across}, minmax(0, 1fr))`,
+              transform: `translateY(${line.start - virtual.options.scrollMargin}px)`,
+            }}
           >
             {rows.slice(line.index * across, (line.index + 1) * across).map((row) => (
               <article

@@ -34,7 +34,14 @@ export function HeadCell({ name, column, label, spoken, sorts = [], widths = {},
       <span aria-hidden="true" className="min-w-0 flex-1 truncate">
         {children ?? label}
       </span>
-      {mark ? <b aria-hidden="true" className={`shrink-0 font-mono text-[12px] text-ink ${children ? "absolute right-2.5 top-1/2 -translate-y-1/2 rounded bg-sheet px-1" : ""}`}>{mark}</b> : null}
+      {mark ? (
+        <b
+          aria-hidden="true"
+          className={`shrink-0 font-mono text-[12px] text-ink ${children ? "absolute right-2.5 top-1/2 -translate-y-1/2 rounded bg-sheet px-1" : ""}`}
+        >
+          {mark}
+        </b>
+      ) : null}
     </>
   );
   return (
@@ -48,7 +55,11 @@ export function HeadCell({ name, column, label, spoken, sorts = [], widths = {},
         <button
           type="button"
           className={`flex w-full items-center gap-1 py-1 text-left hover:text-ink ${name === "priority" ? "min-h-[24px] min-w-[24px]" : ""}`}
-          title={column && onMove ? "Click: order by it · Shift and click: order by it as well · Ctrl and arrow: move it" : "Click: order by it · Shift and click: order by it as well"}
+          title={
+            column && onMove
+              ? "Click: order by it · Shift and click: order by it as well · Ctrl and arrow: move it"
+              : "Click: order by it · Shift and click: order by it as well"
+          }
           onClick={(event) => onSort(name, event.shiftKey)}
           onKeyDown={(event) => {
             if (!column || !onMove || !event.ctrlKey) return;
@@ -60,9 +71,7 @@ export function HeadCell({ name, column, label, spoken, sorts = [], widths = {},
           {inside}
         </button>
       ) : (
-        <span className="flex items-center py-1">
-          {inside}
-        </span>
+        <span className="flex items-center py-1">{inside}</span>
       )}
       {column && onWidth ? (
         <span

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useCommands } from "../../shell/commands";
 import { Button } from "../ui";
-import { useChoices } from "../acts";
+import { useChoices } from "../choices";
 import { MassDialog, type MassAct } from "./MassDialog";
 
 interface MassBarProps {

@@ -1,3 +1,4 @@
+import { asText } from "../text";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
@@ -158,7 +159,10 @@ function sent(act: MassAct, params: Params): Params {
   if (act === "wait")
     return {
       ...params,
-      until: params.on === "date" && params.until ? new Date(instantOfLocal(String(params.until)) * 1000).toISOString().replace(".000", "") : null,
+      until:
+        params.on === "date" && params.until
+          ? new Date(instantOfLocal(asText(params.until)) * 1000).toISOString().replace(".000", "")
+          : null,
       supplier: params.on === "supplier" ? params.supplier : "",
     };
   if (act === "hand-over") return { ...params, team: +(params.team ?? 0), person: params.person ? +params.person : null };
@@ -200,18 +204,21 @@ function Preview({ preview }: { preview: ManyPreview }) {
           <li key={row.id} className="border-b border-line py-1">
             <span className="font-mono text-[13px]">{row.id}</span> {row.title}
             <span className="block pl-4 text-[13px] text-ink-2">
-              {row.changes.map((change) => `${change.field}: ${said(change.field, change.before)} → ${said(change.field, change.after)}`).join(" · ") || "kept in its history"}
+              {row.changes
+                .map((change) => `${change.field}: ${said(change.field, change.before)} → ${said(change.field, change.after)}`)
+                .join(" · ") || "kept in its history"}
             </span>
           </li>
         ))}
       </ul>
-      {preview.will.length > MOST_LISTED ? <p className="py-2 text-ink-2">and {preview.will.length - MOST_LISTED} more in the same way</p> : null}
+      {preview.will.length > MOST_LISTED ? (
+        <p className="py-2 text-ink-2">and {preview.will.length - MOST_LISTED} more in the same way</p>
+      ) : null}
     </div>
   );
 }
 
 function said(field: string, value: unknown): string {
   if (value === null || value === undefined || value === "") return "nothing";
-  return field === "due" && typeof value === "number" ? exact(value) : String(value);
+  return field === "due" && typeof value === "number" ? exact(value) : asText(value);
 }
-

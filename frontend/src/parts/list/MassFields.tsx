@@ -1,7 +1,8 @@
+import { asText } from "../text";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type FieldAbout, ok } from "../../api/client";
-import { useChoices } from "../acts";
+import { useChoices } from "../choices";
 import { serverNow } from "../hooks";
 import { localInput } from "../time";
 import { Field, inputClass } from "../ui";
@@ -33,17 +34,45 @@ export function MassFields(props: MassFieldsProps) {
         <Words {...props} name="cause" label="Cause, in a word or two" rows={1} />
       </>
     );
-  return <Words {...props} name="text" label={props.act === "reply" ? "Reply" : "Note to the desk"} help={props.act === "reply" ? "It goes to each requester by mail and portal." : "Desk only, never sent."} rows={5} />;
+  return (
+    <Words
+      {...props}
+      name="text"
+      label={props.act === "reply" ? "Reply" : "Note to the desk"}
+      help={props.act === "reply" ? "It goes to each requester by mail and portal." : "Desk only, never sent."}
+      rows={5}
+    />
+  );
 }
 
-function Words({ params, fields, onChange, name, label, help, rows }: MassFieldsProps & { name: string; label: string; help?: string; rows: number }) {
+function Words({
+  params,
+  fields,
+  onChange,
+  name,
+  label,
+  help,
+  rows,
+}: MassFieldsProps & { name: string; label: string; help?: string; rows: number }) {
   return (
     <Field label={label} error={fields[name]} help={help}>
       {(props) =>
         rows === 1 ? (
-          <input {...props} className={inputClass} value={String(params[name] ?? "")} onChange={(event) => onChange({ [name]: event.target.value })} />
+          <input
+            {...props}
+            className={inputClass}
+            value={asText(params[name] ?? "")}
+            onChange={(event) => onChange({ [name]: event.target.value })}
+          />
         ) : (
-          <textarea {...props} autoFocus rows={rows} className={inputClass} value={String(params[name] ?? "")} onChange={(event) => onChange({ [name]: event.target.value })} />
+          <textarea
+            {...props}
+            autoFocus
+            rows={rows}
+            className={inputClass}
+            value={asText(params[name] ?? "")}
+            onChange={(event) => onChange({ [name]: event.target.value })}
+          />
         )
       }
     </Field>
@@ -58,7 +87,13 @@ function HandOver({ params, fields, onChange, ...rest }: MassFieldsProps) {
     <>
       <Field label="To team" error={fields.team}>
         {(props) => (
-          <select {...props} autoFocus className={inputClass} value={String(params.team)} onChange={(event) => onChange({ team: event.target.value, person: "" })}>
+          <select
+            {...props}
+            autoFocus
+            className={inputClass}
+            value={String(params.team)}
+            onChange={(event) => onChange({ team: event.target.value, person: "" })}
+          >
             <option value="">Choose…</option>
             {teams?.map((team) => (
               <option key={team.id} value={team.id}>
@@ -70,7 +105,13 @@ function HandOver({ params, fields, onChange, ...rest }: MassFieldsProps) {
       </Field>
       <Field label="To person" error={fields.person}>
         {(props) => (
-          <select {...props} className={inputClass} disabled={!chosen} value={String(params.person)} onChange={(event) => onChange({ person: event.target.value })}>
+          <select
+            {...props}
+            className={inputClass}
+            disabled={!chosen}
+            value={String(params.person)}
+            onChange={(event) => onChange({ person: event.target.value })}
+          >
             <option value="">{chosen && chosen.mode !== "by hand" ? `whoever is next (${chosen.mode})` : "nobody yet"}</option>
             {members.map((member) => (
               <option key={member.id} value={member.id}>
@@ -80,7 +121,16 @@ function HandOver({ params, fields, onChange, ...rest }: MassFieldsProps) {
           </select>
         )}
       </Field>
-      <Words {...rest} params={params} fields={fields} onChange={onChange} name="comment" label="Why" help="The new holders read it first." rows={3} />
+      <Words
+        {...rest}
+        params={params}
+        fields={fields}
+        onChange={onChange}
+        name="comment"
+        label="Why"
+        help="The new holders read it first."
+        rows={3}
+      />
     </>
   );
 }
@@ -91,7 +141,13 @@ function Wait({ params, fields, onChange, ...rest }: MassFieldsProps) {
     <>
       <Field label="Waiting on" error={fields.on}>
         {(props) => (
-          <select {...props} autoFocus className={inputClass} value={String(params.on)} onChange={(event) => onChange({ on: event.target.value })}>
+          <select
+            {...props}
+            autoFocus
+            className={inputClass}
+            value={String(params.on)}
+            onChange={(event) => onChange({ on: event.target.value })}
+          >
             <option value="requester">their requesters</option>
             <option value="supplier">a supplier</option>
             <option value="date">a date</option>
@@ -101,16 +157,32 @@ function Wait({ params, fields, onChange, ...rest }: MassFieldsProps) {
       {params.on === "supplier" ? (
         <Field label="Which supplier" error={fields.supplier}>
           {(props) => (
-            <select {...props} className={inputClass} value={String(params.supplier)} onChange={(event) => onChange({ supplier: event.target.value })}>
+            <select
+              {...props}
+              className={inputClass}
+              value={String(params.supplier)}
+              onChange={(event) => onChange({ supplier: event.target.value })}
+            >
               <option value="">Choose…</option>
-              {choices?.suppliers.map((name) => <option key={name}>{name}</option>)}
+              {choices?.suppliers.map((name) => (
+                <option key={name}>{name}</option>
+              ))}
             </select>
           )}
         </Field>
       ) : null}
       {params.on === "date" ? (
         <Field label="Until" error={fields.until}>
-          {(props) => <input {...props} type="datetime-local" min={localInput(serverNow())} className={inputClass} value={String(params.until)} onChange={(event) => onChange({ until: event.target.value })} />}
+          {(props) => (
+            <input
+              {...props}
+              type="datetime-local"
+              min={localInput(serverNow())}
+              className={inputClass}
+              value={String(params.until)}
+              onChange={(event) => onChange({ until: event.target.value })}
+            />
+          )}
         </Field>
       ) : null}
       <Words {...rest} params={params} fields={fields} onChange={onChange} name="reason" label="What for" rows={3} />
@@ -128,7 +200,8 @@ function Change({ params, fields, onChange }: MassFieldsProps) {
   const choices = useChoices();
   const changes = params.changes as Record<string, unknown>;
   const settable = (all ?? []).filter(
-    (field) => (HERE.includes(field.name) || (field.settable && !SHIPPED.has(field.name))) && field.name !== "ci" && field.name !== "requester",
+    (field) =>
+      (HERE.includes(field.name) || (field.settable && !SHIPPED.has(field.name))) && field.name !== "ci" && field.name !== "requester",
   );
   const [adding, setAdding] = useState("");
   const set = (name: string, value: unknown) => onChange({ changes: { ...changes, [name]: value } });
@@ -140,7 +213,14 @@ function Change({ params, fields, onChange }: MassFieldsProps) {
           <Field key={name} label={field?.label ?? name} error={fields[name]}>
             {(props) => (
               <span className="flex gap-2">
-                <Value field={field} id={props.id} value={changes[name]} services={choices?.services ?? []} levels={choices} onChange={(value) => set(name, value)} />
+                <Value
+                  field={field}
+                  id={props.id}
+                  value={changes[name]}
+                  services={choices?.services ?? []}
+                  levels={choices}
+                  onChange={(value) => set(name, value)}
+                />
                 <button
                   type="button"
                   className="min-w-[24px]"
@@ -166,11 +246,13 @@ function Change({ params, fields, onChange }: MassFieldsProps) {
             }}
           >
             <option value="">Choose…</option>
-            {settable.filter((field) => !(field.name in changes)).map((field) => (
-              <option key={field.name} value={field.name}>
-                {field.label}
-              </option>
-            ))}
+            {settable
+              .filter((field) => !(field.name in changes))
+              .map((field) => (
+                <option key={field.name} value={field.name}>
+                  {field.label}
+                </option>
+              ))}
           </select>
         )}
       </Field>
@@ -181,7 +263,20 @@ function Change({ params, fields, onChange }: MassFieldsProps) {
 }
 
 /** Settable shipped fields that have acts of their own. */
-const SHIPPED = new Set(["title", "priority", "confidential", "suggested as major", "service", "category", "ci", "place", "impact", "urgency", "requester", "status"]);
+const SHIPPED = new Set([
+  "title",
+  "priority",
+  "confidential",
+  "suggested as major",
+  "service",
+  "category",
+  "ci",
+  "place",
+  "impact",
+  "urgency",
+  "requester",
+  "status",
+]);
 
 function Tags({ label, name, params, onChange }: { label: string; name: string; params: Params; onChange: (change: Params) => void }) {
   const [text, setText] = useState(((params[name] as string[] | undefined) ?? []).join(", "));
@@ -194,7 +289,12 @@ function Tags({ label, name, params, onChange }: { label: string; name: string; 
           value={text}
           onChange={(event) => {
             setText(event.target.value);
-            onChange({ [name]: event.target.value.split(",").map((tag) => tag.trim()).filter(Boolean) });
+            onChange({
+              [name]: event.target.value
+                .split(",")
+                .map((tag) => tag.trim())
+                .filter(Boolean),
+            });
           }}
         />
       )}
@@ -214,7 +314,12 @@ interface ValueProps {
 function Value({ id, field, value, services, levels, onChange }: ValueProps) {
   if (field?.name === "service")
     return (
-      <select id={id} className={inputClass} value={String(value ?? "")} onChange={(event) => onChange(event.target.value ? +event.target.value : null)}>
+      <select
+        id={id}
+        className={inputClass}
+        value={asText(value ?? "")}
+        onChange={(event) => onChange(event.target.value ? +event.target.value : null)}
+      >
         <option value="">no service</option>
         {services.map((service) => (
           <option key={service.id} value={service.id}>
@@ -225,7 +330,7 @@ function Value({ id, field, value, services, levels, onChange }: ValueProps) {
     );
   if (field?.name === "impact" || field?.name === "urgency")
     return (
-      <select id={id} className={inputClass} value={String(value ?? "")} onChange={(event) => onChange(+event.target.value)}>
+      <select id={id} className={inputClass} value={asText(value ?? "")} onChange={(event) => onChange(+event.target.value)}>
         <option value="">Choose…</option>
         {(levels?.[field.name] ?? []).map((label, index) => (
           <option key={label} value={index + 1}>
@@ -236,7 +341,12 @@ function Value({ id, field, value, services, levels, onChange }: ValueProps) {
     );
   if (field?.type === "yes/no")
     return (
-      <select id={id} className={inputClass} value={value === true ? "yes" : value === false ? "no" : ""} onChange={(event) => onChange(event.target.value === "yes")}>
+      <select
+        id={id}
+        className={inputClass}
+        value={value === true ? "yes" : value === false ? "no" : ""}
+        onChange={(event) => onChange(event.target.value === "yes")}
+      >
         <option value="">Choose…</option>
         <option>yes</option>
         <option>no</option>
@@ -244,7 +354,7 @@ function Value({ id, field, value, services, levels, onChange }: ValueProps) {
     );
   if (field && field.choices.length > 0 && field.type === "choice")
     return (
-      <select id={id} className={inputClass} value={String(value ?? "")} onChange={(event) => onChange(event.target.value)}>
+      <select id={id} className={inputClass} value={asText(value ?? "")} onChange={(event) => onChange(event.target.value)}>
         <option value="">nothing</option>
         {field.choices.map((choice) => (
           <option key={choice}>{choice}</option>
@@ -257,7 +367,7 @@ function Value({ id, field, value, services, levels, onChange }: ValueProps) {
       id={id}
       type={isNumber ? "number" : field?.type === "date" ? "date" : "text"}
       className={inputClass}
-      value={String(value ?? "")}
+      value={asText(value ?? "")}
       onChange={(event) => onChange(isNumber ? (event.target.value === "" ? null : +event.target.value) : event.target.value)}
     />
   );

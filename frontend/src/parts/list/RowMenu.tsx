@@ -45,21 +45,43 @@ export function RowMenu({ number, at, onClose, onRead }: RowMenuProps) {
   };
   const items: [string, boolean, () => void][] = ticket
     ? [
-        ["Read it here", true, () => { onRead(); onClose(); }],
+        [
+          "Read it here",
+          true,
+          () => {
+            onRead();
+            onClose();
+          },
+        ],
         ["Open it", true, () => void navigate(`/desk/tickets/${number}`)],
         ["Reply", can(ticket, "reply"), () => void navigate(`/desk/tickets/${number}#reply`)],
         ...possible(ticket, "bar", "main").map((one): [string, boolean, () => void] => [one.label, true, () => begin(one)]),
-        ...possible(ticket, "menu").filter((one) => one.key !== "").map((one): [string, boolean, () => void] => [one.label, true, () => begin(one)]),
+        ...possible(ticket, "menu")
+          .filter((one) => one.key !== "")
+          .map((one): [string, boolean, () => void] => [one.label, true, () => begin(one)]),
         ["Remind me…", true, () => setReminding(true)],
         [
           ticket.mine.is_marked ? "No longer marked for later" : "Mark for later",
           true,
-          () => void own(ok(api.POST("/api/tickets/{number}/mark", { ...path, body: { is_marked: !ticket.mine.is_marked } })), ticket.mine.is_marked ? "No longer marked." : "Marked for later."),
+          () =>
+            void own(
+              ok(api.POST("/api/tickets/{number}/mark", { ...path, body: { is_marked: !ticket.mine.is_marked } })),
+              ticket.mine.is_marked ? "No longer marked." : "Marked for later.",
+            ),
         ],
         [
           follows ? "Stop following" : "Follow",
           true,
-          () => void own(ok(api.POST(`/api/tickets/{number}/${follows ? "unfollow" : "follow"}` as "/api/tickets/{number}/follow", { ...path, body: {} as never })), follows ? "No longer followed." : "Followed."),
+          () =>
+            void own(
+              ok(
+                api.POST(`/api/tickets/{number}/${follows ? "unfollow" : "follow"}` as "/api/tickets/{number}/follow", {
+                  ...path,
+                  body: {} as never,
+                }),
+              ),
+              follows ? "No longer followed." : "Followed.",
+            ),
         ],
         ["Print it", true, () => void window.open(`/desk/tickets/${number}?print=1`, "_blank")],
       ]
@@ -72,7 +94,12 @@ export function RowMenu({ number, at, onClose, onRead }: RowMenuProps) {
           <span aria-hidden="true" className="fixed h-px w-px" style={{ left: at.x, top: at.y }} />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" collisionPadding={10} aria-label={`Ticket ${number}`} className="z-40 min-w-[200px] rounded-card border border-line-2 bg-sheet p-1">
+          <DropdownMenu.Content
+            align="start"
+            collisionPadding={10}
+            aria-label={`Ticket ${number}`}
+            className="z-40 min-w-[200px] rounded-card border border-line-2 bg-sheet p-1"
+          >
             {ticket ? null : <div className="px-3 py-2 text-ink-2">Reading {number}…</div>}
             {items
               .filter(([, isShown]) => isShown)

@@ -1,3 +1,4 @@
+import { asText } from "../text";
 import { memo } from "react";
 import { Link } from "react-router";
 import type { FieldAbout, Row } from "../../api/client";
@@ -147,7 +148,11 @@ function Cell({ row, name, fields, now }: { row: Row; name: string; fields: Fiel
   const isInstant = type === "instant" && typeof value === "number";
   const words = isInstant ? when(value, now) : cellWords(value);
   return (
-    <span role="cell" className={`truncate text-ink-2 ${typeof value === "number" && !isInstant ? "text-right" : ""}`} title={isInstant ? exact(value) : words}>
+    <span
+      role="cell"
+      className={`truncate text-ink-2 ${typeof value === "number" && !isInstant ? "text-right" : ""}`}
+      title={isInstant ? exact(value) : words}
+    >
       {words}
     </span>
   );
@@ -162,5 +167,5 @@ export function cellWords(value: unknown): string {
   if (value === null || value === undefined) return "";
   if (typeof value === "boolean") return value ? "yes" : "no";
   if (Array.isArray(value)) return value.map(String).join(", ");
-  return String(value);
+  return asText(value);
 }

@@ -52,14 +52,13 @@ export function TicketTable(props: TicketTableProps) {
   const [table, tableWidth] = useWidth<HTMLDivElement>();
   const isNarrow = tableWidth > 0 && tableWidth < 660;
   const rowHeight = isNarrow ? NARROW_HEIGHT : ROW_HEIGHT;
-  const shown = useMemo(
-    () => (isNarrow ? [] : fitting(columns, widths, tableWidth || 1200)),
-    [columns, widths, tableWidth, isNarrow],
-  );
+  const shown = useMemo(() => (isNarrow ? [] : fitting(columns, widths, tableWidth || 1200)), [columns, widths, tableWidth, isNarrow]);
   const template = isNarrow
     ? "34px 74px 1fr"
     : `34px 78px minmax(${TITLE_LEAST}px, 3fr) ${shown
-        .map((name) => (name === HORIZON ? `minmax(180px, ${widths[HORIZON] ? `${widthOf(HORIZON, widths)}px` : "1.7fr"})` : `${widthOf(name, widths)}px`))
+        .map((name) =>
+          name === HORIZON ? `minmax(180px, ${widths[HORIZON] ? `${widthOf(HORIZON, widths)}px` : "1.7fr"})` : `${widthOf(name, widths)}px`,
+        )
         .join(" ")}`;
   const items = useMemo(() => headings(rows, props.group ?? "", fields, now), [rows, props.group, fields, now]);
   useLayoutEffect(() => setTop(list.current?.offsetTop ?? 0), [tableWidth]);
@@ -78,8 +77,18 @@ export function TicketTable(props: TicketTableProps) {
   }, [hasMore, last, items.length, onEnd]);
 
   return (
-    <div ref={table} className="rounded-card border border-line bg-sheet" role="table" aria-label="Tickets" aria-rowcount={hasMore ? -1 : rows.length + 1}>
-      <div role="row" className="grid items-center gap-2 border-b border-line px-2.5 text-[13px] text-ink-2" style={{ gridTemplateColumns: template }}>
+    <div
+      ref={table}
+      className="rounded-card border border-line bg-sheet"
+      role="table"
+      aria-label="Tickets"
+      aria-rowcount={hasMore ? -1 : rows.length + 1}
+    >
+      <div
+        role="row"
+        className="grid items-center gap-2 border-b border-line px-2.5 text-[13px] text-ink-2"
+        style={{ gridTemplateColumns: template }}
+      >
         <HeadCell name="priority" label="" spoken="priority" {...props} />
         <HeadCell name="number" label="number" {...props} />
         <HeadCell name="title" label="what" {...props} />

@@ -1,5 +1,3 @@
-import type { FieldAbout } from "../../api/client";
-
 /** What a list shows beside mark, number and title; names of fields, and the horizon. */
 export const START_COLUMNS = ["service", "team", "holder", "horizon"];
 export const HORIZON = "horizon";
@@ -17,11 +15,6 @@ export function widthOf(name: string, widths: Record<string, number>): number {
 
 export function asked(columns: string[]): string {
   return columns.filter((name) => !IN_ROW.has(name)).join(",");
-}
-
-export function labelOf(name: string, fields: FieldAbout[]): string {
-  if (name === HORIZON) return "when it falls due, drawn";
-  return fields.find((field) => field.name === name)?.label ?? name;
 }
 
 /** The columns that fit a width: the last chosen go first, the horizon stays. */

@@ -33,7 +33,9 @@ function groupWords(value: unknown, group: string, type: string | undefined, now
   if (value === null || value === undefined || value === "") return group === "holder" ? "Nobody" : "Nothing";
   if (type === "instant" && typeof value === "number") {
     const day = localInput(value).slice(0, 10);
-    return day === localInput(now).slice(0, 10) ? "Today" : new Date(value * 1000).toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long", year: "numeric" });
+    return day === localInput(now).slice(0, 10)
+      ? "Today"
+      : new Date(value * 1000).toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long", year: "numeric" });
   }
   const words = cellWords(value);
   return words.charAt(0).toUpperCase() + words.slice(1);

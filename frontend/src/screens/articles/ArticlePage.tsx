@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
-import { useChoices } from "../../parts/acts";
+import { useChoices } from "../../parts/choices";
 import { useDraft, useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, Empty, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
@@ -22,12 +22,21 @@ export function ArticlePage() {
     queryKey: ["article", key],
     queryFn: () => ok(api.GET("/api/articles/{number}", { params: { path: { number: key } } })),
   });
-  if (error instanceof Problem && error.status === 404) return <Empty title={`There is no article ${number ?? ""}`}>Or it is not for you to read.</Empty>;
-  if (error) return <div className="p-6"><ErrorNote>{sentence(error)}</ErrorNote></div>;
+  if (error instanceof Problem && error.status === 404)
+    return <Empty title={`There is no article ${number ?? ""}`}>Or it is not for you to read.</Empty>;
+  if (error)
+    return (
+      <div className="p-6">
+        <ErrorNote>{sentence(error)}</ErrorNote>
+      </div>
+    );
   if (!data) return <Loading what="the article" />;
   const setState = async (state: "draft" | "published" | "retired", words: string) => {
     try {
-      queries.setQueryData(["article", key], await ok(api.PUT("/api/articles/{number}/state", { params: { path: { number: key } }, body: { state } })));
+      queries.setQueryData(
+        ["article", key],
+        await ok(api.PUT("/api/articles/{number}/state", { params: { path: { number: key } }, body: { state } })),
+      );
       toast(words);
     } catch (problem) {
       toast.error(sentence(problem));
@@ -44,17 +53,30 @@ export function ArticlePage() {
         {data.source ? (
           <>
             {" "}
-            · from <Link className="underline" to={`/desk/tickets/${data.source}`}>{data.source}</Link>
+            · from{" "}
+            <Link className="underline" to={`/desk/tickets/${data.source}`}>
+              {data.source}
+            </Link>
           </>
         ) : null}
       </p>
       <h1 className="mb-2 text-[22px] font-bold leading-tight">{data.title}</h1>
-      {data.html ? <div className="marked text-[16px] leading-[1.5]" dangerouslySetInnerHTML={{ __html: data.html }} /> : <p className="whitespace-pre-wrap text-[16px] leading-[1.5]">{data.body}</p>}
+      {data.html ? (
+        <div className="marked text-[16px] leading-[1.5]" dangerouslySetInnerHTML={{ __html: data.html }} />
+      ) : (
+        <p className="whitespace-pre-wrap text-[16px] leading-[1.5]">{data.body}</p>
+      )}
       {data.may_change ? (
         <div className="no-print mt-5 flex flex-wrap gap-2">
           <Button onClick={() => setEditing(true)}>Change it</Button>
-          {data.may_publish && data.state !== "published" ? <Button tone="sea" onClick={() => void setState("published", "Published.")}>Publish</Button> : null}
-          {data.may_publish && data.state === "published" ? <Button onClick={() => void setState("retired", "Retired.")}>Retire</Button> : null}
+          {data.may_publish && data.state !== "published" ? (
+            <Button tone="sea" onClick={() => void setState("published", "Published.")}>
+              Publish
+            </Button>
+          ) : null}
+          {data.may_publish && data.state === "published" ? (
+            <Button onClick={() => void setState("retired", "Retired.")}>Retire</Button>
+          ) : null}
         </div>
       ) : null}
     </article>
@@ -92,14 +114,36 @@ function ArticleEditor({ article, onDone }: { article: Article; onDone: () => vo
       }}
     >
       <Field label="Title" error={error?.fields.title}>
-        {(props) => <input {...props} autoFocus maxLength={200} className={inputClass} value={draft.body.title} onChange={(event) => draft.set({ title: event.target.value })} />}
+        {(props) => (
+          <input
+            {...props}
+            autoFocus
+            maxLength={200}
+            className={inputClass}
+            value={draft.body.title}
+            onChange={(event) => draft.set({ title: event.target.value })}
+          />
+        )}
       </Field>
       <Field label="Text" error={error?.fields.body} help="Markdown: ## heads, * lists, **bold**.">
-        {(props) => <textarea {...props} rows={18} className={inputClass} value={draft.body.body} onChange={(event) => draft.set({ body: event.target.value })} />}
+        {(props) => (
+          <textarea
+            {...props}
+            rows={18}
+            className={inputClass}
+            value={draft.body.body}
+            onChange={(event) => draft.set({ body: event.target.value })}
+          />
+        )}
       </Field>
       <Field label="Service">
         {(props) => (
-          <select {...props} className={inputClass} value={service ?? ""} onChange={(event) => setService(event.target.value ? +event.target.value : null)}>
+          <select
+            {...props}
+            className={inputClass}
+            value={service ?? ""}
+            onChange={(event) => setService(event.target.value ? +event.target.value : null)}
+          >
             <option value="">no service</option>
             {choices?.services.map((one) => (
               <option key={one.id} value={one.id}>
@@ -129,10 +173,18 @@ export function ArticlesPage() {
   const [words, setWords] = useState("");
   const navigate = useNavigate();
   const now = useNow();
-  const { data, error } = useQuery({ queryKey: ["articles", words], queryFn: () => ok(api.GET("/api/articles", { params: { query: { q: words } } })), placeholderData: (before) => before });
+  const { data, error } = useQuery({
+    queryKey: ["articles", words],
+    queryFn: () => ok(api.GET("/api/articles", { params: { query: { q: words } } })),
+    placeholderData: (before) => before,
+  });
   const write = async () => {
     try {
-      const kept = await ok(api.POST("/api/articles", { body: { title: words.trim() || "A new article", body: "", service: null, category: "", for_everybody: false } }));
+      const kept = await ok(
+        api.POST("/api/articles", {
+          body: { title: words.trim() || "A new article", body: "", service: null, category: "", for_everybody: false },
+        }),
+      );
       void navigate(`/desk/articles/${kept.id}`);
     } catch (problem) {
       toast.error(sentence(problem));
@@ -142,7 +194,14 @@ export function ArticlesPage() {
     <div className="mx-auto max-w-[900px] px-5 py-4">
       <div className="mb-3 flex flex-wrap items-center gap-3">
         <h1 className="text-[21px] font-bold">Knowledge</h1>
-        <input type="search" aria-label="Words" placeholder="Words" className={`${inputClass} !w-[260px]`} value={words} onChange={(event) => setWords(event.target.value)} />
+        <input
+          type="search"
+          aria-label="Words"
+          placeholder="Words"
+          className={`${inputClass} !w-[260px]`}
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+        />
         <Button className="ml-auto" onClick={() => void write()}>
           Write an article
         </Button>

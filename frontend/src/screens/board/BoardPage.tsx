@@ -34,12 +34,24 @@ export function BoardPage() {
     document.title = "Requests";
   }, []);
   const columns = board.data?.columns.filter((column) => column.cards.length > 0) ?? [];
-  const everything = encodeURIComponent(JSON.stringify({ all: [{ field: "kind", op: "is", value: "request" }, { field: "open", op: "is", value: true }] }));
+  const everything = encodeURIComponent(
+    JSON.stringify({
+      all: [
+        { field: "kind", op: "is", value: "request" },
+        { field: "open", op: "is", value: true },
+      ],
+    }),
+  );
   return (
     <div className="px-[18px] pb-10 pt-3 max-[600px]:px-3">
       <div className="mb-3 flex flex-wrap items-center gap-3">
         <h1 className="text-[21px] font-bold">Requests</h1>
-        <select aria-label="Team" className={`${inputClass} !w-auto`} value={team || "all"} onChange={(event) => setParams({ team: event.target.value }, { replace: true })}>
+        <select
+          aria-label="Team"
+          className={`${inputClass} !w-auto`}
+          value={team || "all"}
+          onChange={(event) => setParams({ team: event.target.value }, { replace: true })}
+        >
           <option value="all">all teams</option>
           {teams?.map((one) => (
             <option key={one.id} value={one.id}>
@@ -82,7 +94,9 @@ function BoardCard({ card, now }: { card: Card; now: number }) {
           <span className="font-mono">{card.id}</span> · for {card.for_whom}
           {card.parent ? ` · part of ${card.parent}` : card.is_whole ? " · the whole" : ""}
         </span>
-        <span className="block text-[13px] text-ink-2">{card.task ? `next: ${card.task}` : card.waits || (card.holder ? `${card.holder} has it` : `${card.team}, nobody's`)}</span>
+        <span className="block text-[13px] text-ink-2">
+          {card.task ? `next: ${card.task}` : card.waits || (card.holder ? `${card.holder} has it` : `${card.team}, nobody's`)}
+        </span>
         <span className="flex justify-between text-[13px]">
           <span className="text-ink-2">{card.all_tasks > 0 ? `${card.all_tasks - card.open_tasks} of ${card.all_tasks} tasks` : ""}</span>
           <span className={urgencyOf(card, now) === "late" ? "font-bold text-rust" : "text-ink-2"}>{dueWords(card, now)}</span>

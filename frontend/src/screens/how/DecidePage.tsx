@@ -36,13 +36,20 @@ export function DecidePage() {
     ["asked by", data.requester],
     ["for", data.for_whom],
     ["why", data.why],
-    ["cost", [data.cost_pence ? `£${money(data.cost_pence)}` : "", data.monthly_pence ? `£${money(data.monthly_pence)} a month` : ""].filter(Boolean).join(" + ")],
+    [
+      "cost",
+      [data.cost_pence ? `£${money(data.cost_pence)}` : "", data.monthly_pence ? `£${money(data.monthly_pence)} a month` : ""]
+        .filter(Boolean)
+        .join(" + "),
+    ],
     ["in it", data.parts.join(", ")],
     ["answers", data.answers.map((one) => `${String(one.label)}: ${String(one.value)}`).join(" · ")],
   ];
   return (
     <main className="mx-auto max-w-[560px] px-5 py-10 text-[16px]">
-      <p className="text-ink-2">Hello {data.person.split(" ")[0]}, you are asked to decide on request {data.ticket}.</p>
+      <p className="text-ink-2">
+        Hello {data.person.split(" ")[0]}, you are asked to decide on request {data.ticket}.
+      </p>
       <h1 className="mb-4 text-[24px] font-bold">{data.what}</h1>
       <dl className="grid grid-cols-[100px_1fr] gap-y-1.5 rounded-card border border-line bg-sheet px-4 py-3">
         {rows
@@ -65,7 +72,12 @@ export function DecidePage() {
         <div className="mt-5 flex flex-col gap-3">
           <label className="flex flex-col gap-1 font-semibold text-ink-2">
             Why, needed to refuse
-            <input className={`${inputClass} font-normal`} maxLength={500} value={reason} onChange={(event) => setReason(event.target.value)} />
+            <input
+              className={`${inputClass} font-normal`}
+              maxLength={500}
+              value={reason}
+              onChange={(event) => setReason(event.target.value)}
+            />
           </label>
           <div className="flex gap-2">
             <Button tone="sea" className="h-[42px] px-5" onClick={() => void decide(true)}>

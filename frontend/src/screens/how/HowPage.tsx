@@ -1,3 +1,4 @@
+import { asText } from "../../parts/text";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router";
@@ -33,7 +34,12 @@ export function HowPage() {
       void say({ score: clicked }, "Thank you. That is enough; say more if you like.");
     }
   });
-  if (error) return <div className="mx-auto max-w-[560px] p-6"><ErrorNote>{sentence(error)}</ErrorNote></div>;
+  if (error)
+    return (
+      <div className="mx-auto max-w-[560px] p-6">
+        <ErrorNote>{sentence(error)}</ErrorNote>
+      </div>
+    );
   if (!data) return <Loading what="the question" />;
   return (
     <main className="mx-auto max-w-[560px] px-5 py-10 text-[16px]">
@@ -64,7 +70,11 @@ export function HowPage() {
         {data.questions.map((question) => (
           <label key={String(question.key)} className="flex flex-col gap-1 font-semibold text-ink-2">
             {String(question.label)}
-            <input className={`${inputClass} font-normal`} value={answers[String(question.key)] ?? String(data.answers[String(question.key)] ?? "")} onChange={(event) => setAnswers({ ...answers, [String(question.key)]: event.target.value })} />
+            <input
+              className={`${inputClass} font-normal`}
+              value={answers[asText(question.key)] ?? asText(data.answers[asText(question.key)] ?? "")}
+              onChange={(event) => setAnswers({ ...answers, [String(question.key)]: event.target.value })}
+            />
           </label>
         ))}
         <label className="flex flex-col gap-1 font-semibold text-ink-2">

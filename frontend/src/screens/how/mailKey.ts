@@ -10,7 +10,7 @@ export interface MailKey {
  * The key that a mail's link carries behind the #. It is taken out of the address at once, so
  * that it stands in no history, no bookmark and no screenshot; a reload still has it.
  */
-export function readMailKey(location: Location, history: History, old: string): MailKey {
+function readMailKey(location: Location, history: History, old: string): MailKey {
   const [key = "", query = ""] = location.hash.slice(1).split("?");
   const given = { key: key || old, score: Number(new URLSearchParams(query || location.search).get("score") ?? 0) || 0 };
   const kept = (history.state as { mailKey?: MailKey } | null)?.mailKey;

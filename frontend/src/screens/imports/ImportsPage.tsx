@@ -80,7 +80,9 @@ export function ImportsPage() {
             <b>{row.name}</b>: {row.good} rows are good, {row.bad} are not. {row.state === "tried" ? "" : `It is ${row.state}.`}
             {row.made > 0 ? ` ${row.made} done.` : ""}
           </p>
-          {["waiting", "running"].includes(row.state) ? <progress className="my-1 w-full" value={row.done} max={Math.max(1, row.total)} aria-label="How much is done" /> : null}
+          {["waiting", "running"].includes(row.state) ? (
+            <progress className="my-1 w-full" value={row.done} max={Math.max(1, row.total)} aria-label="How much is done" />
+          ) : null}
           <div className="my-2 flex gap-2">
             {row.state === "tried" && row.good > 0 ? (
               <Button tone="sea" onClick={() => void act(() => ok(api.POST("/api/imports/{number}", path)))}>
@@ -89,9 +91,7 @@ export function ImportsPage() {
             ) : null}
             {row.can_undo ? (
               <Button
-                onClick={() =>
-                  void act(() => ok(api.DELETE("/api/imports/{number}", path))).then(() => toast("It is being taken back."))
-                }
+                onClick={() => void act(() => ok(api.DELETE("/api/imports/{number}", path))).then(() => toast("It is being taken back."))}
               >
                 Take it back
               </Button>

@@ -52,10 +52,17 @@ export function Besides({ data, now }: { data: Found; now: number }) {
                   disabled={task.waits_for.length > 0}
                   checked={false}
                   onChange={() =>
-                    task.outputs.length > 0 ? setDoing(task) : void act(
-                      ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: task.ticket, task: task.id } }, body: { state: "done" } })),
-                      "Done.",
-                    )
+                    task.outputs.length > 0
+                      ? setDoing(task)
+                      : void act(
+                          ok(
+                            api.POST("/api/tickets/{number}/tasks/{task}", {
+                              params: { path: { number: task.ticket, task: task.id } },
+                              body: { state: "done" },
+                            }),
+                          ),
+                          "Done.",
+                        )
                   }
                 />
                 <label htmlFor={`lookout-task-${task.id}`} className="min-w-0 flex-1">
@@ -80,13 +87,22 @@ export function Besides({ data, now }: { data: Found; now: number }) {
           ) : null}
         </section>
       ) : null}
-      {doing ? <DoneDialog number={doing.ticket} task={{ ...doing, outputs: doing.outputs.map((name) => ({ name, value: "" })) }} onClose={() => setDoing(null)} /> : null}
+      {doing ? (
+        <DoneDialog
+          number={doing.ticket}
+          task={{ ...doing, outputs: doing.outputs.map((name) => ({ name, value: "" })) }}
+          onClose={() => setDoing(null)}
+        />
+      ) : null}
       {data.reminders.length > 0 ? (
         <section aria-label="Reminders" className="rounded-card border border-line bg-sheet px-3.5 py-2.5">
           <h2 className="font-bold">Reminders</h2>
           <ul>
             {[...due, ...later].map((reminder) => (
-              <li key={reminder.id} className={`flex items-baseline gap-2 border-b border-line py-1 last:border-0 ${reminder.at_s <= now ? "font-semibold" : ""}`}>
+              <li
+                key={reminder.id}
+                className={`flex items-baseline gap-2 border-b border-line py-1 last:border-0 ${reminder.at_s <= now ? "font-semibold" : ""}`}
+              >
                 <time className="shrink-0 text-[13px] text-ink-2" title={exact(reminder.at_s)}>
                   {when(reminder.at_s, now)}
                 </time>
@@ -120,7 +136,9 @@ export function Besides({ data, now }: { data: Found; now: number }) {
                 <Button
                   tone="quiet"
                   aria-label={`Done: ${reminder.text || reminder.title}`}
-                  onClick={() => void act(ok(api.DELETE("/api/reminders/{reminder}", { params: { path: { reminder: reminder.id } } })), "Done.")}
+                  onClick={() =>
+                    void act(ok(api.DELETE("/api/reminders/{reminder}", { params: { path: { reminder: reminder.id } } })), "Done.")
+                  }
                 >
                   Done
                 </Button>

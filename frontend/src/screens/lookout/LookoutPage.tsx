@@ -57,9 +57,22 @@ export function LookoutPage() {
   const others = keep(data?.others ?? []);
   const all = [...(data?.ours ?? []), ...(data?.others ?? [])];
   const [menu, setMenu] = useState<{ number: number; at: { x: number; y: number } } | null>(null);
-  useListKeys({ isOn: !team, rows: [...ours, ...others], open, setOpen, cursor, setCursor, onMenu: (number, at) => setMenu({ number, at }) });
+  useListKeys({
+    isOn: !team,
+    rows: [...ours, ...others],
+    open,
+    setOpen,
+    cursor,
+    setCursor,
+    onMenu: (number, at) => setMenu({ number, at }),
+  });
 
-  if (error) return <div className="p-6"><ErrorNote>{sentence(error)}</ErrorNote></div>;
+  if (error)
+    return (
+      <div className="p-6">
+        <ErrorNote>{sentence(error)}</ErrorNote>
+      </div>
+    );
   if (!data || !me) return <Loading what="what needs you" />;
   return (
     <div className={`px-[18px] pb-10 pt-4 max-[600px]:px-3 ${open !== null ? "mr-[372px] max-[900px]:mr-0" : ""}`}>
@@ -105,7 +118,17 @@ export function LookoutPage() {
           <Empty title="Nothing needs you">Held by you there is nothing, and your teams have nothing unassigned.</Empty>
         </div>
       ) : (
-        <Horizon ours={ours} others={others} open={open} cursor={cursor} now={now} me={me.id} onOpen={setOpen} onMenu={(number, at) => setMenu({ number, at })} isCut={data.is_cut} />
+        <Horizon
+          ours={ours}
+          others={others}
+          open={open}
+          cursor={cursor}
+          now={now}
+          me={me.id}
+          onOpen={setOpen}
+          onMenu={(number, at) => setMenu({ number, at })}
+          isCut={data.is_cut}
+        />
       )}
       {open !== null ? <Reader number={open} onClose={() => setOpen(null)} /> : null}
       {menu ? <RowMenu number={menu.number} at={menu.at} onClose={() => setMenu(null)} onRead={() => setOpen(menu.number)} /> : null}
@@ -165,7 +188,11 @@ function Horizon({ ours, others, open, cursor, now, me, onOpen, onMenu, isCut }:
                 id={`row-${row.id}`}
                 aria-current={row.id === open ? "true" : undefined}
                 className={`group relative grid cursor-pointer grid-cols-[minmax(270px,56fr)_minmax(0,44fr)] border-b border-line max-[600px]:grid-cols-1 ${
-                  row.id === open ? "bg-sea-3 shadow-[inset_3px_0_0_var(--color-sea)]" : row.id === cursor ? "bg-sea-3/60" : "hover:bg-sea-3/40"
+                  row.id === open
+                    ? "bg-sea-3 shadow-[inset_3px_0_0_var(--color-sea)]"
+                    : row.id === cursor
+                      ? "bg-sea-3/60"
+                      : "hover:bg-sea-3/40"
                 } ${fresh.has(row.id) ? "glow" : ""}`}
                 onClick={(event) => {
                   if (!(event.target instanceof HTMLAnchorElement)) onOpen(row.id);
@@ -191,7 +218,9 @@ function Horizon({ ours, others, open, cursor, now, me, onOpen, onMenu, isCut }:
                       </span>
                     </div>
                     <div className="truncate text-[13px] text-ink-2">
-                      {row.handed_to_id === me && row.handed_why ? <b className="font-semibold text-ink">handed to you: {row.handed_why} · </b> : null}
+                      {row.handed_to_id === me && row.handed_why ? (
+                        <b className="font-semibold text-ink">handed to you: {row.handed_why} · </b>
+                      ) : null}
                       {row.service ?? "no service yet"} · {row.requester}
                       {row.open_tasks > 0 ? ` · ${row.open_tasks} task${row.open_tasks === 1 ? "" : "s"} open` : ""}
                       {row.holder_id === null ? <b className="font-semibold text-rust"> · nobody&apos;s</b> : null}
@@ -211,4 +240,3 @@ function Horizon({ ours, others, open, cursor, now, me, onOpen, onMenu, isCut }:
     </div>
   );
 }
-

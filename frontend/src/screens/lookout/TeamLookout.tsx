@@ -88,7 +88,17 @@ export function TeamLookout({ team, now, onOpen }: TeamLookoutProps) {
               }}
             >
               <div className="flex items-baseline gap-2">
-                <Link className="font-semibold hover:underline" to={`/desk/queue?filter=${encodeURIComponent(JSON.stringify({ all: [{ field: "open", op: "is", value: true }, { field: "holder", op: "is one of", value: [person.name] }] }))}`}>
+                <Link
+                  className="font-semibold hover:underline"
+                  to={`/desk/queue?filter=${encodeURIComponent(
+                    JSON.stringify({
+                      all: [
+                        { field: "open", op: "is", value: true },
+                        { field: "holder", op: "is one of", value: [person.name] },
+                      ],
+                    }),
+                  )}`}
+                >
                   {person.name}
                 </Link>
                 <span className="text-[13px] text-ink-2">{standing(person, now)}</span>
@@ -97,7 +107,10 @@ export function TeamLookout({ team, now, onOpen }: TeamLookoutProps) {
                 </span>
               </div>
               <div className="mt-0.5 h-[6px] rounded bg-paper" aria-hidden="true">
-                <div className={`h-full rounded ${person.is_on ? "bg-sea" : "bg-line-2"}`} style={{ width: `${(person.load / most) * 100}%` }} />
+                <div
+                  className={`h-full rounded ${person.is_on ? "bg-sea" : "bg-line-2"}`}
+                  style={{ width: `${(person.load / most) * 100}%` }}
+                />
               </div>
               <p className="text-[13px] text-ink-2">
                 {person.open} open{person.cap ? ` of at most ${person.cap}` : ""}
@@ -111,7 +124,10 @@ export function TeamLookout({ team, now, onOpen }: TeamLookoutProps) {
         {lists.map(([title, note, list, start]) => (
           <section key={title} aria-label={title} className="rounded-card border border-line bg-sheet">
             <h2 className="border-b border-line px-3.5 py-1.5 font-bold">
-              {title} <span className="font-normal text-ink-2">{list.length} · {note}</span>
+              {title}{" "}
+              <span className="font-normal text-ink-2">
+                {list.length} · {note}
+              </span>
             </h2>
             {list.length === 0 ? <p className="px-3.5 py-3 text-ink-2">None.</p> : null}
             <ul>
@@ -138,7 +154,9 @@ export function TeamLookout({ team, now, onOpen }: TeamLookoutProps) {
                       <Markers row={row} me={undefined} />
                     </span>
                   </span>
-                  <span className={`shrink-0 text-[13px] ${urgencyOf(row, now) === "late" ? "font-bold text-rust" : "text-ink-2"}`}>{dueWords(row, now)}</span>
+                  <span className={`shrink-0 text-[13px] ${urgencyOf(row, now) === "late" ? "font-bold text-rust" : "text-ink-2"}`}>
+                    {dueWords(row, now)}
+                  </span>
                   <Button onClick={() => setGiving({ row, to: null })} hint={start + index === at ? "H" : undefined}>
                     Give…
                   </Button>
@@ -227,7 +245,15 @@ function GiveDialog({ row, to, people, team, onClose, onDone }: GiveProps) {
           )}
         </Field>
         <Field label="Why" error={error?.fields.comment} help="They read it first.">
-          {(props) => <input {...props} autoFocus={to !== null} className={inputClass} value={comment} onChange={(event) => setComment(event.target.value)} />}
+          {(props) => (
+            <input
+              {...props}
+              autoFocus={to !== null}
+              className={inputClass}
+              value={comment}
+              onChange={(event) => setComment(event.target.value)}
+            />
+          )}
         </Field>
         {error && Object.keys(error.fields).length === 0 ? <ErrorNote>{error.message}</ErrorNote> : null}
         <div className="flex justify-end gap-2">

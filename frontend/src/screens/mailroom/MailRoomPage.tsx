@@ -42,7 +42,13 @@ export function MailRoomPage() {
           {first && first.waiting > 0 ? ` ${first.waiting} wait to leave.` : ""}
         </p>
         <div className="ml-auto flex gap-2">
-          <input aria-label="Find by recipient" placeholder="Find by recipient…" className={`${inputClass} w-[200px]`} value={words} onChange={(event) => setWords(event.target.value)} />
+          <input
+            aria-label="Find by recipient"
+            placeholder="Find by recipient…"
+            className={`${inputClass} w-[200px]`}
+            value={words}
+            onChange={(event) => setWords(event.target.value)}
+          />
           <Button onClick={() => setWriting(true)}>Write as anyone…</Button>
         </div>
       </div>
@@ -50,7 +56,9 @@ export function MailRoomPage() {
       {list.isPending ? <Loading what="the mail" /> : null}
       <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-4 max-[900px]:grid-cols-1">
         <div className="overflow-hidden rounded-card border border-line bg-sheet">
-          {list.data && messages.length === 0 ? <Empty title="No mail yet">Messages leave ten seconds after what they tell of.</Empty> : null}
+          {list.data && messages.length === 0 ? (
+            <Empty title="No mail yet">Messages leave ten seconds after what they tell of.</Empty>
+          ) : null}
           <ul>
             {messages.map((mail) => (
               <li key={mail.id} className="border-b border-line last:border-b-0">
@@ -78,7 +86,13 @@ export function MailRoomPage() {
             </div>
           ) : null}
         </div>
-        <div>{open !== null ? <OneMail number={open} canOpenDesk={me?.reads_desk ?? false} /> : <p className="px-3 py-2 text-ink-2">Choose a message to read it.</p>}</div>
+        <div>
+          {open !== null ? (
+            <OneMail number={open} canOpenDesk={me?.reads_desk ?? false} />
+          ) : (
+            <p className="px-3 py-2 text-ink-2">Choose a message to read it.</p>
+          )}
+        </div>
       </div>
       {isWriting ? (
         <Dialog title="Write as anyone" about="A real message through the stand-in server." isOpen onClose={() => setWriting(false)}>
@@ -131,7 +145,13 @@ function OneMail({ number, canOpenDesk }: { number: number; canOpenDesk: boolean
       </details>
       {mail.for_desk ? null : (
         <div className="mt-3">
-          {isAnswering ? <Answer mail={mail} onDone={() => setAnswering(false)} /> : <Button tone="sea" onClick={() => setAnswering(true)}>Answer as {mail.to[0]}</Button>}
+          {isAnswering ? (
+            <Answer mail={mail} onDone={() => setAnswering(false)} />
+          ) : (
+            <Button tone="sea" onClick={() => setAnswering(true)}>
+              Answer as {mail.to[0]}
+            </Button>
+          )}
         </div>
       )}
     </article>
@@ -140,7 +160,9 @@ function OneMail({ number, canOpenDesk }: { number: number; canOpenDesk: boolean
 
 function Answer({ mail, onDone }: { mail: WholeMail; onDone: () => void }) {
   const subject = mail.subject.startsWith("Re: ") ? mail.subject : `Re: ${mail.subject}`;
-  return <WriteForm where={`mail-${mail.id}`} sender={mail.to[0] ?? ""} to={mail.sender} subject={subject} answers={mail.id} onDone={onDone} />;
+  return (
+    <WriteForm where={`mail-${mail.id}`} sender={mail.to[0] ?? ""} to={mail.sender} subject={subject} answers={mail.id} onDone={onDone} />
+  );
 }
 
 interface WriteFormProps {
@@ -158,7 +180,18 @@ function WriteForm({ where, sender, to, subject, answers, onDone }: WriteFormPro
   const [isForged, setForged] = useState(false);
   const send = useMutation({
     mutationFn: () =>
-      ok(api.POST("/api/mailroom", { body: { ...draft.body, sender: draft.body.sender || sender, subject: draft.body.subject || subject, to, answers, is_forged: isForged } })),
+      ok(
+        api.POST("/api/mailroom", {
+          body: {
+            ...draft.body,
+            sender: draft.body.sender || sender,
+            subject: draft.body.subject || subject,
+            to,
+            answers,
+            is_forged: isForged,
+          },
+        }),
+      ),
     onSuccess: () => {
       draft.clear();
       toast("Sent. The desk reads it within a second or two.");
@@ -177,13 +210,38 @@ function WriteForm({ where, sender, to, subject, answers, onDone }: WriteFormPro
       }}
     >
       <Field label="From" error={fields.sender}>
-        {(props) => <input {...props} type="email" autoFocus={sender === ""} className={inputClass} value={draft.body.sender} onChange={(event) => draft.set({ sender: event.target.value })} />}
+        {(props) => (
+          <input
+            {...props}
+            type="email"
+            autoFocus={sender === ""}
+            className={inputClass}
+            value={draft.body.sender}
+            onChange={(event) => draft.set({ sender: event.target.value })}
+          />
+        )}
       </Field>
       <Field label="Subject" error={fields.subject}>
-        {(props) => <input {...props} className={inputClass} value={draft.body.subject} onChange={(event) => draft.set({ subject: event.target.value })} />}
+        {(props) => (
+          <input
+            {...props}
+            className={inputClass}
+            value={draft.body.subject}
+            onChange={(event) => draft.set({ subject: event.target.value })}
+          />
+        )}
       </Field>
       <Field label="Message" error={fields.body}>
-        {(props) => <textarea {...props} autoFocus={sender !== ""} rows={5} className={inputClass} value={draft.body.body} onChange={(event) => draft.set({ body: event.target.value })} />}
+        {(props) => (
+          <textarea
+            {...props}
+            autoFocus={sender !== ""}
+            rows={5}
+            className={inputClass}
+            value={draft.body.body}
+            onChange={(event) => draft.set({ body: event.target.value })}
+          />
+        )}
       </Field>
       <label className="flex items-center gap-2">
         <input type="checkbox" checked={isForged} onChange={(event) => setForged(event.target.checked)} />

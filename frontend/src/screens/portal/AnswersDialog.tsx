@@ -21,12 +21,23 @@ export function AnswersDialog({ thing, request, onClose, onDone }: AnswersDialog
   const look = useQuery({
     queryKey: ["look", request.item, "again", late],
     queryFn: () =>
-      ok(api.POST("/api/catalogue/{key}/look", { params: { path: { key: request.item } }, body: { answers: JSON.parse(late) as never, chosen: request.again.chosen, part_answers: {}, beneficiary: request.again.beneficiary } })),
+      ok(
+        api.POST("/api/catalogue/{key}/look", {
+          params: { path: { key: request.item } },
+          body: {
+            answers: JSON.parse(late) as never,
+            chosen: request.again.chosen,
+            part_answers: {},
+            beneficiary: request.again.beneficiary,
+          },
+        }),
+      ),
     placeholderData: keepPreviousData,
     retry: false,
   });
   const save = useMutation({
-    mutationFn: () => ok(api.POST("/api/portal/tickets/{number}/answers", { params: { path: { number: thing.id } }, body: { answers: answers as never } })),
+    mutationFn: () =>
+      ok(api.POST("/api/portal/tickets/{number}/answers", { params: { path: { number: thing.id } }, body: { answers: answers as never } })),
     onSuccess: (next) => {
       onDone(next);
       toast(next.request?.approval === "pending" ? "Changed. Those whom it touches decide again." : "Changed.");
@@ -43,7 +54,14 @@ export function AnswersDialog({ thing, request, onClose, onDone }: AnswersDialog
           save.mutate();
         }}
       >
-        {look.data ? <FormFields states={look.data.fields} answers={answers} errors={problem?.fields ?? {}} onChange={(name, value) => setAnswers({ ...answers, [name]: value })} /> : null}
+        {look.data ? (
+          <FormFields
+            states={look.data.fields}
+            answers={answers}
+            errors={problem?.fields ?? {}}
+            onChange={(name, value) => setAnswers({ ...answers, [name]: value })}
+          />
+        ) : null}
         {look.isPending ? <Loading what="the form" /> : null}
         {look.error ? <ErrorNote>{sentence(look.error)}</ErrorNote> : null}
         {save.error ? <ErrorNote>{sentence(save.error)}</ErrorNote> : null}

@@ -53,7 +53,11 @@ function Deputies() {
   const add = async () => {
     setError(null);
     try {
-      await ok(api.POST("/api/deputies", { body: { deputy: who.id, from_s: from ? instantOfLocal(from) : now, to_s: to ? instantOfLocal(to) : 0 } as never }));
+      await ok(
+        api.POST("/api/deputies", {
+          body: { deputy: who.id, from_s: from ? instantOfLocal(from) : now, to_s: to ? instantOfLocal(to) : 0 } as never,
+        }),
+      );
       setWho({ id: 0, name: "" });
       setFrom("");
       setTo("");
@@ -74,7 +78,11 @@ function Deputies() {
             <span className="text-ink-2">
               {when(row.from_s, now)} to {when(row.to_s, now)}
             </span>
-            <Button tone="quiet" aria-label={`${row.name} no longer`} onClick={() => void ok(api.DELETE("/api/deputies/{number}", { params: { path: { number: row.id } } })).then(again)}>
+            <Button
+              tone="quiet"
+              aria-label={`${row.name} no longer`}
+              onClick={() => void ok(api.DELETE("/api/deputies/{number}", { params: { path: { number: row.id } } })).then(again)}
+            >
               No longer
             </Button>
           </li>
@@ -87,10 +95,36 @@ function Deputies() {
           void add();
         }}
       >
-        <ColleaguePicker label="Deputy" name={who.name} error={error?.fields.deputy} onName={(name) => setWho({ id: 0, name })} onPick={(person) => setWho({ id: person.id, name: person.name ?? "" })} />
-        <Field label="From">{(props) => <input {...props} type="datetime-local" className={inputClass} value={from} min={localInput(now)} onChange={(event) => setFrom(event.target.value)} />}</Field>
+        <ColleaguePicker
+          label="Deputy"
+          name={who.name}
+          error={error?.fields.deputy}
+          onName={(name) => setWho({ id: 0, name })}
+          onPick={(person) => setWho({ id: person.id, name: person.name ?? "" })}
+        />
+        <Field label="From">
+          {(props) => (
+            <input
+              {...props}
+              type="datetime-local"
+              className={inputClass}
+              value={from}
+              min={localInput(now)}
+              onChange={(event) => setFrom(event.target.value)}
+            />
+          )}
+        </Field>
         <Field label="To" error={error?.fields.to_s}>
-          {(props) => <input {...props} type="datetime-local" className={inputClass} value={to} min={localInput(now)} onChange={(event) => setTo(event.target.value)} />}
+          {(props) => (
+            <input
+              {...props}
+              type="datetime-local"
+              className={inputClass}
+              value={to}
+              min={localInput(now)}
+              onChange={(event) => setTo(event.target.value)}
+            />
+          )}
         </Field>
         <Button type="submit" disabled={!who.id || !to}>
           Add

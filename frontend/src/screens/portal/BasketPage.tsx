@@ -14,7 +14,17 @@ export function BasketPage() {
   const [done, setDone] = useState<{ id: number; title: string; approval: string; waiting: string } | null>(null);
   const send = useMutation({
     mutationFn: () =>
-      ok(api.POST("/api/catalogue/ask", { body: { lines: basket.lines.map(({ key, answers }) => ({ key, answers: answers as never })), reason: basket.reason, chosen: [], part_answers: {}, attachments: [] } })),
+      ok(
+        api.POST("/api/catalogue/ask", {
+          body: {
+            lines: basket.lines.map(({ key, answers }) => ({ key, answers: answers as never })),
+            reason: basket.reason,
+            chosen: [],
+            part_answers: {},
+            attachments: [],
+          },
+        }),
+      ),
     onSuccess: (found) => {
       setDone(found);
       basket.clear();
@@ -55,7 +65,15 @@ export function BasketPage() {
             Together <b>{price(once, monthly)}</b>
           </p>
           <Field label="Why, if it helps whoever decides">
-            {(props) => <textarea {...props} rows={3} className={inputClass} value={basket.reason} onChange={(event) => basket.setReason(event.target.value)} />}
+            {(props) => (
+              <textarea
+                {...props}
+                rows={3}
+                className={inputClass}
+                value={basket.reason}
+                onChange={(event) => basket.setReason(event.target.value)}
+              />
+            )}
           </Field>
           {send.error ? <ErrorNote>{problem?.message ?? sentence(send.error)}</ErrorNote> : null}
           <Button type="submit" tone="sea" disabled={send.isPending} className="h-[42px] self-start px-5 text-[16px]">

@@ -117,7 +117,11 @@ export function HomePage() {
               ))}
               {offers.data?.services.map((service) => (
                 <li key={`s${service.id}`}>
-                  <button type="button" onClick={() => report(service.id)} className="flex w-full items-center gap-4 border-b border-line px-4 py-3 text-left hover:bg-sea-3">
+                  <button
+                    type="button"
+                    onClick={() => report(service.id)}
+                    className="flex w-full items-center gap-4 border-b border-line px-4 py-3 text-left hover:bg-sea-3"
+                  >
                     <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">report</span>
                     <span className="min-w-0 flex-1">
                       <b>Something is wrong with {service.name}</b>
@@ -128,7 +132,11 @@ export function HomePage() {
                 </li>
               ))}
               <li>
-                <button type="button" onClick={() => report(null)} className="flex w-full items-center gap-4 px-4 py-3 text-left hover:bg-sea-3">
+                <button
+                  type="button"
+                  onClick={() => report(null)}
+                  className="flex w-full items-center gap-4 px-4 py-3 text-left hover:bg-sea-3"
+                >
                   <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">report</span>
                   <span className="min-w-0 flex-1">
                     <b>None of these, or I do not know</b>
@@ -152,7 +160,11 @@ export function HomePage() {
           {home.data?.news.map((one) => (
             <article key={one.id} className="rounded-card border border-line bg-sheet px-4 py-3">
               <h3 className="font-bold">{one.title}</h3>
-              {one.html ? <div className="marked text-[14px]" dangerouslySetInnerHTML={{ __html: one.html }} /> : <p className="whitespace-pre-wrap text-[14px]">{one.text}</p>}
+              {one.html ? (
+                <div className="marked text-[14px]" dangerouslySetInnerHTML={{ __html: one.html }} />
+              ) : (
+                <p className="whitespace-pre-wrap text-[14px]">{one.text}</p>
+              )}
               <p className="mt-1 text-[13px] text-ink-2">until {when(one.to_s, now)}</p>
             </article>
           ))}
@@ -201,7 +213,9 @@ function ToDecide() {
     <Link to="/approvals" className="mt-6 flex items-center gap-3 rounded-card border border-crown bg-crown-2 px-5 py-3 hover:border-sea">
       <span className="min-w-0 flex-1">
         <b>{data.length === 1 ? "One thing waits for your decision" : `${data.length} things wait for your decision`}</b>
-        <span className="block truncate text-[14px] text-ink-2">{data.map((one) => `${one.ticket_title} (${one.asked_by})`).join(" · ")}</span>
+        <span className="block truncate text-[14px] text-ink-2">
+          {data.map((one) => `${one.ticket_title} (${one.asked_by})`).join(" · ")}
+        </span>
       </span>
       <span className="font-bold text-sea">Decide</span>
     </Link>
@@ -231,7 +245,12 @@ function Catalogue() {
           const isOpen = open === group;
           return (
             <li key={group} className={`rounded-card border bg-sheet ${isOpen ? "border-sea" : "border-line"}`}>
-              <button type="button" aria-expanded={isOpen} className="flex min-h-[52px] w-full items-center gap-3 px-4 py-2.5 text-left" onClick={() => setOpen(isOpen ? "" : group)}>
+              <button
+                type="button"
+                aria-expanded={isOpen}
+                className="flex min-h-[52px] w-full items-center gap-3 px-4 py-2.5 text-left"
+                onClick={() => setOpen(isOpen ? "" : group)}
+              >
                 <OfferIcon icon={offers[0]?.icon ?? ""} />
                 <b className="flex-1">{group}</b>
                 <span className="text-[14px] text-ink-2">{offers.length}</span>
@@ -245,7 +264,11 @@ function Catalogue() {
                           <b className="font-semibold">{offer.name}</b>
                           <span className="block text-[14px] text-ink-2">{offer.plain}</span>
                         </span>
-                        <span className="shrink-0 text-[14px] text-ink-2">{offer.once_pence || offer.monthly_pence ? `${offer.is_bundle ? "from " : ""}${price(offer.once_pence, offer.monthly_pence)}` : ""}</span>
+                        <span className="shrink-0 text-[14px] text-ink-2">
+                          {offer.once_pence || offer.monthly_pence
+                            ? `${offer.is_bundle ? "from " : ""}${price(offer.once_pence, offer.monthly_pence)}`
+                            : ""}
+                        </span>
                       </Link>
                     </li>
                   ))}
@@ -310,7 +333,11 @@ function Thing({ thing, now }: { thing: MyThing; now: number }) {
           {thing.is_waiting_for_me ? (
             <b>waits for your answer</b>
           ) : thing.is_open && thing.fix_due_s ? (
-            <b>{thing.fix_due_s > now ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}` : "later than promised"}</b>
+            <b>
+              {thing.fix_due_s > now
+                ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}`
+                : "later than promised"}
+            </b>
           ) : null}
         </span>
       </Link>

@@ -18,7 +18,7 @@ interface Asked {
   waiting: string;
 }
 
-export const OFFER_EMPTY = {
+const OFFER_EMPTY = {
   answers: {} as Answers,
   chosen: [] as string[],
   parts: {} as Record<string, Answers>,
@@ -59,14 +59,16 @@ export function OfferPage() {
   useEffect(() => {
     if (!kept || !isLoaded) return;
     const request = before.data?.request;
-    const forWhom = request?.is_for_other && kept.beneficiary ? { forOther: true, who: kept.beneficiary, whoName: request.beneficiary } : {};
-    set({ answers: kept.answers as Answers, chosen: kept.chosen, parts: kept.part_answers as Record<string, Answers>, ...forWhom });
+    const forWhom =
+      request?.is_for_other && kept.beneficiary ? { forOther: true, who: kept.beneficiary, whoName: request.beneficiary } : {};
+    set({ answers: kept.answers, chosen: kept.chosen, parts: kept.part_answers, ...forWhom });
     // Once, when it has been read.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [Boolean(kept), isLoaded]);
   const send = useMutation({
     mutationFn: () => {
-      if (body.forOther && !body.who) throw new Problem(422, "invalid", "Choose whom it is for.", { beneficiary: "Choose somebody of the list." });
+      if (body.forOther && !body.who)
+        throw new Problem(422, "invalid", "Choose whom it is for.", { beneficiary: "Choose somebody of the list." });
       return ok(
         api.POST("/api/catalogue/ask", {
           body: {
@@ -86,7 +88,9 @@ export function OfferPage() {
       // The words that led here have done their work; a report that was begun stays.
       const { title, ...rest } = words.body;
       const { title: _none, ...empty } = REPORT_EMPTY;
-      const isOnlyWords = Object.entries(rest).every(([name, value]) => JSON.stringify(value) === JSON.stringify(empty[name as keyof typeof empty]));
+      const isOnlyWords = Object.entries(rest).every(
+        ([name, value]) => JSON.stringify(value) === JSON.stringify(empty[name as keyof typeof empty]),
+      );
       if (title && isOnlyWords) words.clear();
       void queries.invalidateQueries({ queryKey: ["portal"] });
     },
@@ -147,7 +151,12 @@ export function OfferPage() {
               </div>
             ) : null}
           </fieldset>
-          <FormFields states={fields} answers={body.answers} errors={problem?.fields ?? {}} onChange={(name, value) => draft.set({ answers: { ...body.answers, [name]: value } })} />
+          <FormFields
+            states={fields}
+            answers={body.answers}
+            errors={problem?.fields ?? {}}
+            onChange={(name, value) => draft.set({ answers: { ...body.answers, [name]: value } })}
+          />
           {parts.length > 0 ? (
             <Parts
               parts={parts}
@@ -157,8 +166,20 @@ export function OfferPage() {
               onAnswer={(part, name, value) => draft.set({ parts: { ...body.parts, [part]: { ...body.parts[part], [name]: value } } })}
             />
           ) : null}
-          <Field label="Why, if it helps whoever decides" help={look.data.decides.some((one) => !one.is_skipped) ? "They read it first." : undefined}>
-            {(props) => <textarea {...props} rows={3} maxLength={20_000} className={inputClass} value={body.reason} onChange={(event) => draft.set({ reason: event.target.value })} />}
+          <Field
+            label="Why, if it helps whoever decides"
+            help={look.data.decides.some((one) => !one.is_skipped) ? "They read it first." : undefined}
+          >
+            {(props) => (
+              <textarea
+                {...props}
+                rows={3}
+                maxLength={20_000}
+                className={inputClass}
+                value={body.reason}
+                onChange={(event) => draft.set({ reason: event.target.value })}
+              />
+            )}
           </Field>
           {look.data.problem ? <ErrorNote>{look.data.problem}</ErrorNote> : null}
           {problem ? <ErrorNote>{problem.message}</ErrorNote> : send.error ? <ErrorNote>{sentence(send.error)}</ErrorNote> : null}
@@ -170,7 +191,13 @@ export function OfferPage() {
               <Button
                 className="h-[42px]"
                 onClick={() => {
-                  basket.add({ key, name: offer.name, answers: asked.answers, once_pence: offer.once_pence, monthly_pence: offer.monthly_pence });
+                  basket.add({
+                    key,
+                    name: offer.name,
+                    answers: asked.answers,
+                    once_pence: offer.once_pence,
+                    monthly_pence: offer.monthly_pence,
+                  });
                   draft.clear();
                 }}
               >
@@ -195,7 +222,9 @@ export function Taken({ asked }: { asked: Asked }) {
     <div className="mx-auto max-w-[620px] pt-12" role="status">
       <h1 className="text-[26px] font-bold">Thank you. It is request {asked.id}.</h1>
       <p className="mt-3 text-[17px]">{asked.title}</p>
-      <p className="mt-2 text-ink-2">{asked.approval === "pending" ? `${asked.waiting}. You hear as soon as it is decided.` : "It goes straight to those who bring it."}</p>
+      <p className="mt-2 text-ink-2">
+        {asked.approval === "pending" ? `${asked.waiting}. You hear as soon as it is decided.` : "It goes straight to those who bring it."}
+      </p>
       <p className="mt-5 flex gap-5">
         <Link to={`/my/${asked.id}`} className="font-bold text-sea underline">
           Look at it

@@ -3,7 +3,7 @@ import { Paperclip, X } from "lucide-react";
 import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, type KeptFile, type Logged, ok, Problem, sentence, upload } from "../../api/client";
-import { useChoices } from "../../parts/acts";
+import { useChoices } from "../../parts/choices";
 import { FormFields } from "../../parts/FormFields";
 import { useDraft, useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
@@ -33,7 +33,7 @@ export function ReportPage() {
   const home = useQuery({ queryKey: ["portal"], queryFn: () => ok(api.GET("/api/portal")) });
   const known = home.data?.outages.filter((outage) => service && outage.service === service.name) ?? [];
   const device = me?.devices[0];
-  const values = (body.values ?? {}) as Record<string, unknown>;
+  const values = body.values ?? {};
   const states = useFormStates("requester", { ...body, values });
 
   const send = useMutation({
@@ -80,9 +80,7 @@ export function ReportPage() {
       <Link to="/" className="text-sea underline-offset-2 hover:underline">
         ← Back, all is kept
       </Link>
-      <h1 className="mb-4 mt-2 text-[26px] font-bold">
-        {service ? `Something is wrong with ${service.name}` : "Something is wrong"}
-      </h1>
+      <h1 className="mb-4 mt-2 text-[26px] font-bold">{service ? `Something is wrong with ${service.name}` : "Something is wrong"}</h1>
       {known.map((outage) => (
         <div key={outage.id} className="mb-4 rounded-card border border-rust/30 bg-rust-2 px-4 py-3">
           <p className="text-[14px] text-ink-2">Is it this? Then you need not report it: we are on it.</p>
@@ -98,7 +96,14 @@ export function ReportPage() {
       >
         <Field label="What is wrong?" error={problem?.fields.title}>
           {(props) => (
-            <textarea {...props} rows={2} maxLength={2000} className={inputClass} value={body.title} onChange={(event) => draft.set({ title: event.target.value })} />
+            <textarea
+              {...props}
+              rows={2}
+              maxLength={2000}
+              className={inputClass}
+              value={body.title}
+              onChange={(event) => draft.set({ title: event.target.value })}
+            />
           )}
         </Field>
         <Field label="What does it belong to?" error={problem?.fields.service}>
@@ -134,17 +139,34 @@ export function ReportPage() {
               </div>
             </fieldset>
           ))}
-        <FormFields states={states} answers={values} errors={problem?.fields ?? {}} without={DRAWN} onChange={(name, value) => draft.set({ values: { ...values, [name]: value } })} />
+        <FormFields
+          states={states}
+          answers={values}
+          errors={problem?.fields ?? {}}
+          without={DRAWN}
+          onChange={(name, value) => draft.set({ values: { ...values, [name]: value } })}
+        />
         <Field label="Where is it?" help={me?.place ? `We know that you work at ${me.place}.` : undefined}>
           {(props) => (
-            <select {...props} className={inputClass} value={body.place || me?.place || ""} onChange={(event) => draft.set({ place: event.target.value })}>
-              {choices?.places.map((place) => <option key={place}>{place}</option>)}
+            <select
+              {...props}
+              className={inputClass}
+              value={body.place || me?.place || ""}
+              onChange={(event) => draft.set({ place: event.target.value })}
+            >
+              {choices?.places.map((place) => (
+                <option key={place}>{place}</option>
+              ))}
             </select>
           )}
         </Field>
         {device && service?.name === "Workplace laptops" ? (
           <label className="flex items-center gap-3">
-            <input type="checkbox" checked={body.ci === String(device.id)} onChange={(event) => draft.set({ ci: event.target.checked ? String(device.id) : "" })} />
+            <input
+              type="checkbox"
+              checked={body.ci === String(device.id)}
+              onChange={(event) => draft.set({ ci: event.target.checked ? String(device.id) : "" })}
+            />
             It is {device.name}
           </label>
         ) : null}
@@ -169,16 +191,29 @@ export function ReportPage() {
             {files.map((file) => (
               <li key={file.id} className="flex items-center gap-1.5 rounded-small border border-line-2 bg-sheet px-2 py-1">
                 {file.name}
-                <button type="button" aria-label={`Leave out ${file.name}`} onClick={() => draft.set({ files: files.filter((other) => other.id !== file.id) })}>
+                <button
+                  type="button"
+                  aria-label={`Leave out ${file.name}`}
+                  onClick={() => draft.set({ files: files.filter((other) => other.id !== file.id) })}
+                >
                   <X size={14} aria-hidden="true" />
                 </button>
               </li>
             ))}
           </ul>
-          {fileProblem ? <p role="alert" className="mt-1 text-rust">{fileProblem}</p> : null}
+          {fileProblem ? (
+            <p role="alert" className="mt-1 text-rust">
+              {fileProblem}
+            </p>
+          ) : null}
         </div>
         {problem && Object.keys(problem.fields).length === 0 ? <ErrorNote>{problem.message}</ErrorNote> : null}
-        <Button type="submit" tone="sea" disabled={send.isPending || body.title.trim() === ""} className="h-[42px] self-start px-5 text-[16px]">
+        <Button
+          type="submit"
+          tone="sea"
+          disabled={send.isPending || body.title.trim() === ""}
+          className="h-[42px] self-start px-5 text-[16px]"
+        >
           {send.isPending ? "Reporting…" : "Report it"}
         </Button>
       </form>
@@ -194,9 +229,7 @@ function Thanks({ logged, now }: { logged: Logged; now: number }) {
       </h1>
       <dl className="mt-5 grid grid-cols-[150px_1fr] gap-y-2 rounded-card border border-line bg-sheet px-5 py-4">
         <dt className="text-ink-2">We understood</dt>
-        <dd>
-          {logged.service ? `Something is wrong with ${logged.service}` : "Something is wrong; the desk finds out with what"}
-        </dd>
+        <dd>{logged.service ? `Something is wrong with ${logged.service}` : "Something is wrong; the desk finds out with what"}</dd>
         <dt className="text-ink-2">It is with</dt>
         <dd>{[logged.holder, logged.team].filter(Boolean).join(", ")}</dd>
         <dt className="text-ink-2">You will hear</dt>

@@ -55,7 +55,8 @@ export function ThingPage() {
       </Link>
       <h1 className="mt-2 text-[24px] font-bold leading-tight">{thing.title}</h1>
       <p className="text-ink-2">
-        {thing.kind} {thing.id} · {thing.kind === "request" ? "asked" : "reported"} <time title={exact(thing.opened_s)}>{when(thing.opened_s, now)}</time>
+        {thing.kind} {thing.id} · {thing.kind === "request" ? "asked" : "reported"}{" "}
+        <time title={exact(thing.opened_s)}>{when(thing.opened_s, now)}</time>
         {thing.service ? ` · ${thing.service}` : ""} · {thing.place}
       </p>
       <div className="mt-4 flex items-center gap-5 rounded-card border border-line bg-sheet px-5 py-4 max-[640px]:flex-col max-[640px]:items-stretch">
@@ -79,7 +80,9 @@ export function ThingPage() {
         <p className="mt-3 text-ink-2">It closes by itself {when(thing.closes_s, now)}.</p>
       ) : null}
       <div className="mt-4 flex flex-wrap gap-2">
-        {may.has("reopened") ? <Button onClick={() => setAsk("reopen")}>{thing.kind === "request" ? "It is not there…" : "It is not solved…"}</Button> : null}
+        {may.has("reopened") ? (
+          <Button onClick={() => setAsk("reopen")}>{thing.kind === "request" ? "It is not there…" : "It is not solved…"}</Button>
+        ) : null}
         {may.has("cancelled") ? <Button onClick={() => setAsk("cancel")}>I no longer need it…</Button> : null}
         {thing.is_mine && thing.is_open ? <Button onClick={() => setSharing(true)}>Share it…</Button> : null}
       </div>
@@ -95,7 +98,9 @@ export function ThingPage() {
           />
         </div>
       ) : null}
-      {isAnswering && thing.request ? <AnswersDialog thing={thing} request={thing.request} onClose={() => setAnswering(false)} onDone={settle} /> : null}
+      {isAnswering && thing.request ? (
+        <AnswersDialog thing={thing} request={thing.request} onClose={() => setAnswering(false)} onDone={settle} />
+      ) : null}
       {isSharing ? <ShareDialog thing={thing} onClose={() => setSharing(false)} /> : null}
       {ask ? <WhyDialog thing={thing} act={ask} onClose={() => setAsk(null)} onDone={settle} /> : null}
     </div>
@@ -149,7 +154,10 @@ function promise(thing: MyTicket, now: number): string {
   if (thing.kind !== "request" && thing.answered_s === null && thing.answer_due_s)
     return thing.answer_due_s > now ? `you hear by ${when(thing.answer_due_s, now)}` : "later than promised";
   if (thing.request?.approval === "pending") return "waits for a decision";
-  if (thing.fix_due_s) return thing.fix_due_s > now ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}` : "later than promised";
+  if (thing.fix_due_s)
+    return thing.fix_due_s > now
+      ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}`
+      : "later than promised";
   return "";
 }
 
@@ -157,7 +165,8 @@ function promise(thing: MyTicket, now: number): string {
 function ShareDialog({ thing, onClose }: { thing: MyTicket; onClose: () => void }) {
   const [who, setWho] = useState({ id: 0, name: "" });
   const send = useMutation({
-    mutationFn: () => ok(api.POST("/api/portal/tickets/{number}/share", { params: { path: { number: thing.id } }, body: { person: who.id } })),
+    mutationFn: () =>
+      ok(api.POST("/api/portal/tickets/{number}/share", { params: { path: { number: thing.id } }, body: { person: who.id } })),
     onSuccess: () => {
       toast(`${who.name} can see it now.`);
       onClose();
@@ -172,7 +181,13 @@ function ShareDialog({ thing, onClose }: { thing: MyTicket; onClose: () => void 
           send.mutate();
         }}
       >
-        <ColleaguePicker label="Colleague" takesFocus name={who.name} onName={(name) => setWho({ id: 0, name })} onPick={(person) => setWho({ id: person.id, name: person.name ?? "" })} />
+        <ColleaguePicker
+          label="Colleague"
+          takesFocus
+          name={who.name}
+          onName={(name) => setWho({ id: 0, name })}
+          onPick={(person) => setWho({ id: person.id, name: person.name ?? "" })}
+        />
         {send.error ? <ErrorNote>{sentence(send.error)}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Not now</Button>
@@ -220,7 +235,16 @@ function WhyDialog({ thing, act, onClose, onDone }: WhyDialogProps) {
         }}
       >
         <Field label={act === "reopen" ? "What is still wrong?" : "Why not?"} error={problem?.fields.why}>
-          {(props) => <textarea {...props} autoFocus rows={3} className={inputClass} value={draft.body.why} onChange={(event) => draft.set({ why: event.target.value })} />}
+          {(props) => (
+            <textarea
+              {...props}
+              autoFocus
+              rows={3}
+              className={inputClass}
+              value={draft.body.why}
+              onChange={(event) => draft.set({ why: event.target.value })}
+            />
+          )}
         </Field>
         {problem && !problem.fields.why ? <ErrorNote>{problem.message}</ErrorNote> : null}
         <div className="flex justify-end gap-2">

@@ -19,7 +19,9 @@ export function ExportMenu({ filter, sort, columns }: ExportMenuProps) {
     setProblem("");
     setStarted(null);
     try {
-      const made = await ok(api.POST("/api/exports", { body: { filter: filter ? JSON.parse(filter) : null, sort, columns, as } }));
+      const made = await ok(
+        api.POST("/api/exports", { body: { filter: filter ? (JSON.parse(filter) as Record<string, unknown>) : null, sort, columns, as } }),
+      );
       if (made.state === "done") fetchFile(made);
       else setStarted(made);
     } catch (failed) {

@@ -33,7 +33,12 @@ export function PrintPage() {
       return { rows, words, isCut: cursor !== null };
     },
   });
-  if (error) return <div className="p-6"><ErrorNote>{sentence(error)}</ErrorNote></div>;
+  if (error)
+    return (
+      <div className="p-6">
+        <ErrorNote>{sentence(error)}</ErrorNote>
+      </div>
+    );
   if (!data) return <Loading what="the list" />;
   const names = columns.split(",").filter(Boolean);
   return (
@@ -51,7 +56,15 @@ export function PrintPage() {
       <table className="w-full border-collapse text-[12px]">
         <thead>
           <tr>
-            {["number", "", "what", "service", "held by", "due", ...names.map((name) => fields.find((field) => field.name === name)?.label ?? name)].map((head) => (
+            {[
+              "number",
+              "",
+              "what",
+              "service",
+              "held by",
+              "due",
+              ...names.map((name) => fields.find((field) => field.name === name)?.label ?? name),
+            ].map((head) => (
               <th key={head} scope="col" className="border-b border-ink px-1 py-1 text-left">
                 {head}
               </th>
@@ -69,7 +82,9 @@ export function PrintPage() {
               <td className="px-1 py-1">{dueWords(row, now) || row.state}</td>
               {names.map((name) => (
                 <td key={name} className="px-1 py-1">
-                  {fields.find((field) => field.name === name)?.type === "instant" && typeof valueOf(row, name) === "number" ? exact(valueOf(row, name) as number) : cellWords(valueOf(row, name))}
+                  {fields.find((field) => field.name === name)?.type === "instant" && typeof valueOf(row, name) === "number"
+                    ? exact(valueOf(row, name) as number)
+                    : cellWords(valueOf(row, name))}
                 </td>
               ))}
             </tr>

@@ -35,17 +35,18 @@ export function QueuePage() {
   const chosenView = wanted ?? (first && !params.has("filter") ? String(first.id) : "open");
   const kept = views.find((view) => String(view.id) === chosenView);
   const shipped = SHIPPED.find((view) => view.key === chosenView);
-  const base = useMemo(
-    () => (kept ? fromBody(kept.body as ViewBody) : shipped ? fromBody(shipped.body) : START),
-    [kept, shipped],
-  );
+  const base = useMemo(() => (kept ? fromBody(kept.body as ViewBody) : shipped ? fromBody(shipped.body) : START), [kept, shipped]);
   // A view that is not read yet must not show another list first.
   const isWaiting = !isRead && (wanted === null || shipped === undefined) && !params.has("filter");
   const isUnknown = isRead && wanted !== null && !kept && !shipped;
   const state = readState(params, base);
   const filter = toCondition(state);
   const open = params.get("open") ? +(params.get("open") ?? "") : null;
-  const sort = writeSorts(state.group && state.sorts[0]?.name !== state.group ? [{ name: state.group, isDown: false }, ...state.sorts.filter((one) => one.name !== state.group)] : state.sorts);
+  const sort = writeSorts(
+    state.group && state.sorts[0]?.name !== state.group
+      ? [{ name: state.group, isDown: false }, ...state.sorts.filter((one) => one.name !== state.group)]
+      : state.sorts,
+  );
   const columns = asked(state.group ? [...state.columns, ...(state.columns.includes(state.group) ? [] : [state.group])] : state.columns);
   const list = useTicketList({ filter, sort, columns }, !isWaiting);
   const { rows } = list;
@@ -114,13 +115,18 @@ export function QueuePage() {
           )}
           {state.group ? null : <GroupWords state={state} fields={fields.filter((field) => field.type !== "words")} onChange={change} />}
           {state.form === "list" ? <ColumnsButton state={state} onChange={change} /> : null}
-          <Button aria-pressed={state.form === "cards"} onClick={() => change({ ...state, form: state.form === "cards" ? "list" : "cards" })}>
+          <Button
+            aria-pressed={state.form === "cards"}
+            onClick={() => change({ ...state, form: state.form === "cards" ? "list" : "cards" })}
+          >
             {state.form === "cards" ? "As a list" : "As cards"}
           </Button>
           <ExportMenu filter={filter} sort={sort} columns={columns} />
         </span>
       </div>
-      {list.isCapped ? <p className="mb-2 text-ink-2">So many have these words that only the newest 20,000 of them are looked through. Add a word.</p> : null}
+      {list.isCapped ? (
+        <p className="mb-2 text-ink-2">So many have these words that only the newest 20,000 of them are looked through. Add a word.</p>
+      ) : null}
       {list.fresh.length > 0 ? (
         <p className="mb-2">
           <Button tone="sea" onClick={list.readAgain}>
@@ -140,7 +146,15 @@ export function QueuePage() {
         </div>
       ) : null}
       {rows.length > 0 && state.form === "cards" ? (
-        <Cards rows={rows} open={open} cursor={cursor} me={me?.id} onOpen={openRow} hasMore={list.hasMore && !list.isReading} onEnd={list.readMore} />
+        <Cards
+          rows={rows}
+          open={open}
+          cursor={cursor}
+          me={me?.id}
+          onOpen={openRow}
+          hasMore={list.hasMore && !list.isReading}
+          onEnd={list.readMore}
+        />
       ) : null}
       {rows.length > 0 && state.form === "list" ? (
         <TicketTable
@@ -156,7 +170,9 @@ export function QueuePage() {
           fields={fields}
           sorts={state.sorts}
           onSort={(name, isMore) => change({ ...state, sorts: sortedBy(state.sorts, name, isMore) })}
-          onWidth={(name, width) => change({ ...state, widths: { ...state.widths, [name]: Math.min(900, Math.max(60, Math.round(width))) } }, true)}
+          onWidth={(name, width) =>
+            change({ ...state, widths: { ...state.widths, [name]: Math.min(900, Math.max(60, Math.round(width))) } }, true)
+          }
           onMove={(name, step) => change({ ...state, columns: moved(state.columns, name, step) })}
           group={state.group}
           {...(groups.data ? { groups: groups.data } : {})}
@@ -164,10 +180,21 @@ export function QueuePage() {
           {...(worksHere ? { chosen: chosen.chosen, onChoose: chosen.choose, onMenu } : {})}
         />
       ) : null}
-      {list.isReading && rows.length > 0 ? <p role="status" className="py-2 text-ink-2">Reading the next fifty…</p> : null}
+      {list.isReading && rows.length > 0 ? (
+        <p role="status" className="py-2 text-ink-2">
+          Reading the next fifty…
+        </p>
+      ) : null}
       {open !== null ? <Reader number={open} onClose={() => setOpen(null)} /> : null}
       {menu ? <RowMenu number={menu.number} at={menu.at} onClose={() => setMenu(null)} onRead={() => openRow(menu.number)} /> : null}
-      <MassBar chosen={chosen.chosen} shown={rows.length} filter={filter} hasMore={list.hasMore} onAll={() => chosen.chooseAll(rows.map((row) => row.id))} onNone={none} />
+      <MassBar
+        chosen={chosen.chosen}
+        shown={rows.length}
+        filter={filter}
+        hasMore={list.hasMore}
+        onAll={() => chosen.chooseAll(rows.map((row) => row.id))}
+        onNone={none}
+      />
     </div>
   );
 }

@@ -30,7 +30,13 @@ export function SentenceFilter({ state, onChange }: SentenceFilterProps) {
     <div className="flex flex-wrap items-start gap-x-4 gap-y-1">
       <p className="min-w-0 flex-1 basis-[480px] text-[17px] leading-[31px]">
         <span>{isAll ? "" : "Everything where "}</span>
-        <ConditionSentence fields={asked} tree={state.tree} always="Everything" first="+ where…" onChange={(tree) => onChange({ ...state, tree })} />
+        <ConditionSentence
+          fields={asked}
+          tree={state.tree}
+          always="Everything"
+          first="+ where…"
+          onChange={(tree) => onChange({ ...state, tree })}
+        />
         , by <SortWords state={state} fields={asked} onChange={onChange} />
         {state.group ? (
           <>
@@ -81,7 +87,7 @@ function WordsInput({ value, onChange }: { value: string; onChange: (words: stri
   );
 }
 
-export function sortWords(sort: Sort, fields: FieldAbout[]): string {
+function sortWords(sort: Sort, fields: FieldAbout[]): string {
   const field = fields.find((candidate) => candidate.name === sort.name);
   if (sort.name === "due") return sort.isDown ? "due, latest first" : "due, soonest first";
   const label = field?.label ?? sort.name;
@@ -95,7 +101,9 @@ function SortWords({ state, fields, onChange }: SentenceFilterProps & { fields: 
   const [search, setSearch] = useState("");
   const set = (sorts: Sort[]) => onChange({ ...state, sorts: sorts.length > 0 ? sorts : [{ name: "due", isDown: false }] });
   const used = new Set(state.sorts.map((sort) => sort.name));
-  const found = fields.filter((field) => field.sortable && !used.has(field.name) && field.label.toLowerCase().includes(search.toLowerCase()));
+  const found = fields.filter(
+    (field) => field.sortable && !used.has(field.name) && field.label.toLowerCase().includes(search.toLowerCase()),
+  );
   const move = (at: number, step: number) => {
     const sorts = [...state.sorts];
     const [taken] = sorts.splice(at, 1);
@@ -111,13 +119,28 @@ function SortWords({ state, fields, onChange }: SentenceFilterProps & { fields: 
             {state.sorts.map((sort, at) => (
               <li key={sort.name} className="flex items-center gap-1 py-0.5">
                 <span className="w-5 font-mono text-ink-2">{at + 1}</span>
-                <button type="button" className="why min-h-[24px] flex-1 text-left" onClick={() => set(state.sorts.map((old, n) => (n === at ? { ...old, isDown: !old.isDown } : old)))}>
+                <button
+                  type="button"
+                  className="why min-h-[24px] flex-1 text-left"
+                  onClick={() => set(state.sorts.map((old, n) => (n === at ? { ...old, isDown: !old.isDown } : old)))}
+                >
                   {sortWords(sort, fields)}
                 </button>
-                <button type="button" disabled={at === 0} aria-label={`${sort.name}: order by it earlier`} className="min-h-[24px] min-w-[24px] disabled:opacity-30" onClick={() => move(at, -1)}>
+                <button
+                  type="button"
+                  disabled={at === 0}
+                  aria-label={`${sort.name}: order by it earlier`}
+                  className="min-h-[24px] min-w-[24px] disabled:opacity-30"
+                  onClick={() => move(at, -1)}
+                >
                   ↑
                 </button>
-                <button type="button" aria-label={`${sort.name}: do not order by it`} className="min-h-[24px] min-w-[24px]" onClick={() => set(state.sorts.filter((_, n) => n !== at))}>
+                <button
+                  type="button"
+                  aria-label={`${sort.name}: do not order by it`}
+                  className="min-h-[24px] min-w-[24px]"
+                  onClick={() => set(state.sorts.filter((_, n) => n !== at))}
+                >
                   ×
                 </button>
               </li>
@@ -125,7 +148,13 @@ function SortWords({ state, fields, onChange }: SentenceFilterProps & { fields: 
           </ol>
           {state.sorts.length < 5 ? (
             <>
-              <input aria-label="Order by as well" placeholder="then by…" className={`${inputClass} mb-1 mt-2`} value={search} onChange={(event) => setSearch(event.target.value)} />
+              <input
+                aria-label="Order by as well"
+                placeholder="then by…"
+                className={`${inputClass} mb-1 mt-2`}
+                value={search}
+                onChange={(event) => setSearch(event.target.value)}
+              />
               <ul className="max-h-44 overflow-y-auto">
                 {found.map((field) => (
                   <li key={field.name}>
@@ -154,13 +183,22 @@ export function GroupWords({ state, fields, onChange }: SentenceFilterProps & { 
   const label = fields.find((field) => field.name === state.group)?.label;
   return (
     <Popover.Root>
-      <Popover.Trigger className={state.group ? triggerClass : "inline-flex h-[30px] items-center rounded-small border border-line bg-sheet px-2.5 font-semibold hover:border-line-2"}>
+      <Popover.Trigger
+        className={
+          state.group
+            ? triggerClass
+            : "inline-flex h-[30px] items-center rounded-small border border-line bg-sheet px-2.5 font-semibold hover:border-line-2"
+        }
+      >
         {label ?? "Group…"}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="start" sideOffset={4} collisionPadding={12} className={cardClass} aria-label="Group by">
           <ul className="max-h-72 overflow-y-auto">
-            {[{ name: "", label: "no groups" }, ...fields.filter((field) => field.groupable || (field.type === "instant" && field.sortable))].map((field) => (
+            {[
+              { name: "", label: "no groups" },
+              ...fields.filter((field) => field.groupable || (field.type === "instant" && field.sortable)),
+            ].map((field) => (
               <li key={field.name}>
                 <Popover.Close
                   className={`w-full rounded px-2 py-1 text-left hover:bg-sea-3 ${field.name === state.group ? "font-bold" : ""}`}
@@ -184,7 +222,10 @@ export function ColumnsButton({ state, onChange }: SentenceFilterProps) {
   const chosen = new Set(state.columns);
   const set = (columns: string[]) => onChange({ ...state, columns });
   const label = (name: string) => (name === "horizon" ? "the horizon" : (fields.find((field) => field.name === name)?.label ?? name));
-  const more = [{ name: "horizon", label: "the horizon" }, ...fields.filter((field) => field.columnable && !["number", "title", "priority", "due"].includes(field.name))];
+  const more = [
+    { name: "horizon", label: "the horizon" },
+    ...fields.filter((field) => field.columnable && !["number", "title", "priority", "due"].includes(field.name)),
+  ];
   const move = (at: number, step: number) => {
     const columns = [...state.columns];
     const [taken] = columns.splice(at, 1);
@@ -203,25 +244,52 @@ export function ColumnsButton({ state, onChange }: SentenceFilterProps) {
             {state.columns.map((name, at) => (
               <li key={name} className="flex items-center gap-1">
                 <span className="flex-1 truncate">{label(name)}</span>
-                <button type="button" disabled={at === 0} aria-label={`${label(name)} further left`} className="min-h-[24px] min-w-[24px] disabled:opacity-30" onClick={() => move(at, -1)}>
+                <button
+                  type="button"
+                  disabled={at === 0}
+                  aria-label={`${label(name)} further left`}
+                  className="min-h-[24px] min-w-[24px] disabled:opacity-30"
+                  onClick={() => move(at, -1)}
+                >
                   ←
                 </button>
-                <button type="button" disabled={at === state.columns.length - 1} aria-label={`${label(name)} further right`} className="min-h-[24px] min-w-[24px] disabled:opacity-30" onClick={() => move(at, 1)}>
+                <button
+                  type="button"
+                  disabled={at === state.columns.length - 1}
+                  aria-label={`${label(name)} further right`}
+                  className="min-h-[24px] min-w-[24px] disabled:opacity-30"
+                  onClick={() => move(at, 1)}
+                >
                   →
                 </button>
-                <button type="button" aria-label={`Leave out ${label(name)}`} className="min-h-[24px] min-w-[24px]" onClick={() => set(state.columns.filter((other) => other !== name))}>
+                <button
+                  type="button"
+                  aria-label={`Leave out ${label(name)}`}
+                  className="min-h-[24px] min-w-[24px]"
+                  onClick={() => set(state.columns.filter((other) => other !== name))}
+                >
                   ×
                 </button>
               </li>
             ))}
           </ul>
-          <input aria-label="Search the columns" placeholder="Add…" className={`${inputClass} mb-1`} value={search} onChange={(event) => setSearch(event.target.value)} />
+          <input
+            aria-label="Search the columns"
+            placeholder="Add…"
+            className={`${inputClass} mb-1`}
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
           <ul className="max-h-44 overflow-y-auto">
             {more
               .filter((field) => !chosen.has(field.name) && field.label.toLowerCase().includes(search.toLowerCase()))
               .map((field) => (
                 <li key={field.name}>
-                  <button type="button" className="w-full rounded px-2 py-1 text-left hover:bg-sea-3" onClick={() => set([...state.columns, field.name])}>
+                  <button
+                    type="button"
+                    className="w-full rounded px-2 py-1 text-left hover:bg-sea-3"
+                    onClick={() => set([...state.columns, field.name])}
+                  >
                     {field.label}
                   </button>
                 </li>

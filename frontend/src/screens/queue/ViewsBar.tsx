@@ -76,7 +76,12 @@ export function ViewsBar({ chosen, state, isChanged, onChoose }: ViewsBarProps) 
                 label={current.is_pinned ? "Take it off the top" : "Pin it to the top"}
                 does={() =>
                   void change(
-                    ok(api.PUT("/api/views/{number}/pin", { params: { path: { number: current.id } }, body: { is_pinned: !current.is_pinned } })),
+                    ok(
+                      api.PUT("/api/views/{number}/pin", {
+                        params: { path: { number: current.id } },
+                        body: { is_pinned: !current.is_pinned },
+                      }),
+                    ),
                     current.is_pinned ? "No longer pinned." : "Pinned.",
                   )
                 }
@@ -91,7 +96,12 @@ export function ViewsBar({ chosen, state, isChanged, onChoose }: ViewsBarProps) 
                       label={isFirst ? `${team.name} no longer starts with it` : `Let ${team.name} start with it`}
                       does={() =>
                         void change(
-                          ok(api.PUT("/api/views/{number}/first", { params: { path: { number: current.id } }, body: { team: team.id, is_default: !isFirst } })),
+                          ok(
+                            api.PUT("/api/views/{number}/first", {
+                              params: { path: { number: current.id } },
+                              body: { team: team.id, is_default: !isFirst },
+                            }),
+                          ),
                           isFirst ? "Done." : `${team.name} starts with it now.`,
                         )
                       }
@@ -117,9 +127,21 @@ export function ViewsBar({ chosen, state, isChanged, onChoose }: ViewsBarProps) 
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      {isChanged && current?.is_mine ? <Button tone="quiet" onClick={() => setSaving("same")}>Keep the change…</Button> : null}
-      {isChanged && !current ? <Button tone="quiet" onClick={() => setSaving("new")}>Keep as a view…</Button> : null}
-      {isChanged ? <Button tone="quiet" onClick={() => onChoose(chosen)}>Back to the view</Button> : null}
+      {isChanged && current?.is_mine ? (
+        <Button tone="quiet" onClick={() => setSaving("same")}>
+          Keep the change…
+        </Button>
+      ) : null}
+      {isChanged && !current ? (
+        <Button tone="quiet" onClick={() => setSaving("new")}>
+          Keep as a view…
+        </Button>
+      ) : null}
+      {isChanged ? (
+        <Button tone="quiet" onClick={() => onChoose(chosen)}>
+          Back to the view
+        </Button>
+      ) : null}
       {isSaving ? (
         <SaveView
           state={state}
@@ -176,7 +198,12 @@ function SaveView({ state, view, onClose, onSaved }: SaveViewProps) {
     }
   };
   return (
-    <Dialog title={view ? `Change “${view.name}”` : "Keep this as a view"} about="Its sentence, order, columns, widths, grouping and form." isOpen onClose={onClose}>
+    <Dialog
+      title={view ? `Change “${view.name}”` : "Keep this as a view"}
+      about="Its sentence, order, columns, widths, grouping and form."
+      isOpen
+      onClose={onClose}
+    >
       <form
         className="flex flex-col gap-3"
         onSubmit={(event) => {
@@ -185,14 +212,27 @@ function SaveView({ state, view, onClose, onSaved }: SaveViewProps) {
         }}
       >
         <Field label="Name" error={error?.fields.name}>
-          {(props) => <input {...props} autoFocus maxLength={80} className={inputClass} value={name} onChange={(event) => setName(event.target.value)} />}
+          {(props) => (
+            <input
+              {...props}
+              autoFocus
+              maxLength={80}
+              className={inputClass}
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+            />
+          )}
         </Field>
         <fieldset>
           <legend className="mb-1 font-semibold text-ink-2">Shared with teams</legend>
           <div className="flex flex-wrap gap-x-4">
             {all?.map((team) => (
               <label key={team.id} className="flex items-center gap-1.5 py-0.5">
-                <input type="checkbox" checked={teams.includes(team.id)} onChange={() => setTeams(teams.includes(team.id) ? teams.filter((id) => id !== team.id) : [...teams, team.id])} />
+                <input
+                  type="checkbox"
+                  checked={teams.includes(team.id)}
+                  onChange={() => setTeams(teams.includes(team.id) ? teams.filter((id) => id !== team.id) : [...teams, team.id])}
+                />
                 {team.name}
               </label>
             ))}
@@ -212,7 +252,12 @@ function SaveView({ state, view, onClose, onSaved }: SaveViewProps) {
             {people.map((person) => (
               <li key={person.id} className="rounded-small border border-line-2 px-2">
                 {person.name}{" "}
-                <button type="button" className="min-h-[24px] min-w-[24px]" aria-label={`Do not share with ${person.name ?? ""}`} onClick={() => setPeople(people.filter((other) => other.id !== person.id))}>
+                <button
+                  type="button"
+                  className="min-h-[24px] min-w-[24px]"
+                  aria-label={`Do not share with ${person.name ?? ""}`}
+                  onClick={() => setPeople(people.filter((other) => other.id !== person.id))}
+                >
                   ×
                 </button>
               </li>

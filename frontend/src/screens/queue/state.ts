@@ -1,3 +1,4 @@
+import { asText } from "../../parts/text";
 /** What the Queue shows, as data: kept in the URL, in views, and sent to the server. */
 
 import { START_COLUMNS } from "../../parts/list/columns";
@@ -66,7 +67,7 @@ export function fromBody(body: ViewBody): ListState {
   const words = joined === "all" ? parts.find(isWordsLeaf) : undefined;
   return {
     tree: words ? { all: parts.filter((part) => part !== words) } : tree,
-    words: words ? String(words.value ?? "") : "",
+    words: words ? asText(words.value ?? "") : "",
     sorts: readSorts(body.sort ?? "due"),
     columns: body.columns && body.columns.length > 0 ? body.columns : START_COLUMNS,
     widths: body.widths ?? {},
@@ -156,7 +157,12 @@ export function writeState(params: URLSearchParams, state: ListState, base: List
   if (state.group !== base.group) next.set("group", state.group);
   if (state.form !== base.form) next.set("form", state.form);
   if (JSON.stringify(state.widths) !== JSON.stringify(base.widths))
-    next.set("widths", Object.entries(state.widths).map(([name, width]) => `${name}:${Math.round(width)}`).join(","));
+    next.set(
+      "widths",
+      Object.entries(state.widths)
+        .map(([name, width]) => `${name}:${Math.round(width)}`)
+        .join(","),
+    );
   return next;
 }
 

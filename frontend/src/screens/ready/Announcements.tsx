@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ok, Problem, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
-import { useChoices } from "../../parts/acts";
+import { useChoices } from "../../parts/choices";
 import { serverNow, useNow } from "../../parts/hooks";
 import { instantOfLocal, localInput, when } from "../../parts/time";
 import { Button, Dialog, Empty, ErrorNote, Field, inputClass } from "../../parts/ui";
@@ -24,7 +24,9 @@ export function Announcements() {
     <section aria-label="Announcements" className="mt-4 rounded-card border border-line bg-sheet">
       <div className="flex items-center gap-3 border-b border-line px-3.5 py-2">
         <h2 className="font-bold">Announcements</h2>
-        <p className="min-w-0 flex-1 text-[13px] text-ink-2">News on the portal: planned work, other hours. What is broken is announced on its ticket.</p>
+        <p className="min-w-0 flex-1 text-[13px] text-ink-2">
+          News on the portal: planned work, other hours. What is broken is announced on its ticket.
+        </p>
         {mayChange ? <Button onClick={() => setEditing("new")}>New announcement</Button> : null}
       </div>
       <ul>
@@ -34,7 +36,8 @@ export function Announcements() {
               <p className="font-semibold">
                 {row.title}{" "}
                 <span className="font-normal text-ink-2">
-                  · {row.from_s > now ? `from ${when(row.from_s, now)} ` : ""}until {when(row.to_s, now)} · {row.place || "everybody"} · {row.author}
+                  · {row.from_s > now ? `from ${when(row.from_s, now)} ` : ""}until {when(row.to_s, now)} · {row.place || "everybody"} ·{" "}
+                  {row.author}
                 </span>
               </p>
               <p className="whitespace-pre-wrap text-[13px] text-ink-2">{row.text}</p>
@@ -77,10 +80,19 @@ function Editor({ row, onClose }: { row: Announcement | null; onClose: () => voi
   };
   const save = () => {
     const body = { title, text, place, from_s: instantOfLocal(from) || 0, to_s: instantOfLocal(to) || 0 };
-    return run(row ? ok(api.PUT("/api/announcements/{number}", { params: { path: { number: row.id } }, body })) : ok(api.POST("/api/announcements", { body })));
+    return run(
+      row
+        ? ok(api.PUT("/api/announcements/{number}", { params: { path: { number: row.id } }, body }))
+        : ok(api.POST("/api/announcements", { body })),
+    );
   };
   return (
-    <Dialog title={row ? "Change the announcement" : "Announce something"} about="It stands on the portal between the two moments." isOpen onClose={onClose}>
+    <Dialog
+      title={row ? "Change the announcement" : "Announce something"}
+      about="It stands on the portal between the two moments."
+      isOpen
+      onClose={onClose}
+    >
       <form
         className="flex flex-col gap-3"
         onSubmit={(event) => {
@@ -89,17 +101,45 @@ function Editor({ row, onClose }: { row: Announcement | null; onClose: () => voi
         }}
       >
         <Field label="In a few words" error={error?.fields.title}>
-          {(props) => <input {...props} autoFocus maxLength={120} className={inputClass} value={title} onChange={(event) => setTitle(event.target.value)} />}
+          {(props) => (
+            <input
+              {...props}
+              autoFocus
+              maxLength={120}
+              className={inputClass}
+              value={title}
+              onChange={(event) => setTitle(event.target.value)}
+            />
+          )}
         </Field>
         <Field label="What people need to know" help="Markdown works here." error={error?.fields.text}>
-          {(props) => <textarea {...props} rows={4} maxLength={4000} className={inputClass} value={text} onChange={(event) => setText(event.target.value)} />}
+          {(props) => (
+            <textarea
+              {...props}
+              rows={4}
+              maxLength={4000}
+              className={inputClass}
+              value={text}
+              onChange={(event) => setText(event.target.value)}
+            />
+          )}
         </Field>
         <div className="grid grid-cols-2 gap-3 max-[520px]:grid-cols-1">
           <Field label="From" error={error?.fields.from_s}>
-            {(props) => <input {...props} type="datetime-local" className={inputClass} value={from} onChange={(event) => setFrom(event.target.value)} />}
+            {(props) => (
+              <input
+                {...props}
+                type="datetime-local"
+                className={inputClass}
+                value={from}
+                onChange={(event) => setFrom(event.target.value)}
+              />
+            )}
           </Field>
           <Field label="Until" error={error?.fields.to_s}>
-            {(props) => <input {...props} type="datetime-local" className={inputClass} value={to} onChange={(event) => setTo(event.target.value)} />}
+            {(props) => (
+              <input {...props} type="datetime-local" className={inputClass} value={to} onChange={(event) => setTo(event.target.value)} />
+            )}
           </Field>
           <Field label="For the people of" error={error?.fields.place}>
             {(props) => (
@@ -115,7 +155,12 @@ function Editor({ row, onClose }: { row: Announcement | null; onClose: () => voi
         {error && Object.keys(error.fields).length === 0 ? <ErrorNote>{error.message}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
           {row ? (
-            <Button tone="quiet" className="mr-auto" disabled={isBusy} onClick={() => void run(ok(api.DELETE("/api/announcements/{number}", { params: { path: { number: row.id } } })))}>
+            <Button
+              tone="quiet"
+              className="mr-auto"
+              disabled={isBusy}
+              onClick={() => void run(ok(api.DELETE("/api/announcements/{number}", { params: { path: { number: row.id } } })))}
+            >
               End it
             </Button>
           ) : null}

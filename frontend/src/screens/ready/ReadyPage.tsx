@@ -3,7 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { api, ok, type Phrase, Problem, type Routine, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
-import { useChoices } from "../../parts/acts";
+import { useChoices } from "../../parts/choices";
 import { MassFields, startOf } from "../../parts/list/MassFields";
 import type { MassAct, Params } from "../../parts/list/MassDialog";
 import { Button, Dialog, Empty, ErrorNote, Field, inputClass } from "../../parts/ui";
@@ -25,20 +25,50 @@ export function ReadyPage() {
   return (
     <div className="mx-auto max-w-[1000px] px-5 py-4">
       <h1 className="text-[21px] font-bold">Ready words</h1>
-      <List title="Phrases" about="Typed / in a reply or note, a phrase stands there, its placeholders filled in." onAdd={() => setEditing({ what: "phrase", row: null })}>
+      <List
+        title="Phrases"
+        about="Typed / in a reply or note, a phrase stands there, its placeholders filled in."
+        onAdd={() => setEditing({ what: "phrase", row: null })}
+      >
         {phrases.data?.map((row) => (
-          <Row key={row.id} name={row.name} whose={row.whose} text={row.text} onChange={row.may_change ? () => setEditing({ what: "phrase", row }) : undefined} />
+          <Row
+            key={row.id}
+            name={row.name}
+            whose={row.whose}
+            text={row.text}
+            onChange={row.may_change ? () => setEditing({ what: "phrase", row }) : undefined}
+          />
         ))}
         {phrases.data?.length === 0 ? <Empty title="No phrases yet" /> : null}
       </List>
-      <List title="Routines" about="Several acts on a ticket as one button; what it would do is shown first." onAdd={() => setEditing({ what: "routine", row: null })}>
+      <List
+        title="Routines"
+        about="Several acts on a ticket as one button; what it would do is shown first."
+        onAdd={() => setEditing({ what: "routine", row: null })}
+      >
         {routines.data?.map((row) => (
-          <Row key={row.id} name={row.name} whose={row.whose} text={row.steps.join("\n")} onChange={row.may_change ? () => setEditing({ what: "routine", row }) : undefined} />
+          <Row
+            key={row.id}
+            name={row.name}
+            whose={row.whose}
+            text={row.steps.join("\n")}
+            onChange={row.may_change ? () => setEditing({ what: "routine", row }) : undefined}
+          />
         ))}
       </List>
-      <List title="Hints" about="Short advice on a category or service, shown beside its tickets." onAdd={() => setEditing({ what: "hint", row: null })}>
+      <List
+        title="Hints"
+        about="Short advice on a category or service, shown beside its tickets."
+        onAdd={() => setEditing({ what: "hint", row: null })}
+      >
         {hints.data?.map((row) => (
-          <Row key={row.id} name={row.category || serviceName(row.service)} whose={row.kept_by} text={row.text} onChange={() => setEditing({ what: "hint", row })} />
+          <Row
+            key={row.id}
+            name={row.category || serviceName(row.service)}
+            whose={row.kept_by}
+            text={row.text}
+            onChange={() => setEditing({ what: "hint", row })}
+          />
         ))}
       </List>
       <Surveys />
@@ -95,7 +125,9 @@ function Editor({ what, row, onClose }: EditorProps) {
   const [text, setText] = useState(row && "text" in row ? row.text : "");
   const [whose, setWhose] = useState<Whose>(named ? (named.whose === "mine" ? "mine" : named.team ? "team" : "everybody") : "mine");
   const [team, setTeam] = useState(String(named?.team ?? ""));
-  const [acts, setActs] = useState<{ act: MassAct; params: Params }[]>(row && "acts" in row ? (row.acts as { act: MassAct; params: Params }[]) : []);
+  const [acts, setActs] = useState<{ act: MassAct; params: Params }[]>(
+    row && "acts" in row ? (row.acts as { act: MassAct; params: Params }[]) : [],
+  );
   const hint = row && "category" in row ? row : null;
   const [service, setService] = useState(String(hint?.service ?? ""));
   const [category, setCategory] = useState(hint?.category ?? "");
@@ -159,7 +191,9 @@ function Editor({ what, row, onClose }: EditorProps) {
               {(props) => (
                 <select {...props} className={inputClass} value={category} onChange={(event) => setCategory(event.target.value)}>
                   <option value="">no category</option>
-                  {choices?.categories.map((one) => <option key={one}>{one}</option>)}
+                  {choices?.categories.map((one) => (
+                    <option key={one}>{one}</option>
+                  ))}
                 </select>
               )}
             </Field>
@@ -167,7 +201,16 @@ function Editor({ what, row, onClose }: EditorProps) {
         ) : (
           <>
             <Field label="Name" error={error?.fields.name}>
-              {(props) => <input {...props} autoFocus maxLength={80} className={inputClass} value={name} onChange={(event) => setName(event.target.value)} />}
+              {(props) => (
+                <input
+                  {...props}
+                  autoFocus
+                  maxLength={80}
+                  className={inputClass}
+                  value={name}
+                  onChange={(event) => setName(event.target.value)}
+                />
+              )}
             </Field>
             <div className="flex flex-wrap items-center gap-x-5 gap-y-1" role="radiogroup" aria-label="Whose">
               {(["mine", "team", "everybody"] as const).map((one) => (
@@ -177,7 +220,12 @@ function Editor({ what, row, onClose }: EditorProps) {
                 </label>
               ))}
               {whose === "team" ? (
-                <select aria-label="Team" className={`${inputClass} !w-auto`} value={team} onChange={(event) => setTeam(event.target.value)}>
+                <select
+                  aria-label="Team"
+                  className={`${inputClass} !w-auto`}
+                  value={team}
+                  onChange={(event) => setTeam(event.target.value)}
+                >
                   <option value="">Choose…</option>
                   {mine.map((one) => (
                     <option key={one.id} value={one.id}>
@@ -193,8 +241,16 @@ function Editor({ what, row, onClose }: EditorProps) {
         {what === "routine" ? (
           <Acts acts={acts} onChange={setActs} problem={error?.fields.acts} />
         ) : (
-          <Field label="Text" error={error?.fields.text} help={what === "phrase" ? "Placeholders: {name} {requester} {number} {title} {service} {team} {actor} {fix_by} {link}" : undefined}>
-            {(props) => <textarea {...props} rows={7} className={inputClass} value={text} onChange={(event) => setText(event.target.value)} />}
+          <Field
+            label="Text"
+            error={error?.fields.text}
+            help={
+              what === "phrase" ? "Placeholders: {name} {requester} {number} {title} {service} {team} {actor} {fix_by} {link}" : undefined
+            }
+          >
+            {(props) => (
+              <textarea {...props} rows={7} className={inputClass} value={text} onChange={(event) => setText(event.target.value)} />
+            )}
           </Field>
         )}
         {error && Object.keys(error.fields).length === 0 ? <ErrorNote>{error.message}</ErrorNote> : null}
@@ -214,7 +270,15 @@ function Editor({ what, row, onClose }: EditorProps) {
   );
 }
 
-function Acts({ acts, onChange, problem }: { acts: { act: MassAct; params: Params }[]; onChange: (acts: { act: MassAct; params: Params }[]) => void; problem: string | undefined }) {
+function Acts({
+  acts,
+  onChange,
+  problem,
+}: {
+  acts: { act: MassAct; params: Params }[];
+  onChange: (acts: { act: MassAct; params: Params }[]) => void;
+  problem: string | undefined;
+}) {
   const known = (useChoices()?.acts_on_many ?? []).filter((act) => act.in_routines);
   return (
     <div className="flex flex-col gap-3">
@@ -222,12 +286,24 @@ function Acts({ acts, onChange, problem }: { acts: { act: MassAct; params: Param
         <fieldset key={index} className="rounded-small border border-line px-3 py-2">
           <legend className="px-1 font-semibold">
             {index + 1}. {known.find((act) => act.name === one.act)?.label ?? one.act}{" "}
-            <button type="button" className="min-h-[24px] min-w-[24px] text-ink-2" aria-label={`Leave out act ${index + 1}`} onClick={() => onChange(acts.filter((_, at) => at !== index))}>
+            <button
+              type="button"
+              className="min-h-[24px] min-w-[24px] text-ink-2"
+              aria-label={`Leave out act ${index + 1}`}
+              onClick={() => onChange(acts.filter((_, at) => at !== index))}
+            >
               ×
             </button>
           </legend>
           <div className="flex flex-col gap-2">
-            <MassFields act={one.act} params={one.params} fields={{}} onChange={(change) => onChange(acts.map((old, at) => (at === index ? { ...old, params: { ...old.params, ...change } } : old)))} />
+            <MassFields
+              act={one.act}
+              params={one.params}
+              fields={{}}
+              onChange={(change) =>
+                onChange(acts.map((old, at) => (at === index ? { ...old, params: { ...old.params, ...change } } : old)))
+              }
+            />
           </div>
         </fieldset>
       ))}
@@ -238,7 +314,7 @@ function Acts({ acts, onChange, problem }: { acts: { act: MassAct; params: Param
             className={inputClass}
             value=""
             onChange={(event) => {
-              const act = event.target.value as MassAct;
+              const act = event.target.value;
               if (event.target.value) onChange([...acts, { act, params: startOf(act) }]);
             }}
           >

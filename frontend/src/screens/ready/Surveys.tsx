@@ -78,7 +78,11 @@ function Editor({ asked, onClose }: { asked: Asked; onClose: () => void }) {
     try {
       await ok(api.PUT("/api/survey-questions/{number}", { params: { path: { number: asked.service } }, body: { questions } }));
       await queries.invalidateQueries({ queryKey: ["survey-questions"] });
-      toast.success(questions.length > 0 ? `${asked.name} asks ${questions.length === 1 ? "one question" : `${questions.length} questions`} from its next closing on.` : `${asked.name} asks only how it was.`);
+      toast.success(
+        questions.length > 0
+          ? `${asked.name} asks ${questions.length === 1 ? "one question" : `${questions.length} questions`} from its next closing on.`
+          : `${asked.name} asks only how it was.`,
+      );
       onClose();
     } catch (problem) {
       setError(problem instanceof Problem ? problem : null);
@@ -107,14 +111,23 @@ function Editor({ asked, onClose }: { asked: Asked; onClose: () => void }) {
             <Button tone="quiet" disabled={index === 0} aria-label={`Ask question ${index + 1} earlier`} onClick={() => move(index, -1)}>
               ↑
             </Button>
-            <Button tone="quiet" aria-label={`Leave out question ${index + 1}`} onClick={() => setQuestions(questions.filter((_, at) => at !== index))}>
+            <Button
+              tone="quiet"
+              aria-label={`Leave out question ${index + 1}`}
+              onClick={() => setQuestions(questions.filter((_, at) => at !== index))}
+            >
               ×
             </Button>
             {error?.fields[`questions.${index}`] ? <p className="w-full text-rust">{error.fields[`questions.${index}`]}</p> : null}
           </div>
         ))}
         {questions.length === 0 ? <p className="text-ink-2">Nothing more than how it was.</p> : null}
-        <Button tone="quiet" className="self-start" disabled={questions.length >= MOST} onClick={() => setQuestions([...questions, { key: "", label: "" }])}>
+        <Button
+          tone="quiet"
+          className="self-start"
+          disabled={questions.length >= MOST}
+          onClick={() => setQuestions([...questions, { key: "", label: "" }])}
+        >
           Add a question
         </Button>
         {error && Object.keys(error.fields).length === 0 ? <ErrorNote>{error.message}</ErrorNote> : null}

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence, type Ticket } from "../../api/client";
-import { useChoices } from "../../parts/acts";
+import { useChoices } from "../../parts/choices";
 import { useDebounced, useNow } from "../../parts/hooks";
 import { can } from "../../parts/recordActs";
 import { when } from "../../parts/time";
@@ -62,11 +62,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
         {name !== null && editing === name ? (
           editor
         ) : name !== null && canEdit ? (
-          <button
-            type="button"
-            onClick={() => setEditing(name)}
-            className="-mx-1 rounded px-1 text-left hover:bg-sea-3"
-          >
+          <button type="button" onClick={() => setEditing(name)} className="-mx-1 rounded px-1 text-left hover:bg-sea-3">
             <span className="sr-only">Change {label}: </span>
             {shown}
           </button>
@@ -144,13 +140,23 @@ export function Facts({ ticket }: { ticket: Ticket }) {
             "Impact",
             "impact",
             facts.impact_label,
-            select("impact", String(facts.impact), (choices?.impact ?? []).map((label, index) => [String(index + 1), label]), Number),
+            select(
+              "impact",
+              String(facts.impact),
+              (choices?.impact ?? []).map((label, index) => [String(index + 1), label]),
+              Number,
+            ),
           )}
           {row(
             "Urgency",
             "urgency",
             facts.urgency_label,
-            select("urgency", String(facts.urgency), (choices?.urgency ?? []).map((label, index) => [String(index + 1), label]), Number),
+            select(
+              "urgency",
+              String(facts.urgency),
+              (choices?.urgency ?? []).map((label, index) => [String(index + 1), label]),
+              Number,
+            ),
           )}
           {row(
             "Service",
@@ -173,15 +179,31 @@ export function Facts({ ticket }: { ticket: Ticket }) {
             "Category",
             "category",
             facts.category || nothing,
-            select("category", facts.category, [["", "nothing yet"], ...(choices?.categories ?? []).map((key): [string, string] => [key, key])], (text) => text),
+            select(
+              "category",
+              facts.category,
+              [["", "nothing yet"], ...(choices?.categories ?? []).map((key): [string, string] => [key, key])],
+              (text) => text,
+            ),
           )}
           {row(
             "Place",
             "place",
             facts.place || nothing,
-            select("place", facts.place, (choices?.places ?? []).map((key): [string, string] => [key, key]), (text) => text),
+            select(
+              "place",
+              facts.place,
+              (choices?.places ?? []).map((key): [string, string] => [key, key]),
+              (text) => text,
+            ),
           )}
-          {row("Agreement", null, <>{facts.agreement || "none"} {why("agreement")}</>)}
+          {row(
+            "Agreement",
+            null,
+            <>
+              {facts.agreement || "none"} {why("agreement")}
+            </>,
+          )}
           {row(
             "Team",
             null,
@@ -206,18 +228,24 @@ export function Facts({ ticket }: { ticket: Ticket }) {
               )
             : null}
           {row("Rules", null, why("rules"))}
-          {row("Followers", null, ticket.followers.map((follower) => follower.name).join(", ") || <span className="text-ink-2">nobody</span>)}
+          {row(
+            "Followers",
+            null,
+            ticket.followers.map((follower) => follower.name).join(", ") || <span className="text-ink-2">nobody</span>,
+          )}
           {ticket.announcement
-            ? row("Announced", null, `“${ticket.announcement.title}”, next news ${ticket.announcement.next_news_s ? when(ticket.announcement.next_news_s, now) : ""}`)
+            ? row(
+                "Announced",
+                null,
+                `“${ticket.announcement.title}”, next news ${ticket.announcement.next_news_s ? when(ticket.announcement.next_news_s, now) : ""}`,
+              )
             : null}
         </dl>
       </section>
       <MoreFacts ticket={ticket} canEdit={canEdit} />
       <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="Requester">
         <h2 className="mb-1 font-bold">{facts.requester.name}</h2>
-        <p className="text-ink-2">
-          {[facts.requester.job, facts.requester.department, facts.requester.place].filter(Boolean).join(" · ")}
-        </p>
+        <p className="text-ink-2">{[facts.requester.job, facts.requester.department, facts.requester.place].filter(Boolean).join(" · ")}</p>
         <p className="text-ink-2">
           {facts.requester.phone ? `phone ${facts.requester.phone} · ` : ""}
           {facts.requester.email}
@@ -263,7 +291,15 @@ function TextEditor({ value, onSave, onCancel }: { value: string; onSave: (text:
   );
 }
 
-function ItemEditor({ ticket, onSave, onCancel }: { ticket: Ticket; onSave: (id: number | null, name: string) => void; onCancel: () => void }) {
+function ItemEditor({
+  ticket,
+  onSave,
+  onCancel,
+}: {
+  ticket: Ticket;
+  onSave: (id: number | null, name: string) => void;
+  onCancel: () => void;
+}) {
   const [words, setWords] = useState("");
   const late = useDebounced(words, 200);
   const { data } = useQuery({

@@ -13,7 +13,13 @@ export function MoreFacts({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
     onError: (error: unknown) => toast.error(sentence(error)),
   };
   const change = useMutation({
-    mutationFn: (body: Record<string, unknown>) => ok(api.PATCH("/api/tickets/{number}", { params: { path: { number: ticket.id } }, body: { version: ticket.version, ...body } as never })),
+    mutationFn: (body: Record<string, unknown>) =>
+      ok(
+        api.PATCH("/api/tickets/{number}", {
+          params: { path: { number: ticket.id } },
+          body: { version: ticket.version, ...body } as never,
+        }),
+      ),
     ...settle,
   });
   return (
@@ -24,7 +30,13 @@ export function MoreFacts({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
           {ticket.statuses.length > 0 ? (
             <Field label="Status">
               {(props) => (
-                <select {...props} disabled={!canEdit} className={inputClass} value={ticket.status} onChange={(event) => change.mutate({ status: event.target.value })}>
+                <select
+                  {...props}
+                  disabled={!canEdit}
+                  className={inputClass}
+                  value={ticket.status}
+                  onChange={(event) => change.mutate({ status: event.target.value })}
+                >
                   <option value="">{ticket.state}</option>
                   {ticket.statuses.map((status) => (
                     <option key={status.key} value={status.key}>
@@ -36,7 +48,12 @@ export function MoreFacts({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
             </Field>
           ) : null}
           {ticket.fields.map((field) => (
-            <OwnField key={field.field} field={field} canEdit={canEdit} onSave={(value) => change.mutate({ values: { [field.field]: value } })} />
+            <OwnField
+              key={field.field}
+              field={field}
+              canEdit={canEdit}
+              onSave={(value) => change.mutate({ values: { [field.field]: value } })}
+            />
           ))}
           <Tags key={ticket.tags.join()} tags={ticket.tags} canEdit={canEdit} onSave={(tags) => change.mutate({ tags })} />
         </div>
@@ -84,7 +101,12 @@ function Tags({ tags, canEdit, onSave }: { tags: string[]; canEdit: boolean; onS
           <span key={tag} className="rounded-small border border-line-2 px-1.5">
             {tag}
             {canEdit ? (
-              <button type="button" aria-label={`Remove the tag ${tag}`} className="ml-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => onSave(tags.filter((one) => one !== tag))}>
+              <button
+                type="button"
+                aria-label={`Remove the tag ${tag}`}
+                className="ml-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+                onClick={() => onSave(tags.filter((one) => one !== tag))}
+              >
                 ×
               </button>
             ) : null}
@@ -98,7 +120,14 @@ function Tags({ tags, canEdit, onSave }: { tags: string[]; canEdit: boolean; onS
               if (text.trim()) onSave([...tags, text.trim()]);
             }}
           >
-            <input aria-label="A new tag" placeholder="tag" maxLength={40} className="w-24 rounded-small border border-line-2 bg-sheet px-1.5" value={text} onChange={(event) => setText(event.target.value)} />
+            <input
+              aria-label="A new tag"
+              placeholder="tag"
+              maxLength={40}
+              className="w-24 rounded-small border border-line-2 bg-sheet px-1.5"
+              value={text}
+              onChange={(event) => setText(event.target.value)}
+            />
             {text ? <Button type="submit">Add</Button> : null}
           </form>
         ) : null}

@@ -57,7 +57,11 @@ export function Readers({ ticket, chosen, onChange }: ReadersProps) {
         <div className="mt-1 flex flex-col gap-1.5 rounded-small border border-line px-2.5 py-2">
           <div className="flex flex-wrap gap-x-4 gap-y-1">
             <label className="flex items-center gap-1.5">
-              <input type="checkbox" checked={chosen.requester} onChange={(event) => onChange({ ...chosen, requester: event.target.checked })} />
+              <input
+                type="checkbox"
+                checked={chosen.requester}
+                onChange={(event) => onChange({ ...chosen, requester: event.target.checked })}
+              />
               {ticket.facts.requester.name}, who asked
             </label>
             {followers.map((one) => (
@@ -65,20 +69,33 @@ export function Readers({ ticket, chosen, onChange }: ReadersProps) {
                 <input
                   type="checkbox"
                   checked={!chosen.without.includes(one.id)}
-                  onChange={(event) => onChange({ ...chosen, without: event.target.checked ? chosen.without.filter((id) => id !== one.id) : [...chosen.without, one.id] })}
+                  onChange={(event) =>
+                    onChange({
+                      ...chosen,
+                      without: event.target.checked ? chosen.without.filter((id) => id !== one.id) : [...chosen.without, one.id],
+                    })
+                  }
                 />
                 {one.name}, follows
               </label>
             ))}
             {chosen.people.map((person) => (
               <label key={person.id} className="flex items-center gap-1.5">
-                <input type="checkbox" checked onChange={() => onChange({ ...chosen, people: chosen.people.filter((one) => one.id !== person.id) })} />
+                <input
+                  type="checkbox"
+                  checked
+                  onChange={() => onChange({ ...chosen, people: chosen.people.filter((one) => one.id !== person.id) })}
+                />
                 {person.name}, copy
               </label>
             ))}
             {chosen.outside.map((one) => (
               <label key={one} className="flex items-center gap-1.5">
-                <input type="checkbox" checked onChange={() => onChange({ ...chosen, outside: chosen.outside.filter((other) => other !== one) })} />
+                <input
+                  type="checkbox"
+                  checked
+                  onChange={() => onChange({ ...chosen, outside: chosen.outside.filter((other) => other !== one) })}
+                />
                 {one}, outside
               </label>
             ))}
@@ -91,7 +108,8 @@ export function Readers({ ticket, chosen, onChange }: ReadersProps) {
               takesFocus={false}
               onPick={(person) => {
                 setTyped("");
-                if (!chosen.people.some((one) => one.id === person.id)) onChange({ ...chosen, people: [...chosen.people, { id: person.id, name: person.name }] });
+                if (!chosen.people.some((one) => one.id === person.id))
+                  onChange({ ...chosen, people: [...chosen.people, { id: person.id, name: person.name }] });
               }}
             />
             <label className="flex flex-col gap-1 font-semibold">

@@ -25,14 +25,23 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
   const cost = counted.reduce((sum, task) => sum + task.cost_pence, 0);
   const spent = counted.reduce((sum, task) => sum + (task.spent_pence ?? 0), 0);
   const set = (task: Task, state: "open" | "done" | "skipped") =>
-    void write(ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } }, body: { state } })));
+    void write(
+      ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } }, body: { state } })),
+    );
   if (ticket.tasks.length === 0 && !canEdit) return null;
   return (
     <Panel
       title="Tasks"
       note={
         ticket.tasks.length > 0
-          ? [left > 0 ? `${left} to go` : "all are done: ready to resolve", total > 0 ? `${total} min planned` : "", cost > 0 ? `${money(cost)} planned` : "", spent > 0 ? `${money(spent)} spent` : ""].filter(Boolean).join(" · ")
+          ? [
+              left > 0 ? `${left} to go` : "all are done: ready to resolve",
+              total > 0 ? `${total} min planned` : "",
+              cost > 0 ? `${money(cost)} planned` : "",
+              spent > 0 ? `${money(spent)} spent` : "",
+            ]
+              .filter(Boolean)
+              .join(" · ")
           : undefined
       }
     >
@@ -46,10 +55,16 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
                 id={`task-${task.id}`}
                 disabled={isBusy || (waits.length > 0 && task.state === "open") || (!canEdit && task.state === "open")}
                 checked={task.state === "done"}
-                onChange={(event) => (event.target.checked && (task.outputs.length > 0 || task.cost_pence > 0) ? setDoing(task) : set(task, event.target.checked ? "done" : "open"))}
+                onChange={(event) =>
+                  event.target.checked && (task.outputs.length > 0 || task.cost_pence > 0)
+                    ? setDoing(task)
+                    : set(task, event.target.checked ? "done" : "open")
+                }
               />
               <label htmlFor={`task-${task.id}`} className="min-w-0 flex-1">
-                <span className={task.state === "open" ? (waits.length > 0 ? "text-ink-2" : "") : "text-ink-2 line-through"}>{task.title}</span>
+                <span className={task.state === "open" ? (waits.length > 0 ? "text-ink-2" : "") : "text-ink-2 line-through"}>
+                  {task.title}
+                </span>
                 <span className="block text-[13px] text-ink-2">
                   {[
                     task.person?.name ?? task.team?.name ?? "nobody's",
@@ -69,7 +84,12 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
                 <Flow task={task} />
               </label>
               {canEdit ? (
-                <button type="button" className="min-h-[24px] px-1 text-[13px] text-ink-2 underline hover:text-ink" aria-label={`Change the task ${task.title}`} onClick={() => setEditing(task)}>
+                <button
+                  type="button"
+                  className="min-h-[24px] px-1 text-[13px] text-ink-2 underline hover:text-ink"
+                  aria-label={`Change the task ${task.title}`}
+                  onClick={() => setEditing(task)}
+                >
                   change
                 </button>
               ) : null}
@@ -121,7 +141,9 @@ function Plan({ plan }: { plan: NonNullable<Ticket["plan"]> }) {
         length={plan.length_minutes}
         rows={plan.rows.map((row) => ({
           ...row,
-          words: row.is_critical ? `${when(row.earliest_s, now)}, decides the end` : `${when(row.earliest_s, now)} to ${when(row.latest_s, now)}`,
+          words: row.is_critical
+            ? `${when(row.earliest_s, now)}, decides the end`
+            : `${when(row.earliest_s, now)} to ${when(row.latest_s, now)}`,
         }))}
       />
     </details>
@@ -155,7 +177,10 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
       due_s: due ? instantOfLocal(due) : null,
       phase,
       mode: person ? ("" as const) : (mode as "in turn" | "least loaded" | ""),
-      outputs: outputs.split(",").map((one) => one.trim()).filter(Boolean),
+      outputs: outputs
+        .split(",")
+        .map((one) => one.trim())
+        .filter(Boolean),
       ...(task ? { spent_pence: spent ? Math.round(+spent * 100) : null } : {}),
     };
     const path = { number: ticket.id };
@@ -180,7 +205,16 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
         }}
       >
         <Field label="What is to be done" error={fields.title}>
-          {(props) => <input {...props} autoFocus maxLength={200} className={inputClass} value={title} onChange={(event) => setTitle(event.target.value)} />}
+          {(props) => (
+            <input
+              {...props}
+              autoFocus
+              maxLength={200}
+              className={inputClass}
+              value={title}
+              onChange={(event) => setTitle(event.target.value)}
+            />
+          )}
         </Field>
         <div className="grid grid-cols-2 gap-3">
           <Field label="Team" error={fields.team}>
@@ -207,10 +241,25 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
               )}
             </Field>
           ) : (
-            <PersonPicker label="Person" name={typed} onName={setTyped} takesFocus={false} onPick={(found) => setPerson({ id: found.id, name: found.name })} />
+            <PersonPicker
+              label="Person"
+              name={typed}
+              onName={setTyped}
+              takesFocus={false}
+              onPick={(found) => setPerson({ id: found.id, name: found.name })}
+            />
           )}
           <Field label="Minutes, about" error={fields.estimate_minutes}>
-            {(props) => <input {...props} type="number" min={0} className={inputClass} value={estimate} onChange={(event) => setEstimate(event.target.value)} />}
+            {(props) => (
+              <input
+                {...props}
+                type="number"
+                min={0}
+                className={inputClass}
+                value={estimate}
+                onChange={(event) => setEstimate(event.target.value)}
+              />
+            )}
           </Field>
           {person || !team ? null : (
             <Field label="Finds its person" error={fields.mode}>
@@ -224,21 +273,53 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
             </Field>
           )}
           <Field label="Phase" error={fields.phase}>
-            {(props) => <input {...props} maxLength={40} className={inputClass} value={phase} onChange={(event) => setPhase(event.target.value)} />}
+            {(props) => (
+              <input {...props} maxLength={40} className={inputClass} value={phase} onChange={(event) => setPhase(event.target.value)} />
+            )}
           </Field>
           <Field label="Yields (names, with commas)" error={fields.outputs}>
-            {(props) => <input {...props} className={inputClass} placeholder="nothing to say" value={outputs} onChange={(event) => setOutputs(event.target.value)} />}
+            {(props) => (
+              <input
+                {...props}
+                className={inputClass}
+                placeholder="nothing to say"
+                value={outputs}
+                onChange={(event) => setOutputs(event.target.value)}
+              />
+            )}
           </Field>
           <Field label="Cost, planned" error={fields.cost_pence}>
-            {(props) => <input {...props} type="number" min={0} step="0.01" className={inputClass} value={cost} onChange={(event) => setCost(event.target.value)} />}
+            {(props) => (
+              <input
+                {...props}
+                type="number"
+                min={0}
+                step="0.01"
+                className={inputClass}
+                value={cost}
+                onChange={(event) => setCost(event.target.value)}
+              />
+            )}
           </Field>
           {task ? (
             <Field label="Cost, spent" error={fields.spent_pence}>
-              {(props) => <input {...props} type="number" min={0} step="0.01" className={inputClass} value={spent} onChange={(event) => setSpent(event.target.value)} />}
+              {(props) => (
+                <input
+                  {...props}
+                  type="number"
+                  min={0}
+                  step="0.01"
+                  className={inputClass}
+                  value={spent}
+                  onChange={(event) => setSpent(event.target.value)}
+                />
+              )}
             </Field>
           ) : null}
           <Field label="Due" error={fields.due_s}>
-            {(props) => <input {...props} type="datetime-local" className={inputClass} value={due} onChange={(event) => setDue(event.target.value)} />}
+            {(props) => (
+              <input {...props} type="datetime-local" className={inputClass} value={due} onChange={(event) => setDue(event.target.value)} />
+            )}
           </Field>
         </div>
         {others.length > 0 ? (
@@ -246,7 +327,11 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
             <legend className="font-semibold text-ink-2">Only after</legend>
             {others.map((other) => (
               <label key={other.id} className="flex items-center gap-1.5 py-0.5">
-                <input type="checkbox" checked={after.includes(other.id)} onChange={() => setAfter(after.includes(other.id) ? after.filter((id) => id !== other.id) : [...after, other.id])} />
+                <input
+                  type="checkbox"
+                  checked={after.includes(other.id)}
+                  onChange={() => setAfter(after.includes(other.id) ? after.filter((id) => id !== other.id) : [...after, other.id])}
+                />
                 {other.title}
               </label>
             ))}
@@ -258,11 +343,33 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
           {task ? (
             <>
               {task.state === "open" ? (
-                <Button tone="quiet" onClick={() => void remove(ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } }, body: { state: "skipped" } })), "Skipped.")}>
+                <Button
+                  tone="quiet"
+                  onClick={() =>
+                    void remove(
+                      ok(
+                        api.POST("/api/tickets/{number}/tasks/{task}", {
+                          params: { path: { number: ticket.id, task: task.id } },
+                          body: { state: "skipped" },
+                        }),
+                      ),
+                      "Skipped.",
+                    )
+                  }
+                >
                   Skip it
                 </Button>
               ) : null}
-              <Button tone="quiet" className="mr-auto" onClick={() => void remove(ok(api.DELETE("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } } })), "Taken away.")}>
+              <Button
+                tone="quiet"
+                className="mr-auto"
+                onClick={() =>
+                  void remove(
+                    ok(api.DELETE("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } } })),
+                    "Taken away.",
+                  )
+                }
+              >
                 Take it away
               </Button>
             </>

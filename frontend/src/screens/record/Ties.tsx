@@ -47,7 +47,9 @@ export function Approvals({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
                 <button
                   type="button"
                   className="ml-2 min-h-[24px] underline"
-                  onClick={() => void write(ok(api.DELETE("/api/approvals/{approval}", { params: { path: { approval: approval.id } } })), "Taken back.")}
+                  onClick={() =>
+                    void write(ok(api.DELETE("/api/approvals/{approval}", { params: { path: { approval: approval.id } } })), "Taken back.")
+                  }
                 >
                   take back
                 </button>
@@ -95,7 +97,12 @@ export function Links({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: boo
                   type="button"
                   className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
                   aria-label={`Take the link to ${link.other} away`}
-                  onClick={() => void write(ok(api.DELETE("/api/tickets/{number}/links/{link}", { params: { path: { number: ticket.id, link: link.id } } })), "Link taken away.")}
+                  onClick={() =>
+                    void write(
+                      ok(api.DELETE("/api/tickets/{number}/links/{link}", { params: { path: { number: ticket.id, link: link.id } } })),
+                      "Link taken away.",
+                    )
+                  }
                 >
                   ×
                 </button>
@@ -146,7 +153,16 @@ export function Outside({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: b
                 <button
                   type="button"
                   className="ml-2 min-h-[24px] underline"
-                  onClick={() => void write(ok(api.POST("/api/tickets/{number}/outward/{outward}/end", { params: { path: { number: ticket.id, outward: one.id } } })), "Ended.")}
+                  onClick={() =>
+                    void write(
+                      ok(
+                        api.POST("/api/tickets/{number}/outward/{outward}/end", {
+                          params: { path: { number: ticket.id, outward: one.id } },
+                        }),
+                      ),
+                      "Ended.",
+                    )
+                  }
                 >
                   end it
                 </button>
@@ -173,7 +189,14 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
     staleTime: 60_000,
   });
   if (!data) return null;
-  const nothing = data.hints.length + data.duplicates.length + data.similar.length + data.articles.length + data.of_ci.length + data.of_requester.length === 0;
+  const nothing =
+    data.hints.length +
+      data.duplicates.length +
+      data.similar.length +
+      data.articles.length +
+      data.of_ci.length +
+      data.of_requester.length ===
+    0;
   if (nothing) return null;
   return (
     <Panel title="May help">
@@ -202,7 +225,11 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
             <span className="font-mono text-[13px]">{article.id}</span> {article.title}
           </Link>
           {article.for_everybody ? (
-            <button type="button" className="min-h-[24px] shrink-0 text-[13px] underline" onClick={() => onUse(`${article.title}: ${window.location.origin}/articles/${article.id}`)}>
+            <button
+              type="button"
+              className="min-h-[24px] shrink-0 text-[13px] underline"
+              onClick={() => onUse(`${article.title}: ${window.location.origin}/articles/${article.id}`)}
+            >
               put in reply
             </button>
           ) : (
@@ -217,7 +244,15 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
   );
 }
 
-function Recent({ title, rows, now }: { title: string; rows: { id: number; title: string; state: string; opened_s: number; more?: string }[]; now: number }) {
+function Recent({
+  title,
+  rows,
+  now,
+}: {
+  title: string;
+  rows: { id: number; title: string; state: string; opened_s: number; more?: string }[];
+  now: number;
+}) {
   if (rows.length === 0) return null;
   return (
     <details className="mt-1">

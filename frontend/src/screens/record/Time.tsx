@@ -17,8 +17,14 @@ export function Time({ ticket }: { ticket: Ticket }) {
   const path = { params: { path: { number: ticket.id } } };
   const add = async () => {
     const done = time.running_since_s
-      ? await write(ok(api.POST("/api/tickets/{number}/time/stop", { ...path, body: { what, minutes: minutes ? Math.round(+minutes) : null } })), "Written down.")
-      : await write(ok(api.POST("/api/tickets/{number}/time", { ...path, body: { minutes: Math.round(+minutes), what } })), "Written down.");
+      ? await write(
+          ok(api.POST("/api/tickets/{number}/time/stop", { ...path, body: { what, minutes: minutes ? Math.round(+minutes) : null } })),
+          "Written down.",
+        )
+      : await write(
+          ok(api.POST("/api/tickets/{number}/time", { ...path, body: { minutes: Math.round(+minutes), what } })),
+          "Written down.",
+        );
     if (done) {
       setMinutes("");
       setWhat("");
@@ -30,7 +36,9 @@ export function Time({ ticket }: { ticket: Ticket }) {
   ].join(" · ");
   return (
     <Panel title="Time" note={note}>
-      {time.by_person.length > 1 ? <p className="text-[13px] text-ink-2">{time.by_person.map((one) => `${String(one.name)} ${String(one.minutes)} min`).join(", ")}</p> : null}
+      {time.by_person.length > 1 ? (
+        <p className="text-[13px] text-ink-2">{time.by_person.map((one) => `${String(one.name)} ${String(one.minutes)} min`).join(", ")}</p>
+      ) : null}
       <form
         className="flex flex-wrap items-center gap-1.5"
         onSubmit={(event) => {
@@ -38,15 +46,35 @@ export function Time({ ticket }: { ticket: Ticket }) {
           void add();
         }}
       >
-        <input aria-label="Minutes" type="number" min={1} max={1440} placeholder={time.running_since_s ? String(Math.max(1, Math.ceil((now - time.running_since_s) / 60))) : "min"} className={`${inputClass} !w-[68px]`} value={minutes} onChange={(event) => setMinutes(event.target.value)} />
-        <input aria-label="What for" placeholder="what for" maxLength={200} className={`${inputClass} !w-auto min-w-0 flex-1`} value={what} onChange={(event) => setWhat(event.target.value)} />
+        <input
+          aria-label="Minutes"
+          type="number"
+          min={1}
+          max={1440}
+          placeholder={time.running_since_s ? String(Math.max(1, Math.ceil((now - time.running_since_s) / 60))) : "min"}
+          className={`${inputClass} !w-[68px]`}
+          value={minutes}
+          onChange={(event) => setMinutes(event.target.value)}
+        />
+        <input
+          aria-label="What for"
+          placeholder="what for"
+          maxLength={200}
+          className={`${inputClass} !w-auto min-w-0 flex-1`}
+          value={what}
+          onChange={(event) => setWhat(event.target.value)}
+        />
         <Button type="submit" disabled={isBusy || (!time.running_since_s && !minutes)}>
           {time.running_since_s ? "Stop" : "Add"}
         </Button>
         {time.running_since_s ? (
           <b className="text-[13px]">runs since {when(time.running_since_s, now)}</b>
         ) : (
-          <Button tone="quiet" disabled={isBusy} onClick={() => void write(ok(api.POST("/api/tickets/{number}/time/start", path)), "Your time runs.")}>
+          <Button
+            tone="quiet"
+            disabled={isBusy}
+            onClick={() => void write(ok(api.POST("/api/tickets/{number}/time/start", path)), "Your time runs.")}
+          >
             Start
           </Button>
         )}
@@ -66,7 +94,18 @@ export function Time({ ticket }: { ticket: Ticket }) {
                     {entry.what ? `, ${entry.what}` : ""} · {when(entry.at_s, now)}
                   </span>
                   {entry.is_mine ? (
-                    <button type="button" className="min-h-[24px] underline" onClick={() => void write(ok(api.DELETE("/api/tickets/{number}/time/{entry}", { params: { path: { number: ticket.id, entry: entry.id } } })), "Taken away.")}>
+                    <button
+                      type="button"
+                      className="min-h-[24px] underline"
+                      onClick={() =>
+                        void write(
+                          ok(
+                            api.DELETE("/api/tickets/{number}/time/{entry}", { params: { path: { number: ticket.id, entry: entry.id } } }),
+                          ),
+                          "Taken away.",
+                        )
+                      }
+                    >
                       take away
                     </button>
                   ) : null}

@@ -18,8 +18,7 @@ export function BehindPage() {
   const asked = Object.fromEntries([...params].filter(([key]) => key !== "open" && key !== "log"));
   const list = useInfiniteQuery({
     queryKey: ["behind", JSON.stringify(asked)],
-    queryFn: ({ pageParam }) =>
-      ok(api.GET("/api/reports/behind", { params: { query: { ...asked, cursor: pageParam } as never } })),
+    queryFn: ({ pageParam }) => ok(api.GET("/api/reports/behind", { params: { query: { ...asked, cursor: pageParam } as never } })),
     initialPageParam: "",
     getNextPageParam: (page) => page.next_cursor ?? undefined,
   });

@@ -18,7 +18,7 @@ const AGES = ["under a day", "1 to 3 days", "3 to 7 days", "7 to 30 days", "over
 // Numbers are small, what can be pressed around them is not.
 const linkClass = "inline-block min-h-[24px] min-w-[24px] leading-[24px] hover:underline";
 
-export function behindLink(asked: Record<string, string | number>): string {
+function behindLink(asked: Record<string, string | number>): string {
   return `/desk/reports/behind?${new URLSearchParams(Object.entries(asked).map(([key, value]) => [key, String(value)])).toString()}`;
 }
 
@@ -29,13 +29,19 @@ export function ReportsPage() {
     queryFn: () => ok(api.GET("/api/reports/promises")),
     staleTime: 30_000,
   });
-  if (error) return <div className="p-6"><ErrorNote>{sentence(error)}</ErrorNote></div>;
+  if (error)
+    return (
+      <div className="p-6">
+        <ErrorNote>{sentence(error)}</ErrorNote>
+      </div>
+    );
   if (!data) return <Loading what="the report" />;
   return (
     <div className="mx-auto max-w-[1320px] px-5 pb-12 pt-4">
       <h1 className="text-[21px] font-bold">Promises kept</h1>
       <p className="mb-4 text-ink-2">
-        Shares of the clocks that came to a stop in the month, by the team that holds the ticket and the priority its target was for. ✓ kept, ✗ missed. Each number opens its tickets.
+        Shares of the clocks that came to a stop in the month, by the team that holds the ticket and the priority its target was for. ✓
+        kept, ✗ missed. Each number opens its tickets.
       </p>
       {CLOCKS.map(([clock, title]) => (
         <section key={clock} className="mb-6" aria-label={title}>
@@ -129,7 +135,11 @@ function ShareCell({ cell, asked, strong = false }: { cell: Cell | undefined; as
           {cell.kept} <span aria-hidden="true">✓</span>
         </Link>{" "}
         {cell.missed > 0 ? (
-          <Link className={`${linkClass} text-rust`} to={behindLink({ ...asked, outcome: "missed" })} aria-label={`${cell.missed} missed, open them`}>
+          <Link
+            className={`${linkClass} text-rust`}
+            to={behindLink({ ...asked, outcome: "missed" })}
+            aria-label={`${cell.missed} missed, open them`}
+          >
             {cell.missed} <span aria-hidden="true">✗</span>
           </Link>
         ) : null}
@@ -162,7 +172,10 @@ function OpenByDay({ days }: { days: ReportData["days"] }) {
               <span className="sr-only">
                 {day.open} open at the end of {day.day}
               </span>
-              <span className="absolute bottom-0 left-0 right-[3px] block rounded-t-[3px] bg-sea-2 group-hover:bg-sea" style={{ height: tall }} />
+              <span
+                className="absolute bottom-0 left-0 right-[3px] block rounded-t-[3px] bg-sea-2 group-hover:bg-sea"
+                style={{ height: tall }}
+              />
               {isShown || step > 26 ? (
                 <span aria-hidden="true" className="absolute w-full text-center text-[12px]" style={{ bottom: tall + 2 }}>
                   {day.open}

@@ -1,5 +1,4 @@
 import type { FieldAbout } from "../../api/client";
-import { Button } from "../../parts/ui";
 import { type Action, entriesOf, useBook } from "./data";
 import { moved, options, OrderButtons, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
@@ -53,8 +52,18 @@ export function ActionsEditor({ actions, onChange, without = [] }: ActionsEditor
               {index > 0 ? <span className="text-ink-2">and </span> : null}
               <ActionWords action={action} onChange={(next) => onChange(actions.map((old, at) => (at === index ? next : old)))} />
             </span>
-            <OrderButtons index={index} count={actions.length} name={NAMES[action.do] ?? action.do} onMove={(to) => onChange(moved(actions, index, to))} />
-            <button type="button" className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" aria-label={`Remove: ${NAMES[action.do] ?? action.do}`} onClick={() => onChange(actions.filter((_, at) => at !== index))}>
+            <OrderButtons
+              index={index}
+              count={actions.length}
+              name={NAMES[action.do] ?? action.do}
+              onMove={(to) => onChange(moved(actions, index, to))}
+            />
+            <button
+              type="button"
+              className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+              aria-label={`Remove: ${NAMES[action.do] ?? action.do}`}
+              onClick={() => onChange(actions.filter((_, at) => at !== index))}
+            >
               ×
             </button>
           </li>
@@ -62,7 +71,11 @@ export function ActionsEditor({ actions, onChange, without = [] }: ActionsEditor
       </ul>
       <label className="mt-1.5 inline-flex items-center gap-2 text-ink-2">
         <span className="sr-only">Add something to do</span>
-        <select className={smallInput} value="" onChange={(event) => onChange([...actions, { ...(EMPTY[event.target.value] ?? { do: event.target.value }) }])}>
+        <select
+          className={smallInput}
+          value=""
+          onChange={(event) => onChange([...actions, { ...(EMPTY[event.target.value] ?? { do: event.target.value }) }])}
+        >
           <option value="">+ do…</option>
           {kinds.map((kind) => (
             <option key={kind} value={kind}>
@@ -86,7 +99,8 @@ function ActionWords({ action, onChange }: { action: Action; onChange: (action: 
     case "assign team":
       return (
         <>
-          give it to the team <PickOne label="Team" options={options(words.teams)} value={action.team ?? ""} onChange={(team) => set({ team })} />
+          give it to the team{" "}
+          <PickOne label="Team" options={options(words.teams)} value={action.team ?? ""} onChange={(team) => set({ team })} />
         </>
       );
     case "assign person":
@@ -130,21 +144,41 @@ function ActionWords({ action, onChange }: { action: Action; onChange: (action: 
             className={`${smallInput} w-48`}
             placeholder="one, another"
             value={(action.tags ?? []).join(", ")}
-            onChange={(text) => set({ tags: text.split(",").map((tag) => tag.trim()).filter(Boolean) })}
+            onChange={(text) =>
+              set({
+                tags: text
+                  .split(",")
+                  .map((tag) => tag.trim())
+                  .filter(Boolean),
+              })
+            }
           />
         </>
       );
     case "note":
       return (
         <>
-          leave the note <TextInput label="Note" className={`${smallInput} w-full`} value={action.text ?? ""} onChange={(text) => set({ text })} />
+          leave the note{" "}
+          <TextInput label="Note" className={`${smallInput} w-full`} value={action.text ?? ""} onChange={(text) => set({ text })} />
         </>
       );
     case "child":
       return (
         <>
-          open a child record <TextInput label="Title of the child record" className={`${smallInput} w-64`} value={action.title ?? ""} onChange={(title) => set({ title })} /> about{" "}
-          <PickOne label="Service of the child" options={[{ key: "", name: "the same service" }, ...options(words.services)]} value={action.service ?? ""} onChange={(service) => set({ service })} />
+          open a child record{" "}
+          <TextInput
+            label="Title of the child record"
+            className={`${smallInput} w-64`}
+            value={action.title ?? ""}
+            onChange={(title) => set({ title })}
+          />{" "}
+          about{" "}
+          <PickOne
+            label="Service of the child"
+            options={[{ key: "", name: "the same service" }, ...options(words.services)]}
+            value={action.service ?? ""}
+            onChange={(service) => set({ service })}
+          />
         </>
       );
     case "webhook":
@@ -196,8 +230,12 @@ function firstValue(field: FieldAbout | undefined): unknown {
 
 function ValueWords({ field, value, onChange }: { field: FieldAbout | undefined; value: unknown; onChange: (value: unknown) => void }) {
   if (!field) return <span className="text-ink-2">…</span>;
-  if (field.type === "yes/no") return <PickOne label="Value" options={options(["yes", "no"])} value={value ? "yes" : "no"} onChange={(next) => onChange(next === "yes")} />;
-  if (field.choices.length > 0) return <PickOne label="Value" options={options(field.choices)} value={typeof value === "string" ? value : ""} onChange={onChange} />;
+  if (field.type === "yes/no")
+    return (
+      <PickOne label="Value" options={options(["yes", "no"])} value={value ? "yes" : "no"} onChange={(next) => onChange(next === "yes")} />
+    );
+  if (field.choices.length > 0)
+    return <PickOne label="Value" options={options(field.choices)} value={typeof value === "string" ? value : ""} onChange={onChange} />;
   const isNumber = field.type === "number";
   return (
     <TextInput
@@ -206,13 +244,5 @@ function ValueWords({ field, value, onChange }: { field: FieldAbout | undefined;
       value={typeof value === "string" || typeof value === "number" ? String(value) : ""}
       onChange={(text) => onChange(isNumber && text.trim() !== "" && !Number.isNaN(+text) ? +text : text)}
     />
-  );
-}
-
-export function AddButton({ children, onClick }: { children: string; onClick: () => void }) {
-  return (
-    <Button className="mt-2" onClick={onClick}>
-      {children}
-    </Button>
   );
 }

@@ -1,11 +1,10 @@
 import { useSearchParams } from "react-router";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
-import { Button, inputClass, Loading } from "../../parts/ui";
-import { ActionsEditor } from "./ActionsEditor";
-import { type Agreement, type Calendar, entriesOf, fieldsOf, keyFrom, openEntry, type Matrix, spanWords, type Step, useBook, useEdit, useEntry } from "./data";
-import { EditState, moved, options, OrderButtons, Part, PickMany, PickOne, smallInput, SpanInput, TextInput } from "./parts";
-import { momentWords, StepsTimeline } from "./StepsTimeline";
+import { Button, Loading } from "../../parts/ui";
+import { type Agreement, type Calendar, entriesOf, fieldsOf, keyFrom, openEntry, type Matrix, useBook, useEdit, useEntry } from "./data";
+import { EditState, options, OrderButtons, PickMany, PickOne, smallInput, SpanInput, TextInput } from "./parts";
 import { QuickTry } from "./TryPage";
+import { Steps } from "./AgreementSteps";
 
 const KINDS = { customer: "customer agreements", team: "team agreements", supplier: "supplier contracts" };
 
@@ -17,12 +16,31 @@ export function AgreementsEditor() {
   const open = openEntry(all, params.get("open"));
   const show = (key: string) => setParams({ open: key });
   const add = (kind: Agreement["kind"]) => {
-    const key = keyFrom(`New ${kind} agreement`, all.map((one) => one.key));
+    const key = keyFrom(
+      `New ${kind} agreement`,
+      all.map((one) => one.key),
+    );
     const calendar = entriesOf<Calendar>(document, "calendars")[0]?.key ?? "";
     const priorities = prioritiesOf(document.matrix as Matrix);
     const kinds = words.clocks.filter((clock) => clock.of === kind && clock.key !== "workaround").map((clock) => clock.key);
-    const targets = Object.fromEntries(priorities.map((priority) => [String(priority), Object.fromEntries(kinds.map((name) => [name, 3600 * priority * (name.includes("answer") ? 1 : 4)]))]));
-    const after: Agreement = { key, name: `New ${kind} agreement`, owner: "", kind, status: "draft", scope: { all: [] }, calendar, targets, pauses_on: ["requester", "date"], steps: [] };
+    const targets = Object.fromEntries(
+      priorities.map((priority) => [
+        String(priority),
+        Object.fromEntries(kinds.map((name) => [name, 3600 * priority * (name.includes("answer") ? 1 : 4)])),
+      ]),
+    );
+    const after: Agreement = {
+      key,
+      name: `New ${kind} agreement`,
+      owner: "",
+      kind,
+      status: "draft",
+      scope: { all: [] },
+      calendar,
+      targets,
+      pauses_on: ["requester", "date"],
+      steps: [],
+    };
     edit.mutate({ section: "agreements", key, before: null, after, position: 0 }, { onSuccess: () => show(key) });
   };
   return (
@@ -71,29 +89,75 @@ function AgreementEditor({ stored, all, onGone }: { stored: Agreement; all: Agre
   const move = (to: number) => {
     const target = same[to];
     if (!target) return;
-    edit.mutate({ section: "agreements", key: one.key, before: stored, after: one, position: all.findIndex((other) => other.key === target.key) });
+    edit.mutate({
+      section: "agreements",
+      key: one.key,
+      before: stored,
+      after: one,
+      position: all.findIndex((other) => other.key === target.key),
+    });
   };
   return (
     <article className="mt-3 border-t border-line pt-3">
       <EditState editing={editing} />
       <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
-        <TextInput label="Name" className="w-full rounded-small border border-transparent bg-transparent text-[20px] font-bold hover:border-line-2 focus:border-line-2" value={one.name} onChange={(name) => set({ name })} />
+        <TextInput
+          label="Name"
+          className="w-full rounded-small border border-transparent bg-transparent text-[20px] font-bold hover:border-line-2 focus:border-line-2"
+          value={one.name}
+          onChange={(name) => set({ name })}
+        />
         <span className="text-ink-2">
           {one.kind} {one.kind === "supplier" ? "contract" : "agreement"} ·{" "}
-          <PickOne label="Status" options={options(["draft", "active", "retired"])} value={one.status ?? "active"} onChange={(status) => set({ status })} /> · owner{" "}
-          <TextInput label="Owner" className={`${smallInput} w-28`} value={one.owner ?? ""} onChange={(owner) => set({ owner })} /> · from{" "}
-          <input type="date" aria-label="Starts" className={smallInput} value={one.starts ?? ""} onChange={(event) => set({ starts: event.target.value || null })} /> to{" "}
-          <input type="date" aria-label="Ends" className={smallInput} value={one.ends ?? ""} onChange={(event) => set({ ends: event.target.value || null })} />
+          <PickOne
+            label="Status"
+            options={options(["draft", "active", "retired"])}
+            value={one.status ?? "active"}
+            onChange={(status) => set({ status })}
+          />{" "}
+          · owner <TextInput label="Owner" className={`${smallInput} w-28`} value={one.owner ?? ""} onChange={(owner) => set({ owner })} />{" "}
+          · from{" "}
+          <input
+            type="date"
+            aria-label="Starts"
+            className={smallInput}
+            value={one.starts ?? ""}
+            onChange={(event) => set({ starts: event.target.value || null })}
+          />{" "}
+          to{" "}
+          <input
+            type="date"
+            aria-label="Ends"
+            className={smallInput}
+            value={one.ends ?? ""}
+            onChange={(event) => set({ ends: event.target.value || null })}
+          />
         </span>
       </div>
       <p className="mt-2 text-[16.5px] leading-[29px]">
         Applies <ConditionSentence fields={fieldsOf(words)} tree={one.scope} always="always" onChange={(scope) => set({ scope })} />. Hours:{" "}
-        <PickOne label="Calendar" options={calendars} value={one.calendar} onChange={(calendar) => set({ calendar })} />. The clock waits while{" "}
-        <PickMany label="Pauses on" joiner="or" placeholder="nothing" options={waits} value={one.pauses_on ?? []} onChange={(pauses_on) => set({ pauses_on })} /> is waited on
+        <PickOne label="Calendar" options={calendars} value={one.calendar} onChange={(calendar) => set({ calendar })} />. The clock waits
+        while{" "}
+        <PickMany
+          label="Pauses on"
+          joiner="or"
+          placeholder="nothing"
+          options={waits}
+          value={one.pauses_on ?? []}
+          onChange={(pauses_on) => set({ pauses_on })}
+        />{" "}
+        is waited on
         {one.kind === "customer" ? (
           <>
             , the answer clock while{" "}
-            <PickMany label="Answer pauses on" joiner="or" placeholder="nothing" options={waits} value={one.answer_pauses_on ?? []} onChange={(answer_pauses_on) => set({ answer_pauses_on })} />
+            <PickMany
+              label="Answer pauses on"
+              joiner="or"
+              placeholder="nothing"
+              options={waits}
+              value={one.answer_pauses_on ?? []}
+              onChange={(answer_pauses_on) => set({ answer_pauses_on })}
+            />
           </>
         ) : null}
         .
@@ -140,13 +204,17 @@ function Targets({ one, onChange, calendars }: TargetsProps) {
     <table className="mt-3 w-full">
       <thead>
         <tr className="border-b border-line text-left text-ink-2">
-          <th scope="col" className="py-1 pr-2 font-normal">priority</th>
+          <th scope="col" className="py-1 pr-2 font-normal">
+            priority
+          </th>
           {kinds.map((kind) => (
             <th key={kind.key} scope="col" className="py-1 pr-2 font-normal">
               {kind.label || kind.key} in
             </th>
           ))}
-          <th scope="col" className="py-1 font-normal">hours</th>
+          <th scope="col" className="py-1 font-normal">
+            hours
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -154,7 +222,9 @@ function Targets({ one, onChange, calendars }: TargetsProps) {
           const row = one.targets[String(priority)] ?? {};
           return (
             <tr key={priority} className="border-b border-line">
-              <th scope="row" className="py-1.5 pr-2 text-left font-normal">P{priority}</th>
+              <th scope="row" className="py-1.5 pr-2 text-left font-normal">
+                P{priority}
+              </th>
               {kinds.map((kind) => (
                 <td key={kind.key} className="py-1.5 pr-2">
                   <SpanInput
@@ -166,7 +236,12 @@ function Targets({ one, onChange, calendars }: TargetsProps) {
                 </td>
               ))}
               <td className="py-1.5">
-                <select className={smallInput} aria-label={`P${priority} hours`} value={typeof row.calendar === "string" ? row.calendar : ""} onChange={(event) => set(priority, "calendar", event.target.value)}>
+                <select
+                  className={smallInput}
+                  aria-label={`P${priority} hours`}
+                  value={typeof row.calendar === "string" ? row.calendar : ""}
+                  onChange={(event) => set(priority, "calendar", event.target.value)}
+                >
                   <option value="">as above</option>
                   {calendars.map((calendar) => (
                     <option key={calendar.key} value={calendar.key}>
@@ -182,107 +257,3 @@ function Targets({ one, onChange, calendars }: TargetsProps) {
     </table>
   );
 }
-
-const MOMENTS = [
-  { key: "before_due", name: "before due" },
-  { key: "at_percent", name: "% gone" },
-  { key: "after_due", name: "after due" },
-];
-
-function Steps({ one, onChange }: { one: Agreement; onChange: (steps: Step[]) => void }) {
-  const { words } = useBook();
-  const steps = one.steps ?? [];
-  const kinds = words.clocks.filter((clock) => clock.of === one.kind).map((clock) => ({ key: clock.key, name: clock.label || clock.key }));
-  const clocks = one.kind === "customer" ? [...kinds, { key: "untouched", name: "untouched" }] : kinds;
-  const replace = (index: number, step: Step) => onChange(steps.map((old, at) => (at === index ? step : old)));
-  const add = () =>
-    onChange([
-      ...steps,
-      {
-        key: keyFrom("step", steps.map((step) => step.key)),
-        clock: one.kind === "customer" ? "fix" : (kinds[0]?.key ?? ""),
-        moment: { at_percent: 50 },
-        then: [{ do: "notify", who: ["holder"], message: "half gone" }],
-      },
-    ]);
-  return (
-    <Part
-      title="Escalation steps"
-      aside={
-        <button type="button" className="why text-ink-2" onClick={add}>
-          add a step
-        </button>
-      }
-    >
-      {steps.length > 0 ? <StepsTimeline agreement={one} /> : <p className="text-ink-2">Nobody is told anything before the target runs out.</p>}
-      <ol className="flex flex-col gap-2">
-        {steps.map((step, index) => (
-          <li key={step.key} className="rounded-small border border-line px-3 py-2">
-            <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
-              <PickOne
-                label="Clock"
-                options={clocks}
-                value={step.clock}
-                onChange={(clock) => replace(index, { ...step, clock, moment: clock === "untouched" ? { untouched: 4 * 3600 } : "untouched" in step.moment ? { at_percent: 50 } : step.moment })}
-              />
-              <MomentWords step={step} index={index} onChange={(moment) => replace(index, { ...step, moment })} />
-              <span className="text-ink-2">called</span>
-              <TextInput label={`Name of step ${index + 1}`} className={`${smallInput} w-40`} placeholder={momentWords(step)} value={step.name ?? ""} onChange={(name) => replace(index, named(step, name))} />
-              <span className="flex-1" />
-              <OrderButtons index={index} count={steps.length} name={step.name ?? step.key} onMove={(to) => onChange(moved(steps, index, to))} />
-              <button type="button" className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" aria-label={`Remove the step ${step.name ?? step.key}`} onClick={() => onChange(steps.filter((_, at) => at !== index))}>
-                ×
-              </button>
-            </div>
-            <p className="mt-1 leading-7">
-              <span className="text-ink-2">if </span>
-              <ConditionSentence fields={fieldsOf(words)} tree={step.if ?? { all: [] }} always="always" onChange={(tree) => replace(index, "all" in tree && tree.all.length === 0 ? without(step) : { ...step, if: tree })} />
-            </p>
-            <ActionsEditor actions={step.then} without={["assign team", "assign person"]} onChange={(then) => replace(index, { ...step, then })} />
-          </li>
-        ))}
-      </ol>
-    </Part>
-  );
-}
-
-/** A step without a name of its own is called by its moment. */
-function named(step: Step, name: string): Step {
-  const { name: _old, ...rest } = step;
-  return name === "" ? rest : { ...rest, name };
-}
-
-function without(step: Step): Step {
-  const { if: _gone, ...rest } = step;
-  return rest;
-}
-
-function MomentWords({ step, index, onChange }: { step: Step; index: number; onChange: (moment: Record<string, number>) => void }) {
-  const [kind = "at_percent", amount = 50] = Object.entries(step.moment)[0] ?? [];
-  if (kind === "untouched")
-    return (
-      <>
-        for <SpanInput label={`Untouched for, step ${index + 1}`} seconds={amount} onChange={(seconds) => onChange({ untouched: seconds ?? 3600 })} />
-      </>
-    );
-  return (
-    <>
-      {kind === "at_percent" ? (
-        <input
-          type="number"
-          min={0}
-          max={500}
-          aria-label={`Percent of step ${index + 1}`}
-          className={`${smallInput} w-16 font-bold`}
-          value={amount}
-          onChange={(event) => onChange({ at_percent: Math.max(0, +event.target.value) })}
-        />
-      ) : (
-        <SpanInput label={`How long of step ${index + 1}`} seconds={amount} canBeEmpty onChange={(seconds) => onChange({ [kind]: seconds ?? 0 })} />
-      )}
-      <PickOne label={`Moment of step ${index + 1}`} options={MOMENTS} value={kind} onChange={(next) => onChange({ [next]: next === "at_percent" ? 50 : 1800 })} />
-    </>
-  );
-}
-
-export { inputClass, spanWords };

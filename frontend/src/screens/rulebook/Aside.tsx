@@ -16,7 +16,10 @@ export function Aside({ review, isDraft }: { review: Review | undefined; isDraft
             <span aria-hidden="true" className="text-rust">
               ✕{" "}
             </span>
-            <Link to={`/desk/rulebook/${roomOf(one.section)}${one.key ? `?open=${encodeURIComponent(one.key)}` : ""}`} className="hover:underline">
+            <Link
+              to={`/desk/rulebook/${roomOf(one.section)}${one.key ? `?open=${encodeURIComponent(one.key)}` : ""}`}
+              className="hover:underline"
+            >
               <b>{one.name}.</b> {one.says}
             </Link>
           </li>
@@ -58,7 +61,11 @@ function Rehearsals({ review }: { review: Review | undefined }) {
       <Head title="Rehearsals" note={data && data.length > 0 ? `${holding} of ${data.length} as expected` : ""} />
       {data?.length === 0 ? (
         <p className="text-ink-2">
-          None yet. <Link className="why" to="/desk/rulebook/try">Try something</Link> and keep it.
+          None yet.{" "}
+          <Link className="why" to="/desk/rulebook/try">
+            Try something
+          </Link>{" "}
+          and keep it.
         </p>
       ) : null}
       <ul>
@@ -77,7 +84,7 @@ function Rehearsals({ review }: { review: Review | undefined }) {
                 <span className="block text-ink-2">
                   {one.problem ||
                     Object.entries(one.differs)
-                      .map(([name, pair]) => `${name}: expected ${expectedWords(pair as unknown, 0)}, now ${expectedWords(pair as unknown, 1)}`)
+                      .map(([name, pair]) => `${name}: expected ${expectedWords(pair, 0)}, now ${expectedWords(pair, 1)}`)
                       .join(" · ")}
                 </span>
               )}
@@ -132,7 +139,10 @@ function Replays() {
       <>
         <Head title="Replay" note="" />
         <p className="text-ink-2">
-          <Link className="why" to="/desk/rulebook/replay">Run the draft over past tickets</Link> to see what it would have changed.
+          <Link className="why" to="/desk/rulebook/replay">
+            Run the draft over past tickets
+          </Link>{" "}
+          to see what it would have changed.
         </p>
       </>
     );
@@ -155,12 +165,22 @@ function Replays() {
   );
 }
 
-export function percent(kept: number, counted: number): string {
+function percent(kept: number, counted: number): string {
   return counted === 0 ? "–" : `${Math.round((100 * kept) / counted)}`;
 }
 
 /** Fix targets kept, edition above and draft below. */
-export function KeptBars({ rows, clock, most = 50, byName = false }: { rows: ReplayResult["kept"]["team"]; clock: string; most?: number; byName?: boolean }) {
+export function KeptBars({
+  rows,
+  clock,
+  most = 50,
+  byName = false,
+}: {
+  rows: ReplayResult["kept"]["team"];
+  clock: string;
+  most?: number;
+  byName?: boolean;
+}) {
   return (
     <ul className="my-2">
       {Object.entries(rows)
@@ -169,7 +189,9 @@ export function KeptBars({ rows, clock, most = 50, byName = false }: { rows: Rep
         .slice(0, most)
         .map(([name, [keptBefore, before, keptAfter, after]]) => (
           <li key={name} className="grid grid-cols-[minmax(0,1fr)_64px_auto] items-center gap-2 py-0.5">
-            <span className="truncate" title={name}>{name}</span>
+            <span className="truncate" title={name}>
+              {name}
+            </span>
             <span aria-hidden="true">
               <span className="block h-2 rounded-sm bg-sea-2" style={{ width: `${before ? (64 * keptBefore) / before : 0}px` }} />
               <span className="mt-0.5 block h-2 rounded-sm bg-sea" style={{ width: `${after ? (64 * keptAfter) / after : 0}px` }} />

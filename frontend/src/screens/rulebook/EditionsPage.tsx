@@ -6,7 +6,7 @@ import { api, ok, sentence } from "../../api/client";
 import { useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, Dialog, ErrorNote } from "../../parts/ui";
-import { type Job, NEEDLE, type Overview, useBook, useOverview, useReadAgain } from "./data";
+import { NEEDLE, type Overview, useBook, useOverview, useReadAgain } from "./data";
 import { Part, smallInput } from "./parts";
 import { DifferenceList } from "./ReviewPages";
 
@@ -33,7 +33,8 @@ function EditionLine({ one, inForce, now }: { one: Overview["editions"][number];
   const readAgain = useReadAgain();
   const [isAsking, setAsking] = useState(false);
   const restore = useMutation({
-    mutationFn: () => ok(api.POST("/api/rulebook/editions/{number}/restore", { params: { path: { number: one.number } }, body: { comment: "" } })),
+    mutationFn: () =>
+      ok(api.POST("/api/rulebook/editions/{number}/restore", { params: { path: { number: one.number } }, body: { comment: "" } })),
     onSuccess: (overview) => {
       readAgain();
       setAsking(false);
@@ -50,11 +51,30 @@ function EditionLine({ one, inForce, now }: { one: Overview["editions"][number];
     <li className="flex flex-wrap items-baseline gap-2 border-b border-line py-2">
       <b className="w-24">Edition {one.number}</b>
       <span className="min-w-0 flex-1">
-        {one.comment} <span className="text-ink-2">– {one.by}, {when(one.published_at_s, now)}{one.starts_at_s > now ? `, starts ${when(one.starts_at_s, now)}` : ""}{one.open_tickets ? ` · ${one.open_tickets} open tickets run under it` : ""}</span>
+        {one.comment}{" "}
+        <span className="text-ink-2">
+          – {one.by}, {when(one.published_at_s, now)}
+          {one.starts_at_s > now ? `, starts ${when(one.starts_at_s, now)}` : ""}
+          {one.open_tickets ? ` · ${one.open_tickets} open tickets run under it` : ""}
+        </span>
       </span>
-      {one.number === inForce ? <span className="rounded bg-sea px-2 text-on-sea">in force</span> : one.starts_at_s > now ? <Withdraw number={one.number} /> : <Button onClick={() => setAsking(true)}>Go back to it…</Button>}
-      <Dialog title={`Go back to edition ${one.number}`} about="It becomes a new edition with the same words; nothing that happened is rewritten. A draft stays as it is." isOpen={isAsking} onClose={() => setAsking(false)} isWide>
-        <div className="max-h-[40vh] overflow-y-auto rounded-small border border-line px-3 py-1">{differences.data ? <DifferenceList differences={differences.data} /> : "Reading the differences…"}</div>
+      {one.number === inForce ? (
+        <span className="rounded bg-sea px-2 text-on-sea">in force</span>
+      ) : one.starts_at_s > now ? (
+        <Withdraw number={one.number} />
+      ) : (
+        <Button onClick={() => setAsking(true)}>Go back to it…</Button>
+      )}
+      <Dialog
+        title={`Go back to edition ${one.number}`}
+        about="It becomes a new edition with the same words; nothing that happened is rewritten. A draft stays as it is."
+        isOpen={isAsking}
+        onClose={() => setAsking(false)}
+        isWide
+      >
+        <div className="max-h-[40vh] overflow-y-auto rounded-small border border-line px-3 py-1">
+          {differences.data ? <DifferenceList differences={differences.data} /> : "Reading the differences…"}
+        </div>
         <div className="mt-3 flex justify-end gap-2">
           <Button onClick={() => setAsking(false)}>Stay</Button>
           <Button tone="sea" disabled={restore.isPending} onClick={() => restore.mutate()}>
@@ -120,7 +140,12 @@ interface Preview {
   moved: number;
   earlier: number;
   later: number;
-  moves: { number: number; title: string; before: { agreement: string; due: number | null }; after: { agreement: string; due: number | null } }[];
+  moves: {
+    number: number;
+    title: string;
+    before: { agreement: string; due: number | null };
+    after: { agreement: string; due: number | null };
+  }[];
 }
 
 function ReApply({ overview }: { overview: Overview }) {
@@ -141,7 +166,7 @@ function ReApply({ overview }: { overview: Overview }) {
       return job;
     },
     enabled: shown !== null,
-    refetchInterval: (query) => (["running", "waiting"].includes((query.state.data as Job | undefined)?.state ?? "waiting") ? 600 : false),
+    refetchInterval: (query) => (["running", "waiting"].includes(query.state.data?.state ?? "waiting") ? 600 : false),
   });
   const preview = data?.kind === "preview" ? (data.result as Preview | null) : null;
   return (
@@ -149,12 +174,21 @@ function ReApply({ overview }: { overview: Overview }) {
       {elsewhere === 0 ? <p className="text-ink-2">Every open ticket runs under the edition in force.</p> : null}
       {elsewhere > 0 ? (
         <p>
-          {elsewhere} open tickets keep what an earlier edition promised. <Button disabled={start.isPending} onClick={() => start.mutate("preview")}>See what re-applying would move</Button>
+          {elsewhere} open tickets keep what an earlier edition promised.{" "}
+          <Button disabled={start.isPending} onClick={() => start.mutate("preview")}>
+            See what re-applying would move
+          </Button>
         </p>
       ) : null}
-      {data && (data.state === "running" || data.state === "waiting") ? <progress className="mt-2 w-72" max={data.total || 1} value={data.done} aria-label={data.kind} /> : null}
+      {data && (data.state === "running" || data.state === "waiting") ? (
+        <progress className="mt-2 w-72" max={data.total || 1} value={data.done} aria-label={data.kind} />
+      ) : null}
       {data?.state === "failed" ? <ErrorNote>{data.problem}</ErrorNote> : null}
-      {data?.kind === "re-apply" && data.state === "done" ? <p className="mt-2 font-bold">Edition {overview.in_force} now holds for {(data.result as { tickets: number }).tickets} more open tickets.</p> : null}
+      {data?.kind === "re-apply" && data.state === "done" ? (
+        <p className="mt-2 font-bold">
+          Edition {overview.in_force} now holds for {(data.result as { tickets: number }).tickets} more open tickets.
+        </p>
+      ) : null}
       {preview && data?.state === "done" ? (
         <div className="mt-2">
           <p>
@@ -171,7 +205,8 @@ function ReApply({ overview }: { overview: Overview }) {
                 </Link>
                 <span className="text-ink-2">
                   {" "}
-                  {move.before.due ? when(move.before.due, now) : "no target"} → <b className="text-ink">{move.after.due ? when(move.after.due, now) : "no target"}</b>
+                  {move.before.due ? when(move.before.due, now) : "no target"} →{" "}
+                  <b className="text-ink">{move.after.due ? when(move.after.due, now) : "no target"}</b>
                   {move.before.agreement === move.after.agreement ? "" : ` (${move.before.agreement} → ${move.after.agreement})`}
                 </span>
               </li>

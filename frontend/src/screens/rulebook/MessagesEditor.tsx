@@ -2,8 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
-import { useDebounced, useNow } from "../../parts/hooks";
-import { when } from "../../parts/time";
+import { useDebounced } from "../../parts/hooks";
 import { Button, ErrorNote } from "../../parts/ui";
 import { entriesOf, type Entry, keyFrom, NEEDLE, openEntry, useBook, useEdit, useEntry } from "./data";
 import { EditState, options, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
@@ -21,9 +20,21 @@ export function MessagesEditor() {
   const open = openEntry(all, params.get("open"));
   const [name, setName] = useState("");
   const add = () => {
-    const key = keyFrom(name, all.map((one) => one.key), " ");
+    const key = keyFrom(
+      name,
+      all.map((one) => one.key),
+      " ",
+    );
     setName("");
-    edit.mutate({ section: "messages", key, before: null, after: { key, subject: "[Gannet {number}] {title}", body: "Hello {name},\n\n{text}\n\n{link}" } }, { onSuccess: () => setParams({ open: key }) });
+    edit.mutate(
+      {
+        section: "messages",
+        key,
+        before: null,
+        after: { key, subject: "[Gannet {number}] {title}", body: "Hello {name},\n\n{text}\n\n{link}" },
+      },
+      { onSuccess: () => setParams({ open: key }) },
+    );
   };
   return (
     <div className="grid grid-cols-[180px_minmax(0,1fr)] gap-5 max-[900px]:grid-cols-1">
@@ -31,14 +42,25 @@ export function MessagesEditor() {
         <ul>
           {all.map((one) => (
             <li key={one.key}>
-              <button type="button" aria-current={one.key === open?.key} className={`w-full rounded px-2 py-0.5 text-left ${one.key === open?.key ? "bg-crown-2 font-bold" : "hover:bg-sea-3"}`} onClick={() => setParams({ open: one.key })}>
+              <button
+                type="button"
+                aria-current={one.key === open?.key}
+                className={`w-full rounded px-2 py-0.5 text-left ${one.key === open?.key ? "bg-crown-2 font-bold" : "hover:bg-sea-3"}`}
+                onClick={() => setParams({ open: one.key })}
+              >
                 {one.key}
               </button>
             </li>
           ))}
         </ul>
         <p className="mt-2 flex gap-1">
-          <input aria-label="Name of a new message" placeholder="new message" className={`${smallInput} min-w-0 flex-1`} value={name} onChange={(event) => setName(event.target.value)} />
+          <input
+            aria-label="Name of a new message"
+            placeholder="new message"
+            className={`${smallInput} min-w-0 flex-1`}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
           <Button disabled={name.trim() === ""} onClick={add}>
             Add
           </Button>
@@ -77,11 +99,22 @@ function MessageEditor({ stored }: { stored: Message }) {
       <EditState editing={editing} />
       <label className="block text-ink-2">
         Subject
-        <TextInput label="Subject" className={`${smallInput} w-full py-1 text-ink`} value={message.subject} onChange={(subject) => editing.set({ ...message, subject })} />
+        <TextInput
+          label="Subject"
+          className={`${smallInput} w-full py-1 text-ink`}
+          value={message.subject}
+          onChange={(subject) => editing.set({ ...message, subject })}
+        />
       </label>
       <label className="mt-2 block text-ink-2">
         Body
-        <textarea ref={body} rows={9} className={`${smallInput} w-full py-1 text-ink`} value={message.body} onChange={(event) => editing.set({ ...message, body: event.target.value })} />
+        <textarea
+          ref={body}
+          rows={9}
+          className={`${smallInput} w-full py-1 text-ink`}
+          value={message.body}
+          onChange={(event) => editing.set({ ...message, body: event.target.value })}
+        />
       </label>
       <p className="mt-1 flex flex-wrap gap-x-3 text-[13px]">
         {Object.entries(words.placeholders).map(([name, about]) => (
@@ -90,13 +123,24 @@ function MessageEditor({ stored }: { stored: Message }) {
           </button>
         ))}
       </p>
-      {preview.data && preview.data.unknown.length > 0 ? <p className="mt-1 text-rust">There is no placeholder {preview.data.unknown.map((name) => `{${name}}`).join(", ")}: it would be sent as it stands.</p> : null}
+      {preview.data && preview.data.unknown.length > 0 ? (
+        <p className="mt-1 text-rust">
+          There is no placeholder {preview.data.unknown.map((name) => `{${name}}`).join(", ")}: it would be sent as it stands.
+        </p>
+      ) : null}
       <Part
         title="As it would read"
         aside={
           <label className="text-ink-2">
             on ticket{" "}
-            <input type="number" aria-label="Ticket to show it on" className={`${smallInput} w-20`} placeholder={preview.data ? String(preview.data.ticket) : ""} value={ticket} onChange={(event) => setTicket(event.target.value)} />
+            <input
+              type="number"
+              aria-label="Ticket to show it on"
+              className={`${smallInput} w-20`}
+              placeholder={preview.data ? String(preview.data.ticket) : ""}
+              value={ticket}
+              onChange={(event) => setTicket(event.target.value)}
+            />
           </label>
         }
       >
@@ -129,19 +173,32 @@ export function NotificationsEditor() {
   const edit = useEdit();
   const all = entriesOf<Notification>(document, "notifications");
   const messages = options(entriesOf<Message>(document, "messages").map((one) => one.key));
-  const set = (one: Notification, change: Partial<Notification>) => edit.mutate({ section: "notifications", key: one.key, before: one, after: { ...one, ...change } });
+  const set = (one: Notification, change: Partial<Notification>) =>
+    edit.mutate({ section: "notifications", key: one.key, before: one, after: { ...one, ...change } });
   const events = [...new Set(all.map((one) => one.event))];
   const put = (event: string, to: string) => {
-    const key = keyFrom(`${event} ${to}`, all.map((one) => one.key));
-    edit.mutate({ section: "notifications", key, before: null, after: { key, event, to, message: messages.some((one) => one.key === event) ? event : (messages[0]?.key ?? ""), is_on: true } });
+    const key = keyFrom(
+      `${event} ${to}`,
+      all.map((one) => one.key),
+    );
+    edit.mutate({
+      section: "notifications",
+      key,
+      before: null,
+      after: { key, event, to, message: messages.some((one) => one.key === event) ? event : (messages[0]?.key ?? ""), is_on: true },
+    });
   };
   return (
     <>
-      <p className="text-ink-2">Who is told of what, with which message. People can turn off or gather what the desk is told under “What I am told”.</p>
+      <p className="text-ink-2">
+        Who is told of what, with which message. People can turn off or gather what the desk is told under “What I am told”.
+      </p>
       <table className="mt-2 w-full">
         <thead>
           <tr className="border-b border-line text-left text-ink-2">
-            <th scope="col" className="py-1 font-normal">when</th>
+            <th scope="col" className="py-1 font-normal">
+              when
+            </th>
             {words.audiences.map((to) => (
               <th key={to} scope="col" className="py-1 font-normal">
                 {to}
@@ -161,11 +218,27 @@ export function NotificationsEditor() {
                   <td key={to} className="py-1.5 pr-2">
                     {one ? (
                       <span className="flex items-center gap-3">
-                        <input type="checkbox" className="h-[24px] w-[16px]" aria-label={`Tell the ${to} when ${event}`} checked={one.is_on !== false} onChange={(change) => set(one, { is_on: change.target.checked })} />
-                        <PickOne label={`Message to the ${to} when ${event}`} options={messages} value={one.message} onChange={(message) => set(one, { message })} />
+                        <input
+                          type="checkbox"
+                          className="h-[24px] w-[16px]"
+                          aria-label={`Tell the ${to} when ${event}`}
+                          checked={one.is_on !== false}
+                          onChange={(change) => set(one, { is_on: change.target.checked })}
+                        />
+                        <PickOne
+                          label={`Message to the ${to} when ${event}`}
+                          options={messages}
+                          value={one.message}
+                          onChange={(message) => set(one, { message })}
+                        />
                       </span>
                     ) : (
-                      <button type="button" aria-label={`Tell the ${to} too when ${event}`} className="text-ink-3 hover:text-ink" onClick={() => put(event, to)}>
+                      <button
+                        type="button"
+                        aria-label={`Tell the ${to} too when ${event}`}
+                        className="text-ink-3 hover:text-ink"
+                        onClick={() => put(event, to)}
+                      >
                         –
                       </button>
                     )}
@@ -196,89 +269,36 @@ export function QuietEditor() {
   const priorities = [...new Set(matrix.cells.flat())].filter((one) => one !== null).sort((one, other) => one - other);
   const set = (change: Partial<Quiet>) => editing.set({ ...quiet, ...change });
   const time = (name: "from" | "to" | "digest_at", label: string) => (
-    <input type="time" aria-label={label} className={smallInput} value={quiet[name] ?? ""} onChange={(event) => set({ [name]: event.target.value })} />
+    <input
+      type="time"
+      aria-label={label}
+      className={smallInput}
+      value={quiet[name] ?? ""}
+      onChange={(event) => set({ [name]: event.target.value })}
+    />
   );
   return (
     <>
       <EditState editing={editing} />
       <p className="text-[16px] leading-9">
         From {time("from", "Quiet from")} to {time("to", "Quiet to")} in their own zone, messages to{" "}
-        <PickMany label="Who has quiet hours" options={options(words.audiences.filter((one) => one !== "requester"))} value={quiet.audiences ?? []} onChange={(audiences) => set({ audiences })} /> wait until it is over, except about{" "}
-        <PickMany label="Except" placeholder="nothing" options={options(priorities.map((priority) => `P${priority}`))} value={quiet.except ?? []} onChange={(next) => set({ except: next })} />. Digests go out at {time("digest_at", "Digests at")}.
+        <PickMany
+          label="Who has quiet hours"
+          options={options(words.audiences.filter((one) => one !== "requester"))}
+          value={quiet.audiences ?? []}
+          onChange={(audiences) => set({ audiences })}
+        />{" "}
+        wait until it is over, except about{" "}
+        <PickMany
+          label="Except"
+          placeholder="nothing"
+          options={options(priorities.map((priority) => `P${priority}`))}
+          value={quiet.except ?? []}
+          onChange={(next) => set({ except: next })}
+        />
+        . Digests go out at {time("digest_at", "Digests at")}.
       </p>
       <p className="text-ink-2">What somebody asked for themselves is never held back. People can set quiet hours of their own.</p>
     </>
-  );
-}
-
-interface Hook extends Entry {
-  name: string;
-  url: string;
-}
-
-export function HooksEditor() {
-  const { document } = useBook();
-  const edit = useEdit();
-  const now = useNow();
-  const hooks = entriesOf<Hook>(document, "hooks");
-  const { data } = useQuery({ queryKey: [...NEEDLE, "hooks"], queryFn: () => ok(api.GET("/api/rulebook/hooks")), refetchInterval: 5_000 });
-  return (
-    <>
-      <p className="text-ink-2">Rules post to these. Each post is signed with HMAC-SHA256 over its time and body; only hosts named in the settings are posted to.</p>
-      <ul className="mt-2">
-        {hooks.map((hook) => (
-          <HookLine key={hook.key} stored={hook} secret={data?.secrets.find((one) => one.key === hook.key)?.secret ?? ""} />
-        ))}
-      </ul>
-      <Button
-        className="mt-2"
-        onClick={() => {
-          const key = keyFrom("webhook", hooks.map((one) => one.key));
-          edit.mutate({ section: "hooks", key, before: null, after: { key, name: "Another system", url: "https://" } });
-        }}
-      >
-        Add a webhook
-      </Button>
-      <Part title="What was posted last">
-        {data?.calls.length === 0 ? <p className="text-ink-2">Nothing yet.</p> : null}
-        <ul>
-          {data?.calls.map((call) => (
-            <li key={call.id} className="grid grid-cols-[110px_minmax(0,1fr)_auto] gap-3 border-b border-line py-1">
-              <span>{when(call.made_at_s, now)}</span>
-              <span className="truncate">
-                {call.name}, ticket {call.ticket} <span className="text-ink-2">{call.answer}</span>
-              </span>
-              <span className={call.state === "given up" ? "text-rust" : ""}>
-                {call.state}
-                {call.status ? `, ${call.status}` : ""}
-                {call.attempts > 1 ? `, ${call.attempts} attempts` : ""}
-              </span>
-            </li>
-          ))}
-        </ul>
-      </Part>
-    </>
-  );
-}
-
-function HookLine({ stored, secret }: { stored: Hook; secret: string }) {
-  const editing = useEntry<Hook>("hooks", stored.key, stored);
-  const edit = useEdit();
-  const [isShown, setShown] = useState(false);
-  const hook = editing.value;
-  return (
-    <li className="border-b border-line py-2">
-      <EditState editing={editing} />
-      <div className="flex flex-wrap gap-2">
-        <TextInput label="Name" className={`${smallInput} w-56 font-bold`} value={hook.name} onChange={(name) => editing.set({ ...hook, name })} />
-        <TextInput label="Address" className={`${smallInput} min-w-0 flex-1`} value={hook.url} onChange={(url) => editing.set({ ...hook, url })} />
-        <button type="button" aria-label={`Remove ${hook.name}`} className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section: "hooks", key: hook.key, before: stored, after: null })}>
-          ×
-        </button>
-      </div>
-      <p className="mt-1 text-[13px] text-ink-2">
-        {isShown ? <code className="break-all">{secret}</code> : <button type="button" className="why" onClick={() => setShown(true)}>show the key it is signed with</button>}
-      </p>
-    </li>
   );
 }

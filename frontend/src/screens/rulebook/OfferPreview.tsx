@@ -14,10 +14,14 @@ export function OfferPreview({ offer }: { offer: { key: string } }) {
   const [answers, setAnswers] = useState<Answers>({});
   const [chosen, setChosen] = useState<string[]>([]);
   const [parts, setParts] = useState<Record<string, Answers>>({});
-  const late = useDebounced(JSON.stringify({ answers: given(answers), chosen, part_answers: givenParts(parts), beneficiary: who.id || null }), 200);
+  const late = useDebounced(
+    JSON.stringify({ answers: given(answers), chosen, part_answers: givenParts(parts), beneficiary: who.id || null }),
+    200,
+  );
   const look = useQuery({
     queryKey: ["rulebook", "offer", offer.key, late, JSON.stringify(offer)],
-    queryFn: () => ok(api.POST("/api/rulebook/offers/{key}/look", { params: { path: { key: offer.key } }, body: JSON.parse(late) as never })),
+    queryFn: () =>
+      ok(api.POST("/api/rulebook/offers/{key}/look", { params: { path: { key: offer.key } }, body: JSON.parse(late) as never })),
     placeholderData: keepPreviousData,
     retry: 1,
   });
@@ -27,7 +31,13 @@ export function OfferPreview({ offer }: { offer: { key: string } }) {
         As on the portal <span className="text-[13px] font-normal text-ink-2">nothing is asked for here</span>
       </h3>
       <div className="mb-3 max-w-[320px]">
-        <ColleaguePicker label="As it is for" help={who.id ? undefined : "Without a name it is as for you."} name={who.name} onName={(name) => setWho({ id: 0, name })} onPick={(person) => setWho({ id: person.id, name: person.name ?? "" })} />
+        <ColleaguePicker
+          label="As it is for"
+          help={who.id ? undefined : "Without a name it is as for you."}
+          name={who.name}
+          onName={(name) => setWho({ id: 0, name })}
+          onPick={(person) => setWho({ id: person.id, name: person.name ?? "" })}
+        />
       </div>
       {look.error && !look.data ? <ErrorNote>{sentence(look.error)}</ErrorNote> : null}
       {look.isPending ? <Loading what="the page" /> : null}
@@ -44,7 +54,13 @@ export function OfferPreview({ offer }: { offer: { key: string } }) {
             {look.data.is_offered ? null : <ErrorNote>Who this is for would not be offered it.</ErrorNote>}
             <FormFields states={look.data.fields} answers={answers} onChange={(name, value) => setAnswers({ ...answers, [name]: value })} />
             {look.data.parts.length > 0 ? (
-              <Parts parts={look.data.parts} body={{ chosen, parts }} errors={{}} onChosen={setChosen} onAnswer={(part, name, value) => setParts({ ...parts, [part]: { ...parts[part], [name]: value } })} />
+              <Parts
+                parts={look.data.parts}
+                body={{ chosen, parts }}
+                errors={{}}
+                onChosen={setChosen}
+                onAnswer={(part, name, value) => setParts({ ...parts, [part]: { ...parts[part], [name]: value } })}
+              />
             ) : null}
             {look.data.problem ? <ErrorNote>{look.data.problem}</ErrorNote> : null}
           </div>

@@ -8,13 +8,28 @@ export function PrioritiesEditor() {
   const questions = entriesOf<Question>(document, "questions");
   const edit = useEdit();
   const add = () => {
-    const key = keyFrom("question", questions.map((one) => one.key));
-    edit.mutate({ section: "questions", key, before: null, after: { key, asks: "A new question", kind: "choice", sets: "impact", choices: [{ key: "yes", label: "Yes", level: 1 }] } });
+    const key = keyFrom(
+      "question",
+      questions.map((one) => one.key),
+    );
+    edit.mutate({
+      section: "questions",
+      key,
+      before: null,
+      after: { key, asks: "A new question", kind: "choice", sets: "impact", choices: [{ key: "yes", label: "Yes", level: 1 }] },
+    });
   };
   return (
     <>
       <MatrixEditor stored={document.matrix as Matrix} />
-      <Part title="What requesters are asked" aside={<button type="button" className="why text-ink-2" onClick={add}>add a question</button>}>
+      <Part
+        title="What requesters are asked"
+        aside={
+          <button type="button" className="why text-ink-2" onClick={add}>
+            add a question
+          </button>
+        }
+      >
         <div className="grid grid-cols-2 gap-3 max-[1000px]:grid-cols-1">
           {questions.map((question) => (
             <QuestionEditor key={question.key} stored={question} matrix={document.matrix as Matrix} />
@@ -31,8 +46,14 @@ function MatrixEditor({ stored }: { stored: Matrix }) {
   const matrix = editing.value;
   const agreements = entriesOf<Agreement>(document, "agreements").filter((one) => one.kind === "customer" && one.status !== "retired");
   const setCell = (row: number, column: number, value: string) =>
-    editing.set({ ...matrix, cells: matrix.cells.map((old, at) => (at === row ? old.map((cell, place) => (place === column ? (value ? +value : null) : cell)) : old)) });
-  const setLabel = (axis: "impact" | "urgency", index: number, label: string) => editing.set({ ...matrix, [axis]: matrix[axis].map((old, at) => (at === index ? label : old)) });
+    editing.set({
+      ...matrix,
+      cells: matrix.cells.map((old, at) =>
+        at === row ? old.map((cell, place) => (place === column ? (value ? +value : null) : cell)) : old,
+      ),
+    });
+  const setLabel = (axis: "impact" | "urgency", index: number, label: string) =>
+    editing.set({ ...matrix, [axis]: matrix[axis].map((old, at) => (at === index ? label : old)) });
   const add = (axis: "impact" | "urgency") =>
     editing.set(
       axis === "impact"
@@ -58,7 +79,12 @@ function MatrixEditor({ stored }: { stored: Matrix }) {
               </th>
               {matrix.urgency.map((label, index) => (
                 <th key={index} scope="col" className="p-1 font-normal">
-                  <TextInput label={`Urgency ${index + 1}`} className={`${smallInput} w-full min-w-32`} value={label} onChange={(next) => setLabel("urgency", index, next)} />
+                  <TextInput
+                    label={`Urgency ${index + 1}`}
+                    className={`${smallInput} w-full min-w-32`}
+                    value={label}
+                    onChange={(next) => setLabel("urgency", index, next)}
+                  />
                 </th>
               ))}
             </tr>
@@ -67,7 +93,12 @@ function MatrixEditor({ stored }: { stored: Matrix }) {
             {matrix.cells.map((row, at) => (
               <tr key={at}>
                 <th scope="row" className="p-1 text-left font-normal">
-                  <TextInput label={`Impact ${at + 1}`} className={`${smallInput} w-44`} value={matrix.impact[at] ?? ""} onChange={(next) => setLabel("impact", at, next)} />
+                  <TextInput
+                    label={`Impact ${at + 1}`}
+                    className={`${smallInput} w-44`}
+                    value={matrix.impact[at] ?? ""}
+                    onChange={(next) => setLabel("impact", at, next)}
+                  />
                 </th>
                 {row.map((cell, place) => (
                   <td key={place} className="p-1">
@@ -125,7 +156,11 @@ function MatrixEditor({ stored }: { stored: Matrix }) {
                   const row = one.targets[String(priority)];
                   return (
                     <td key={one.key} className="py-1">
-                      {row ? `${typeof row.answer === "number" ? spanWords(row.answer) : "–"} · ${typeof row.fix === "number" ? spanWords(row.fix) : "–"}` : <span className="text-rust">nothing</span>}
+                      {row ? (
+                        `${typeof row.answer === "number" ? spanWords(row.answer) : "–"} · ${typeof row.fix === "number" ? spanWords(row.fix) : "–"}`
+                      ) : (
+                        <span className="text-rust">nothing</span>
+                      )}
                     </td>
                   );
                 })}
@@ -144,14 +179,20 @@ function QuestionEditor({ stored, matrix }: { stored: Question; matrix: Matrix }
   const question = editing.value;
   const axis = question.sets === "impact" || question.sets === "urgency" ? question.sets : null;
   const set = (change: Partial<Question>) => editing.set({ ...question, ...change });
-  const setChoice = (index: number, change: Partial<Question["choices"][number]>) => set({ choices: question.choices.map((old, at) => (at === index ? { ...old, ...change } : old)) });
+  const setChoice = (index: number, change: Partial<Question["choices"][number]>) =>
+    set({ choices: question.choices.map((old, at) => (at === index ? { ...old, ...change } : old)) });
   return (
     <div className="rounded-card border border-line px-3 py-2">
       <EditState editing={editing} />
       <TextInput label="Question" className={`${smallInput} w-full font-bold`} value={question.asks} onChange={(asks) => set({ asks })} />
       <p className="mt-1 text-ink-2">
         sets{" "}
-        <select aria-label="Sets" className={smallInput} value={question.sets ?? ""} onChange={(event) => set({ sets: event.target.value || null, kind: event.target.value ? "choice" : question.kind })}>
+        <select
+          aria-label="Sets"
+          className={smallInput}
+          value={question.sets ?? ""}
+          onChange={(event) => set({ sets: event.target.value || null, kind: event.target.value ? "choice" : question.kind })}
+        >
           <option value="">{question.kind === "place" ? "the place" : "nothing"}</option>
           <option value="impact">impact</option>
           <option value="urgency">urgency</option>
@@ -160,9 +201,19 @@ function QuestionEditor({ stored, matrix }: { stored: Question; matrix: Matrix }
       <ul className="mt-1 flex flex-col gap-1">
         {question.choices.map((choice, index) => (
           <li key={index} className="flex items-center gap-1.5">
-            <TextInput label="Answer" className={`${smallInput} min-w-0 flex-1`} value={choice.label} onChange={(label) => setChoice(index, { label })} />
+            <TextInput
+              label="Answer"
+              className={`${smallInput} min-w-0 flex-1`}
+              value={choice.label}
+              onChange={(label) => setChoice(index, { label })}
+            />
             {axis ? (
-              <select aria-label={`${choice.label} means`} className={`${smallInput} max-w-36`} value={choice.level ?? ""} onChange={(event) => setChoice(index, { level: +event.target.value })}>
+              <select
+                aria-label={`${choice.label} means`}
+                className={`${smallInput} max-w-36`}
+                value={choice.level ?? ""}
+                onChange={(event) => setChoice(index, { level: +event.target.value })}
+              >
                 {matrix[axis].map((label, at) => (
                   <option key={at} value={at + 1}>
                     {label}
@@ -170,7 +221,12 @@ function QuestionEditor({ stored, matrix }: { stored: Question; matrix: Matrix }
                 ))}
               </select>
             ) : null}
-            <button type="button" aria-label={`Remove ${choice.label}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set({ choices: question.choices.filter((_, at) => at !== index) })}>
+            <button
+              type="button"
+              aria-label={`Remove ${choice.label}`}
+              className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+              onClick={() => set({ choices: question.choices.filter((_, at) => at !== index) })}
+            >
               ×
             </button>
           </li>
@@ -178,7 +234,25 @@ function QuestionEditor({ stored, matrix }: { stored: Question; matrix: Matrix }
       </ul>
       <div className="mt-1.5 flex justify-between">
         {question.kind === "choice" ? (
-          <button type="button" className="why text-ink-2" onClick={() => set({ choices: [...question.choices, { key: keyFrom("answer", question.choices.map((one) => one.key)), label: "Another answer", level: 1 }] })}>
+          <button
+            type="button"
+            className="why text-ink-2"
+            onClick={() =>
+              set({
+                choices: [
+                  ...question.choices,
+                  {
+                    key: keyFrom(
+                      "answer",
+                      question.choices.map((one) => one.key),
+                    ),
+                    label: "Another answer",
+                    level: 1,
+                  },
+                ],
+              })
+            }
+          >
             add an answer
           </button>
         ) : (

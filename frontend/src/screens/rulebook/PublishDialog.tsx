@@ -23,7 +23,11 @@ export function PublishDialog({ isOpen, onClose, draft }: PublishDialogProps) {
     mutationFn: () =>
       ok(
         api.POST("/api/rulebook/draft/publish", {
-          body: { comment, version: data?.version ?? draft.version, starts_at: starts ? new Date(instantOfLocal(starts) * 1000).toISOString() : null },
+          body: {
+            comment,
+            version: data?.version ?? draft.version,
+            starts_at: starts ? new Date(instantOfLocal(starts) * 1000).toISOString() : null,
+          },
         }),
       ),
     onSuccess: (overview) => {
@@ -47,7 +51,13 @@ export function PublishDialog({ isOpen, onClose, draft }: PublishDialogProps) {
   const errors = data?.findings.filter((one) => one.severity === "error").length ?? 0;
   const [isThrowing, setThrowing] = useState(false);
   return (
-    <Dialog title="Publish the draft" about="New tickets follow it from then on. Running clocks keep what they were promised, unless you re-apply it to them." isOpen={isOpen} onClose={onClose} isWide>
+    <Dialog
+      title="Publish the draft"
+      about="New tickets follow it from then on. Running clocks keep what they were promised, unless you re-apply it to them."
+      isOpen={isOpen}
+      onClose={onClose}
+      isWide
+    >
       <form
         className="flex flex-col gap-3"
         onSubmit={(event) => {
@@ -55,7 +65,9 @@ export function PublishDialog({ isOpen, onClose, draft }: PublishDialogProps) {
           publish.mutate();
         }}
       >
-        <div className="max-h-[34vh] overflow-y-auto rounded-small border border-line px-3 py-1">{data ? <DifferenceList differences={data.differences} /> : "Reading the differences…"}</div>
+        <div className="max-h-[34vh] overflow-y-auto rounded-small border border-line px-3 py-1">
+          {data ? <DifferenceList differences={data.differences} /> : "Reading the differences…"}
+        </div>
         {errors > 0 ? <ErrorNote>{errors} to mend before it can be published: see Checks.</ErrorNote> : null}
         {data && data.failing > 0 ? (
           <ErrorNote>
@@ -63,10 +75,20 @@ export function PublishDialog({ isOpen, onClose, draft }: PublishDialogProps) {
           </ErrorNote>
         ) : null}
         <Field label="What changes, and why" error={publish.error instanceof Problem ? publish.error.fields.comment : undefined}>
-          {(props) => <textarea {...props} rows={2} className={inputClass} value={comment} onChange={(event) => setComment(event.target.value)} />}
+          {(props) => (
+            <textarea {...props} rows={2} className={inputClass} value={comment} onChange={(event) => setComment(event.target.value)} />
+          )}
         </Field>
         <Field label="From" help="Empty: now." error={publish.error instanceof Problem ? publish.error.fields.starts_at : undefined}>
-          {(props) => <input {...props} type="datetime-local" className={`${inputClass} max-w-60`} value={starts} onChange={(event) => setStarts(event.target.value)} />}
+          {(props) => (
+            <input
+              {...props}
+              type="datetime-local"
+              className={`${inputClass} max-w-60`}
+              value={starts}
+              onChange={(event) => setStarts(event.target.value)}
+            />
+          )}
         </Field>
         {publish.error ? <ErrorNote>{sentence(publish.error)}</ErrorNote> : null}
         <div className="flex justify-between gap-2 border-t border-line pt-3">

@@ -82,10 +82,17 @@ function Row({ one }: { one: Rehearsal }) {
           {Object.entries(one.differs).length > 0 ? (
             <div className="mb-2 rounded-small border border-crown bg-crown-2 px-3 py-2">
               {Object.entries(one.differs).map(([name, pair]) => {
-                const [expected, actual] = pair as unknown as [unknown, unknown];
+                const [expected, actual] = pair as [unknown, unknown];
                 return (
                   <p key={name}>
-                    {name}: expected <b><ResultValue name={name} value={expected} /></b>, now <b><ResultValue name={name} value={actual} /></b>
+                    {name}: expected{" "}
+                    <b>
+                      <ResultValue name={name} value={expected} />
+                    </b>
+                    , now{" "}
+                    <b>
+                      <ResultValue name={name} value={actual} />
+                    </b>
                   </p>
                 );
               })}

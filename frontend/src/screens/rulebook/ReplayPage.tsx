@@ -64,12 +64,15 @@ export function ReplayPage() {
       {job?.state === "done" && !result ? <Loading what="what the replay found" /> : null}
       {job?.state === "failed" ? <ErrorNote>{job.problem}</ErrorNote> : null}
       {job?.state === "stopped" ? <p className="mt-2 text-ink-2">The last replay was stopped.</p> : null}
-      {!job && which === "draft" ? <Empty title="Not replayed yet">Each past ticket is decided again by the draft; what people did stays as they did it.</Empty> : null}
+      {!job && which === "draft" ? (
+        <Empty title="Not replayed yet">Each past ticket is decided again by the draft; what people did stays as they did it.</Empty>
+      ) : null}
       {result && job ? (
         <>
           <p className="mt-3 text-[16px]">
-            <b>{result.tickets.toLocaleString("en-GB")} tickets</b>, {when(job.made_at_s, now)} by {job.by}: <b>{result.differ}</b> come out otherwise. {result.priority} get another priority, {result.agreement} another
-            agreement, {result.team} another team; {result.earlier} would be due earlier, {result.later} later.
+            <b>{result.tickets.toLocaleString("en-GB")} tickets</b>, {when(job.made_at_s, now)} by {job.by}: <b>{result.differ}</b> come out
+            otherwise. {result.priority} get another priority, {result.agreement} another agreement, {result.team} another team;{" "}
+            {result.earlier} would be due earlier, {result.later} later.
             {result.skipped ? ` ${result.skipped} could not be decided.` : ""}
           </p>
           <div className="grid grid-cols-2 gap-8 max-[1000px]:grid-cols-1">
@@ -111,16 +114,23 @@ function Differing({ result }: { result: ReplayResult }) {
       title={`Those that differ (${rows.length}${result.differ > result.differing.length ? ` of ${result.differ}` : ""})`}
       aside={
         <label className="flex items-center gap-1.5 text-ink-2">
-          <input type="checkbox" checked={onlyLate} onChange={(event) => setOnlyLate(event.target.checked)} /> only those that would have been late
+          <input type="checkbox" checked={onlyLate} onChange={(event) => setOnlyLate(event.target.checked)} /> only those that would have
+          been late
         </label>
       }
     >
       <table className="w-full">
         <thead>
           <tr className="border-b border-line text-left text-ink-2">
-            <th scope="col" className="py-1 font-normal">ticket</th>
-            <th scope="col" className="py-1 font-normal">edition {result.base}</th>
-            <th scope="col" className="py-1 font-normal">draft</th>
+            <th scope="col" className="py-1 font-normal">
+              ticket
+            </th>
+            <th scope="col" className="py-1 font-normal">
+              edition {result.base}
+            </th>
+            <th scope="col" className="py-1 font-normal">
+              draft
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -150,15 +160,20 @@ function VerdictCell({ one, other, isNew = false }: { one: Verdict; other: Verdi
   const { document } = useBook();
   const now = useNow();
   const name = entriesOf<Agreement>(document, "agreements").find((entry) => entry.key === one.agreement)?.name ?? one.agreement;
-  const mark = (isOther: boolean, words: string) => <span className={isOther && isNew ? "font-bold" : isOther ? "" : "text-ink-2"}>{words}</span>;
+  const mark = (isOther: boolean, words: string) => (
+    <span className={isOther && isNew ? "font-bold" : isOther ? "" : "text-ink-2"}>{words}</span>
+  );
   const fix = one.targets.fix;
   return (
     <td className="py-1.5 pr-3">
-      {mark(one.priority !== other.priority, one.priority)} · {mark(one.agreement !== other.agreement, name || "no agreement")} · {mark(one.team !== other.team, one.team)}
+      {mark(one.priority !== other.priority, one.priority)} · {mark(one.agreement !== other.agreement, name || "no agreement")} ·{" "}
+      {mark(one.team !== other.team, one.team)}
       <br />
       {fix ? mark(fix[0] !== other.targets.fix?.[0], `fix in ${spanWords(fix[0])}`) : null}
       {one.due.fix ? mark(one.due.fix !== other.due.fix, `, by ${when(one.due.fix, now)}`) : null}
-      {one.states.fix ? <span className={one.states.fix === "missed" || one.states.fix === "late" ? "text-rust" : "text-ink-2"}>, {one.states.fix}</span> : null}
+      {one.states.fix ? (
+        <span className={one.states.fix === "missed" || one.states.fix === "late" ? "text-rust" : "text-ink-2"}>, {one.states.fix}</span>
+      ) : null}
     </td>
   );
 }

@@ -27,7 +27,9 @@ function FindingLine({ one }: { one: Finding }) {
   return (
     <li className="border-b border-line py-2">
       <p>
-        <span className={one.severity === "error" ? "font-bold text-rust" : "font-bold"}>{one.severity === "error" ? "To mend: " : "To consider: "}</span>
+        <span className={one.severity === "error" ? "font-bold text-rust" : "font-bold"}>
+          {one.severity === "error" ? "To mend: " : "To consider: "}
+        </span>
         <Link className="font-bold hover:underline" to={roomLink(one.section, one.key)}>
           {one.name}
         </Link>{" "}

@@ -14,8 +14,11 @@ export function RoutingEditor() {
   const routing = editing.value;
   const set = (change: Partial<Routing>) => editing.set({ ...routing, ...change });
   const [open, setOpen] = useState(words.teams[0] ?? "");
-  const teams = words.teams.map((team) => routing.teams.find((one) => one.team === team) ?? { team, mode: "by hand", exempt: null, members: [] });
-  const setTeam = (team: string, change: Partial<Routing["teams"][number]>) => set({ teams: teams.map((one) => (one.team === team ? { ...one, ...change } : one)) });
+  const teams = words.teams.map(
+    (team) => routing.teams.find((one) => one.team === team) ?? { team, mode: "by hand", exempt: null, members: [] },
+  );
+  const setTeam = (team: string, change: Partial<Routing["teams"][number]>) =>
+    set({ teams: teams.map((one) => (one.team === team ? { ...one, ...change } : one)) });
   const shown = teams.find((one) => one.team === open) ?? teams[0];
   return (
     <>
@@ -25,7 +28,15 @@ export function RoutingEditor() {
         {Object.entries(routing.weights).map(([priority, weight]) => (
           <label key={priority} className="mr-2">
             {priority}{" "}
-            <input type="number" min={0} step={0.5} aria-label={`Weight of ${priority}`} className={`${smallInput} w-16 font-bold`} value={weight} onChange={(event) => set({ weights: { ...routing.weights, [priority]: Math.max(0, +event.target.value) } })} />
+            <input
+              type="number"
+              min={0}
+              step={0.5}
+              aria-label={`Weight of ${priority}`}
+              className={`${smallInput} w-16 font-bold`}
+              value={weight}
+              onChange={(event) => set({ weights: { ...routing.weights, [priority]: Math.max(0, +event.target.value) } })}
+            />
           </label>
         ))}
         and half of it when the move is not ours.
@@ -33,7 +44,13 @@ export function RoutingEditor() {
       <Part title="Teams">
         <div className="flex flex-wrap gap-1">
           {teams.map((one) => (
-            <button key={one.team} type="button" aria-current={one.team === shown?.team} onClick={() => setOpen(one.team)} className={`rounded-small border px-2 py-0.5 ${one.team === shown?.team ? "border-crown bg-crown-2 font-bold" : "border-line hover:bg-sea-3"}`}>
+            <button
+              key={one.team}
+              type="button"
+              aria-current={one.team === shown?.team}
+              onClick={() => setOpen(one.team)}
+              className={`rounded-small border px-2 py-0.5 ${one.team === shown?.team ? "border-crown bg-crown-2 font-bold" : "border-line hover:bg-sea-3"}`}
+            >
               {one.team}
             </button>
           ))}
@@ -41,10 +58,20 @@ export function RoutingEditor() {
         {shown ? (
           <div className="mt-2">
             <p className="text-[16px] leading-8">
-              {shown.team} gives its work out <PickOne label="Mode" options={options(words.modes)} value={shown.mode} onChange={(mode) => setTeam(shown.team, { mode })} />
+              {shown.team} gives its work out{" "}
+              <PickOne label="Mode" options={options(words.modes)} value={shown.mode} onChange={(mode) => setTeam(shown.team, { mode })} />
               {shown.mode === "by hand" ? "." : ", but keeps for work by hand what is "}
               {shown.mode === "by hand" ? null : (
-                <ConditionSentence fields={fieldsOf(words)} tree={shown.exempt ?? { any: [] }} always="nothing" onChange={(tree) => setTeam(shown.team, { exempt: ("any" in tree && tree.any.length === 0) || ("all" in tree && tree.all.length === 0) ? null : tree })} />
+                <ConditionSentence
+                  fields={fieldsOf(words)}
+                  tree={shown.exempt ?? { any: [] }}
+                  always="nothing"
+                  onChange={(tree) =>
+                    setTeam(shown.team, {
+                      exempt: ("any" in tree && tree.any.length === 0) || ("all" in tree && tree.all.length === 0) ? null : tree,
+                    })
+                  }
+                />
               )}
             </p>
             <Members team={shown} people={words.team_members[shown.team] ?? []} onChange={(members) => setTeam(shown.team, { members })} />
@@ -58,10 +85,20 @@ export function RoutingEditor() {
 
 type Member = NonNullable<Routing["teams"][number]["members"]>[number];
 
-function Members({ team, people, onChange }: { team: Routing["teams"][number]; people: { key: string; name: string }[]; onChange: (members: Member[]) => void }) {
+function Members({
+  team,
+  people,
+  onChange,
+}: {
+  team: Routing["teams"][number];
+  people: { key: string; name: string }[];
+  onChange: (members: Member[]) => void;
+}) {
   const { data, refetch } = useQuery({ queryKey: ["working"], queryFn: () => ok(api.GET("/api/working")), refetchInterval: 30_000 });
   const now = data?.find((one) => one.name === team.team)?.people ?? [];
-  const members = people.map((person) => team.members?.find((one) => one.person === person.key) ?? { person: person.key, skills: [], cap: null });
+  const members = people.map(
+    (person) => team.members?.find((one) => one.person === person.key) ?? { person: person.key, skills: [], cap: null },
+  );
   const set = (index: number, change: Partial<Member>) => onChange(members.map((old, at) => (at === index ? { ...old, ...change } : old)));
   const { document } = useBook();
   const calendars = entriesOf<Calendar>(document, "calendars");
@@ -80,12 +117,24 @@ function Members({ team, people, onChange }: { team: Routing["teams"][number]; p
     <table className="mt-1 w-full">
       <thead>
         <tr className="border-b border-line text-left text-ink-2">
-          <th scope="col" className="py-1 font-normal">person</th>
-          <th scope="col" className="py-1 font-normal">skills</th>
-          <th scope="col" className="py-1 font-normal">at most</th>
-          <th scope="col" className="py-1 font-normal">works</th>
-          <th scope="col" className="py-1 font-normal">now</th>
-          <th scope="col" className="py-1 font-normal">set aside</th>
+          <th scope="col" className="py-1 font-normal">
+            person
+          </th>
+          <th scope="col" className="py-1 font-normal">
+            skills
+          </th>
+          <th scope="col" className="py-1 font-normal">
+            at most
+          </th>
+          <th scope="col" className="py-1 font-normal">
+            works
+          </th>
+          <th scope="col" className="py-1 font-normal">
+            now
+          </th>
+          <th scope="col" className="py-1 font-normal">
+            set aside
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -98,10 +147,31 @@ function Members({ team, people, onChange }: { team: Routing["teams"][number]; p
                 {worker?.is_lead ? <span className="text-ink-2"> lead</span> : null}
               </td>
               <td className="py-1 pr-3">
-                <TextInput label={`Skills of ${people[index]?.name ?? ""}`} className={`${smallInput} w-40`} placeholder="none" value={(member.skills ?? []).join(", ")} onChange={(text) => set(index, { skills: text.split(",").map((one) => one.trim()).filter(Boolean) })} />
+                <TextInput
+                  label={`Skills of ${people[index]?.name ?? ""}`}
+                  className={`${smallInput} w-40`}
+                  placeholder="none"
+                  value={(member.skills ?? []).join(", ")}
+                  onChange={(text) =>
+                    set(index, {
+                      skills: text
+                        .split(",")
+                        .map((one) => one.trim())
+                        .filter(Boolean),
+                    })
+                  }
+                />
               </td>
               <td className="py-1 pr-3">
-                <input type="number" min={0} aria-label={`Cap of ${people[index]?.name ?? ""}`} className={`${smallInput} w-16`} placeholder="–" value={member.cap ?? ""} onChange={(event) => set(index, { cap: event.target.value === "" ? null : +event.target.value })} />
+                <input
+                  type="number"
+                  min={0}
+                  aria-label={`Cap of ${people[index]?.name ?? ""}`}
+                  className={`${smallInput} w-16`}
+                  placeholder="–"
+                  value={member.cap ?? ""}
+                  onChange={(event) => set(index, { cap: event.target.value === "" ? null : +event.target.value })}
+                />
               </td>
               <td className="py-1 pr-3">
                 {worker ? (
@@ -122,7 +192,14 @@ function Members({ team, people, onChange }: { team: Routing["teams"][number]; p
               </td>
               <td className="py-1 pr-3">{worker?.is_away ? "away" : worker?.is_on_shift ? "on" : "off shift"}</td>
               <td className="py-1">
-                {worker ? <input type="checkbox" aria-label={`Set ${worker.name} aside from automatic assignment`} checked={worker.is_set_aside} onChange={(event) => void aside(worker.membership, event.target.checked)} /> : null}
+                {worker ? (
+                  <input
+                    type="checkbox"
+                    aria-label={`Set ${worker.name} aside from automatic assignment`}
+                    checked={worker.is_set_aside}
+                    onChange={(event) => void aside(worker.membership, event.target.checked)}
+                  />
+                ) : null}
               </td>
             </tr>
           );
@@ -147,7 +224,12 @@ function Chains({ routing, onChange }: { routing: Routing; onChange: (chains: Ro
         <tbody>
           {words.services.map((service) => {
             const teams = routing.chains.find((one) => one.service === service)?.teams ?? [];
-            const set = (next: string[]) => onChange([...routing.chains.filter((one) => one.service !== service), ...(next.length > 0 ? [{ service, teams: next }] : [])].sort((one, other) => one.service.localeCompare(other.service)));
+            const set = (next: string[]) =>
+              onChange(
+                [...routing.chains.filter((one) => one.service !== service), ...(next.length > 0 ? [{ service, teams: next }] : [])].sort(
+                  (one, other) => one.service.localeCompare(other.service),
+                ),
+              );
             return (
               <tr key={service} className="border-b border-line">
                 <th scope="row" className="w-44 py-1 pr-3 text-left font-normal">
@@ -159,12 +241,22 @@ function Chains({ routing, onChange }: { routing: Routing; onChange: (chains: Ro
                       <span key={team} className="inline-flex items-center rounded-small border border-line pl-2">
                         {index + 1}. {team}
                         <OrderButtons index={index} count={teams.length} name={team} onMove={(to) => set(moved(teams, index, to))} />
-                        <button type="button" aria-label={`Take ${team} out of the chain of ${service}`} className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set(teams.filter((one) => one !== team))}>
+                        <button
+                          type="button"
+                          aria-label={`Take ${team} out of the chain of ${service}`}
+                          className="px-1 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+                          onClick={() => set(teams.filter((one) => one !== team))}
+                        >
                           ×
                         </button>
                       </span>
                     ))}
-                    <select aria-label={`Add a team to the chain of ${service}`} className={smallInput} value="" onChange={(event) => set([...teams, event.target.value])}>
+                    <select
+                      aria-label={`Add a team to the chain of ${service}`}
+                      className={smallInput}
+                      value=""
+                      onChange={(event) => set([...teams, event.target.value])}
+                    >
                       <option value="">+ then…</option>
                       {words.teams
                         .filter((team) => !teams.includes(team))

@@ -7,12 +7,16 @@ import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { AgreementsEditor } from "./AgreementsEditor";
 import { Aside } from "./Aside";
-import { BundlesEditor, ItemsEditor, RoutesEditor } from "./CatalogueEditors";
+import { ItemsEditor } from "./CatalogueEditors";
+import { BundlesEditor } from "./BundlesEditor";
+import { RoutesEditor } from "./RoutesEditor";
 import { CalendarsEditor } from "./CalendarsEditor";
 import { BookContext, useDocument, useOverview, useReadAgain, useReview, useWords } from "./data";
 import { EditionsPage } from "./EditionsPage";
-import { FieldsEditor, FormsEditor } from "./FormsEditor";
-import { HooksEditor, MessagesEditor, NotificationsEditor, QuietEditor } from "./MessagesEditor";
+import { FormsEditor } from "./FormsEditor";
+import { FieldsEditor } from "./FieldsEditor";
+import { MessagesEditor, NotificationsEditor, QuietEditor } from "./MessagesEditor";
+import { HooksEditor } from "./HooksEditor";
 import { PrioritiesEditor } from "./PrioritiesEditor";
 import { PublishDialog } from "./PublishDialog";
 import { ChecksPage, DifferencesPage } from "./ReviewPages";
@@ -23,7 +27,8 @@ import { RulesEditor } from "./RulesEditor";
 import { TasksEditor } from "./TasksEditor";
 import { StartersEditor, TemplatesEditor } from "./TemplatesEditor";
 import { TryPage } from "./TryPage";
-import { CategoriesEditor, CareTiersEditor, ClocksEditor, ClosingEditor, StatesEditor, SuppliersEditor, WaitsEditor } from "./WordsEditors";
+import { CategoriesEditor, CareTiersEditor, ClocksEditor, StatesEditor, SuppliersEditor, WaitsEditor } from "./WordsEditors";
+import { ClosingEditor } from "./ClosingEditor";
 
 interface Room {
   path: string;
@@ -98,7 +103,8 @@ const PAGES = new Map(ROOMS.flatMap(({ rooms }) => rooms.map((room) => [room.pat
 /** Every policy as data: edited in a draft, tried, checked, rehearsed, replayed, published. */
 export function RulebookPage() {
   const { me } = useSession();
-  if (!me?.roles.includes("administrator")) return <Empty title="The rulebook is for administrators">Ask one of them to change a policy.</Empty>;
+  if (!me?.roles.includes("administrator"))
+    return <Empty title="The rulebook is for administrators">Ask one of them to change a policy.</Empty>;
   return <Rulebook />;
 }
 
@@ -109,8 +115,16 @@ function Rulebook() {
   const document = useDocument(which ?? "force");
   const words = useWords();
   const review = useReview(which === "draft");
-  const book = useMemo(() => (document.data && words && which ? { document: document.data, words, which } : null), [document.data, words, which]);
-  if (overview.error ?? document.error) return <div className="p-6"><ErrorNote>{sentence(overview.error ?? document.error)}</ErrorNote></div>;
+  const book = useMemo(
+    () => (document.data && words && which ? { document: document.data, words, which } : null),
+    [document.data, words, which],
+  );
+  if (overview.error ?? document.error)
+    return (
+      <div className="p-6">
+        <ErrorNote>{sentence(overview.error ?? document.error)}</ErrorNote>
+      </div>
+    );
   if (!book || !overview.data) return <Loading what="the rulebook" />;
   const counts: Record<string, string> = {};
   if (review.data) {
@@ -122,7 +136,9 @@ function Rulebook() {
     <BookContext value={book}>
       <div className="grid min-h-[calc(100vh-48px)] grid-cols-[196px_minmax(0,1fr)_280px] max-[1100px]:grid-cols-[180px_minmax(0,1fr)] max-[760px]:grid-cols-1">
         <nav aria-label="Rulebook" className="border-r border-line bg-paper py-2.5 max-[760px]:border-b">
-          <p className="px-4 pb-1 font-bold">{overview.data.draft ? `Draft after edition ${overview.data.in_force}` : `Edition ${overview.data.in_force}, in force`}</p>
+          <p className="px-4 pb-1 font-bold">
+            {overview.data.draft ? `Draft after edition ${overview.data.in_force}` : `Edition ${overview.data.in_force}, in force`}
+          </p>
           {ROOMS.map(({ title, rooms }) => (
             <div key={title} className="mt-1.5">
               <p className="px-4 text-[13px] text-ink-2">{title}</p>
@@ -136,7 +152,9 @@ function Rulebook() {
                       }
                     >
                       {one.label}
-                      {counts[one.path] ? <span className={one.path === "checks" ? "font-bold text-rust" : "text-ink-2"}>{counts[one.path]}</span> : null}
+                      {counts[one.path] ? (
+                        <span className={one.path === "checks" ? "font-bold text-rust" : "text-ink-2"}>{counts[one.path]}</span>
+                      ) : null}
                     </NavLink>
                   </li>
                 ))}
@@ -179,10 +197,17 @@ function DraftBar() {
   return (
     <div className="mb-3 flex flex-wrap items-center gap-3 rounded-card bg-crown-2 px-3 py-2">
       <p className="flex-1">
-        <b>Draft</b> <span className="ml-2">{count === undefined ? "Differences" : count === 1 ? "1 difference" : `${count} differences`} from edition {data.in_force}</span>
+        <b>Draft</b>{" "}
+        <span className="ml-2">
+          {count === undefined ? "Differences" : count === 1 ? "1 difference" : `${count} differences`} from edition {data.in_force}
+        </span>
         {draft.people.length > 0 ? <span>, by {draft.people.join(" and ")}</span> : null}
       </p>
-      <Button onClick={() => undo.mutate()} disabled={undo.isPending || draft.edits === 0} title={draft.last_edit ? `Takes back: ${draft.last_edit}` : undefined}>
+      <Button
+        onClick={() => undo.mutate()}
+        disabled={undo.isPending || draft.edits === 0}
+        title={draft.last_edit ? `Takes back: ${draft.last_edit}` : undefined}
+      >
         Undo
       </Button>
       <Button tone="sea" onClick={() => setPublishing(true)}>

@@ -29,8 +29,20 @@ export function RulesEditor() {
   const open = params.get("open");
   const move = (rule: Rule, to: number) => edit.mutate({ section: "rules", key: rule.key, before: rule, after: rule, position: to });
   const add = () => {
-    const key = keyFrom("New rule", rules.map((rule) => rule.key));
-    const after: Rule = { key, name: "New rule", description: "", when: ["created"], if: { all: [] }, then: [{ do: "tag", tags: ["new rule"] }], stop: false, is_on: false };
+    const key = keyFrom(
+      "New rule",
+      rules.map((rule) => rule.key),
+    );
+    const after: Rule = {
+      key,
+      name: "New rule",
+      description: "",
+      when: ["created"],
+      if: { all: [] },
+      then: [{ do: "tag", tags: ["new rule"] }],
+      stop: false,
+      is_on: false,
+    };
     edit.mutate({ section: "rules", key, before: null, after }, { onSuccess: () => setParams({ open: key }) });
   };
   return (
@@ -39,7 +51,9 @@ export function RulesEditor() {
         <p className="text-ink-2">Each rule sees what the ones above it set. A new rule is off until you turn it on.</p>
         <Button onClick={add}>New rule</Button>
       </div>
-      {rules.length === 0 ? <Empty title="There are no rules">Tickets follow the matrix, the routing and the agreements alone.</Empty> : null}
+      {rules.length === 0 ? (
+        <Empty title="There are no rules">Tickets follow the matrix, the routing and the agreements alone.</Empty>
+      ) : null}
       <ol className="mt-2">
         {rules.map((rule, index) => (
           <li
@@ -63,7 +77,12 @@ export function RulesEditor() {
                 <GripVertical size={15} aria-hidden="true" />
               </span>
               <span className="w-5 text-right text-ink-2">{index + 1}</span>
-              <button type="button" className="flex-1 text-left hover:underline" aria-expanded={open === rule.key} onClick={() => setParams(open === rule.key ? {} : { open: rule.key })}>
+              <button
+                type="button"
+                className="flex-1 text-left hover:underline"
+                aria-expanded={open === rule.key}
+                onClick={() => setParams(open === rule.key ? {} : { open: rule.key })}
+              >
                 <b className={rule.is_on === false ? "font-normal text-ink-2" : ""}>{rule.name}</b>{" "}
                 <span className="text-ink-2">
                   {rule.is_on === false ? "off · " : ""}
@@ -91,12 +110,30 @@ function RuleEditor({ stored, onGone }: { stored: Rule; onGone: () => void }) {
     <div className="mb-3 ml-9 rounded-card border border-line bg-paper px-4 py-3">
       <EditState editing={editing} />
       <div className="flex flex-wrap gap-3">
-        <TextInput label="Name of the rule" className="w-64 rounded-small border border-line-2 bg-sheet px-2 py-1 font-bold" value={rule.name} onChange={(name) => set({ name })} />
-        <TextInput label="What it is for" placeholder="What it is for" className="min-w-0 flex-1 rounded-small border border-line-2 bg-sheet px-2 py-1" value={rule.description ?? ""} onChange={(description) => set({ description })} />
+        <TextInput
+          label="Name of the rule"
+          className="w-64 rounded-small border border-line-2 bg-sheet px-2 py-1 font-bold"
+          value={rule.name}
+          onChange={(name) => set({ name })}
+        />
+        <TextInput
+          label="What it is for"
+          placeholder="What it is for"
+          className="min-w-0 flex-1 rounded-small border border-line-2 bg-sheet px-2 py-1"
+          value={rule.description ?? ""}
+          onChange={(description) => set({ description })}
+        />
       </div>
       <p className="mt-2 text-[16px] leading-[29px]">
         <span className="text-ink-2">When </span>
-        <PickMany label="When" joiner="or" placeholder="never" options={words.moments.map((key) => ({ key, name: MOMENTS[key] ?? key }))} value={rule.when} onChange={(when) => set({ when })} />
+        <PickMany
+          label="When"
+          joiner="or"
+          placeholder="never"
+          options={words.moments.map((key) => ({ key, name: MOMENTS[key] ?? key }))}
+          value={rule.when}
+          onChange={(when) => set({ when })}
+        />
       </p>
       <p className="text-[16px] leading-[29px]">
         <span className="text-ink-2">if </span>
@@ -113,10 +150,14 @@ function RuleEditor({ stored, onGone }: { stored: Rule; onGone: () => void }) {
           <input type="checkbox" checked={rule.is_on !== false} onChange={(event) => set({ is_on: event.target.checked })} /> on
         </label>
         <label className="flex items-center gap-1.5">
-          <input type="checkbox" checked={rule.stop === true} onChange={(event) => set({ stop: event.target.checked })} /> stop here: rules below do not run
+          <input type="checkbox" checked={rule.stop === true} onChange={(event) => set({ stop: event.target.checked })} /> stop here: rules
+          below do not run
         </label>
         <span className="flex-1" />
-        <Button tone="quiet" onClick={() => edit.mutate({ section: "rules", key: rule.key, before: stored, after: null }, { onSuccess: onGone })}>
+        <Button
+          tone="quiet"
+          onClick={() => edit.mutate({ section: "rules", key: rule.key, before: stored, after: null }, { onSuccess: onGone })}
+        >
           Remove
         </Button>
         <Link className="why" to="/desk/rulebook/try">

@@ -20,7 +20,10 @@ export function StepsTimeline({ agreement }: { agreement: Agreement }) {
 }
 
 function Line({ agreement, clock }: { agreement: Agreement; clock: string }) {
-  const priority = agreement.targets["2"]?.[clock] !== undefined ? "2" : Object.keys(agreement.targets).find((key) => agreement.targets[key]?.[clock] !== undefined);
+  const priority =
+    agreement.targets["2"]?.[clock] !== undefined
+      ? "2"
+      : Object.keys(agreement.targets).find((key) => agreement.targets[key]?.[clock] !== undefined);
   const target = priority ? agreement.targets[priority]?.[clock] : undefined;
   if (typeof target !== "number") return null;
   const marks: Mark[] = (agreement.steps ?? [])
@@ -32,7 +35,12 @@ function Line({ agreement, clock }: { agreement: Agreement; clock: string }) {
   const end = Math.max(target * 1.12, ...marks.map((mark) => mark.at * 1.06));
   const x = (at: number) => 8 + (624 * at) / end;
   return (
-    <svg viewBox="0 0 648 96" className="w-full max-w-[760px]" role="img" aria-label={`${clock}: ${marks.map((mark) => `${mark.title} ${mark.does}`).join(", ")}`}>
+    <svg
+      viewBox="0 0 648 96"
+      className="w-full max-w-[760px]"
+      role="img"
+      aria-label={`${clock}: ${marks.map((mark) => `${mark.title} ${mark.does}`).join(", ")}`}
+    >
       <line x1={x(0)} x2={x(target)} y1="48" y2="48" className="stroke-sea" strokeWidth="3" />
       <line x1={x(target)} x2={x(end)} y1="48" y2="48" className="stroke-rust" strokeWidth="3" strokeDasharray="4 3" />
       <line x1={x(0)} x2={x(0)} y1="38" y2="58" className="stroke-crown" strokeWidth="3" />
@@ -44,7 +52,14 @@ function Line({ agreement, clock }: { agreement: Agreement; clock: string }) {
         const anchor = mark.at > end * 0.8 ? "end" : mark.at < end * 0.12 ? "start" : "middle";
         return (
           <g key={index}>
-            <line x1={x(mark.at)} x2={x(mark.at)} y1="36" y2="60" className={mark.isDue ? "stroke-ink" : mark.at > target ? "stroke-rust" : "stroke-crown"} strokeWidth="3" />
+            <line
+              x1={x(mark.at)}
+              x2={x(mark.at)}
+              y1="36"
+              y2="60"
+              className={mark.isDue ? "stroke-ink" : mark.at > target ? "stroke-rust" : "stroke-crown"}
+              strokeWidth="3"
+            />
             <text x={x(mark.at)} y={above ? 14 : 76} textAnchor={anchor} className="fill-ink text-[11px] font-bold">
               {mark.title}
             </text>
@@ -74,7 +89,9 @@ export function momentWords(step: Step): string {
 }
 
 function doesWords(step: Step): string {
-  const words = step.then.map((action) => (action.do === "notify" ? `tell the ${(action.who ?? []).join(", ")}` : action.do === "set" ? `set ${action.field ?? ""}` : action.do));
+  const words = step.then.map((action) =>
+    action.do === "notify" ? `tell the ${(action.who ?? []).join(", ")}` : action.do === "set" ? `set ${action.field ?? ""}` : action.do,
+  );
   const said = words.join(", ");
   return said.length > 44 ? `${said.slice(0, 42)}…` : said;
 }

@@ -34,14 +34,19 @@ export function TasksEditor() {
   const all = entriesOf<TaskTemplate>(document, "tasks");
   return (
     <>
-      <p className="text-ink-2">Tasks that items, rules and templates add to a ticket together. What doing one yields can be read by those that come after it.</p>
+      <p className="text-ink-2">
+        Tasks that items, rules and templates add to a ticket together. What doing one yields can be read by those that come after it.
+      </p>
       {all.map((one) => (
         <TaskTemplateEditor key={one.key} stored={one} />
       ))}
       <Button
         className="mt-3"
         onClick={() => {
-          const key = keyFrom("New tasks", all.map((one) => one.key));
+          const key = keyFrom(
+            "New tasks",
+            all.map((one) => one.key),
+          );
           edit.mutate({ section: "tasks", key, before: null, after: { key, name: "New tasks", tasks: [{ title: "Do this first" }] } });
         }}
       >
@@ -64,25 +69,53 @@ function TaskTemplateEditor({ stored }: { stored: TaskTemplate }) {
       one.tasks.map((task, index) => {
         const next = index === at ? tidy({ ...task, ...change }) : task;
         // Those that wait for a task go on waiting for it under its new name.
-        return renamed && next.after?.includes(old.title) ? { ...next, after: next.after.map((title) => (title === old.title ? (change.title ?? title) : title)) } : next;
+        return renamed && next.after?.includes(old.title)
+          ? { ...next, after: next.after.map((title) => (title === old.title ? (change.title ?? title) : title)) }
+          : next;
       }),
     );
   };
   return (
     <article className="mt-3 rounded-card border border-line px-4 py-3" aria-label={`Task template ${one.name}`}>
       <EditState editing={editing} />
-      <TextInput label="Name of the task template" className={`${smallInput} w-72 font-bold`} value={one.name} onChange={(name) => editing.set({ ...one, name })} />
+      <TextInput
+        label="Name of the task template"
+        className={`${smallInput} w-72 font-bold`}
+        value={one.name}
+        onChange={(name) => editing.set({ ...one, name })}
+      />
       <ol className="mt-1">
         {one.tasks.map((task, index) => (
           <li key={index} className="border-b border-line py-1.5 last:border-0">
             <div className="flex items-center gap-2">
-              <TextInput label={`Task ${index + 1}`} className={`${smallInput} min-w-0 flex-1 font-semibold`} value={task.title} onChange={(title) => replace(index, { title })} />
+              <TextInput
+                label={`Task ${index + 1}`}
+                className={`${smallInput} min-w-0 flex-1 font-semibold`}
+                value={task.title}
+                onChange={(title) => replace(index, { title })}
+              />
               <OrderButtons index={index} count={one.tasks.length} name={task.title} onMove={(to) => set(moved(one.tasks, index, to))} />
-              <button type="button" aria-label={`Remove ${task.title}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set(one.tasks.filter((_, at) => at !== index).map((other) => tidy({ ...other, after: other.after?.filter((title) => title !== task.title) ?? [] })))}>
+              <button
+                type="button"
+                aria-label={`Remove ${task.title}`}
+                className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+                onClick={() =>
+                  set(
+                    one.tasks
+                      .filter((_, at) => at !== index)
+                      .map((other) => tidy({ ...other, after: other.after?.filter((title) => title !== task.title) ?? [] })),
+                  )
+                }
+              >
                 ×
               </button>
             </div>
-            <TaskWords task={task} index={index} others={one.tasks.filter((_, at) => at !== index)} onChange={(change) => replace(index, change)} />
+            <TaskWords
+              task={task}
+              index={index}
+              others={one.tasks.filter((_, at) => at !== index)}
+              onChange={(change) => replace(index, change)}
+            />
           </li>
         ))}
       </ol>
@@ -115,21 +148,67 @@ function TaskWords({ task, index, others, onChange }: TaskWordsProps) {
   const setInput = (name: string, value: string) => onChange({ inputs: { ...task.inputs, [name]: value } });
   return (
     <div className="leading-[38px]">
-      for <PickOne label={`Team of task ${number}`} placeholder="any team" options={[{ key: "", name: "any team" }, ...options(words.teams)]} value={task.team ?? ""} onChange={(team) => onChange({ team })} />
-      , its person found <PickOne label={`How task ${number} finds its person`} options={options(words.modes)} value={task.mode ?? "by hand"} onChange={(mode) => onChange({ mode })} />; wanted{" "}
-      <ConditionSentence fields={words.route_fields as never} tree={task.if ?? { all: [] }} always="always" onChange={(tree) => onChange({ if: "all" in tree && tree.all.length === 0 ? null : tree })} />; waits for{" "}
-      <PickMany label={`What task ${number} waits for`} placeholder="nothing" options={options(others.map((other) => other.title))} value={task.after ?? []} onChange={(after) => onChange({ after })} />; phase{" "}
-      <TextInput label={`Phase of task ${number}`} className={`${smallInput} w-28`} placeholder="none" value={task.phase ?? ""} onChange={(phase) => onChange({ phase })} />, about{" "}
-      <Amount label={`Minutes of task ${number}`} value={task.estimate_minutes} onChange={(estimate_minutes) => onChange({ estimate_minutes })} /> min, planned cost £{" "}
-      <Amount label={`Cost of task ${number}`} value={task.cost_pence} per={100} onChange={(cost_pence) => onChange({ cost_pence })} />; done{" "}
+      for{" "}
+      <PickOne
+        label={`Team of task ${number}`}
+        placeholder="any team"
+        options={[{ key: "", name: "any team" }, ...options(words.teams)]}
+        value={task.team ?? ""}
+        onChange={(team) => onChange({ team })}
+      />
+      , its person found{" "}
+      <PickOne
+        label={`How task ${number} finds its person`}
+        options={options(words.modes)}
+        value={task.mode ?? "by hand"}
+        onChange={(mode) => onChange({ mode })}
+      />
+      ; wanted{" "}
+      <ConditionSentence
+        fields={words.route_fields}
+        tree={task.if ?? { all: [] }}
+        always="always"
+        onChange={(tree) => onChange({ if: "all" in tree && tree.all.length === 0 ? null : tree })}
+      />
+      ; waits for{" "}
+      <PickMany
+        label={`What task ${number} waits for`}
+        placeholder="nothing"
+        options={options(others.map((other) => other.title))}
+        value={task.after ?? []}
+        onChange={(after) => onChange({ after })}
+      />
+      ; phase{" "}
+      <TextInput
+        label={`Phase of task ${number}`}
+        className={`${smallInput} w-28`}
+        placeholder="none"
+        value={task.phase ?? ""}
+        onChange={(phase) => onChange({ phase })}
+      />
+      , about{" "}
+      <Amount
+        label={`Minutes of task ${number}`}
+        value={task.estimate_minutes}
+        onChange={(estimate_minutes) => onChange({ estimate_minutes })}
+      />{" "}
+      min, planned cost £{" "}
+      <Amount label={`Cost of task ${number}`} value={task.cost_pence} per={100} onChange={(cost_pence) => onChange({ cost_pence })} />;
+      done{" "}
       <PickOne
         label={`Who does task ${number}`}
         options={[{ key: "", name: "by hand" }, ...words.runbooks.map(({ key, name }) => ({ key, name: `by itself: ${name}` }))]}
         value={task.runbook ?? ""}
-        onChange={(key) => onChange({ runbook: key, inputs: Object.fromEntries(Object.keys(words.runbooks.find((one) => one.key === key)?.inputs ?? {}).map((name) => [name, task.inputs?.[name] ?? ""])) })}
+        onChange={(key) =>
+          onChange({
+            runbook: key,
+            inputs: Object.fromEntries(
+              Object.keys(words.runbooks.find((one) => one.key === key)?.inputs ?? {}).map((name) => [name, task.inputs?.[name] ?? ""]),
+            ),
+          })
+        }
       />
-      . It reads{" "}
-      {inputs.length === 0 && !runbook ? "nothing" : null}
+      . It reads {inputs.length === 0 && !runbook ? "nothing" : null}
       {inputs.map(([name, value]) => (
         <span key={name} className="mr-2 whitespace-nowrap">
           {runbook ? (
@@ -139,25 +218,43 @@ function TaskWords({ task, index, others, onChange }: TaskWordsProps) {
               label={`Name of an input of task ${number}`}
               className={`${smallInput} w-28`}
               value={name}
-              onChange={(next) => onChange({ inputs: Object.fromEntries(inputs.map(([old, words_]) => [old === name ? next : old, words_])) })}
+              onChange={(next) =>
+                onChange({ inputs: Object.fromEntries(inputs.map(([old, words_]) => [old === name ? next : old, words_])) })
+              }
             />
           )}{" "}
-          = <TextInput label={`${name} of task ${number}`} className={`${smallInput} w-36 font-mono`} placeholder="{field}" value={value} onChange={(next) => setInput(name, next)} />
+          ={" "}
+          <TextInput
+            label={`${name} of task ${number}`}
+            className={`${smallInput} w-36 font-mono`}
+            placeholder="{field}"
+            value={value}
+            onChange={(next) => setInput(name, next)}
+          />
           {runbook ? null : (
-            <button type="button" aria-label={`Task ${number} does not read ${name}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => onChange({ inputs: Object.fromEntries(inputs.filter(([other]) => other !== name)) })}>
+            <button
+              type="button"
+              aria-label={`Task ${number} does not read ${name}`}
+              className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+              onClick={() => onChange({ inputs: Object.fromEntries(inputs.filter(([other]) => other !== name)) })}
+            >
               ×
             </button>
           )}
         </span>
       ))}
       {runbook ? null : (
-        <button type="button" className="why ml-1 text-ink-2" aria-label={`One more input of task ${number}`} onClick={() => setInput(`input ${inputs.length + 1}`, "")}>
+        <button
+          type="button"
+          className="why ml-1 text-ink-2"
+          aria-label={`One more input of task ${number}`}
+          onClick={() => setInput(`input ${inputs.length + 1}`, "")}
+        >
           + one more
         </button>
       )}
       ; doing it yields{" "}
-      <Names label={`What task ${number} yields`} value={task.outputs ?? []} onChange={(outputs) => onChange({ outputs })} />
-      .
+      <Names label={`What task ${number} yields`} value={task.outputs ?? []} onChange={(outputs) => onChange({ outputs })} />.
     </div>
   );
 }
@@ -168,11 +265,28 @@ function Names({ label, value, onChange }: { label: string; value: string[]; onC
   const [text, setText] = useState(shown);
   useEffect(() => setText(shown), [shown]);
   const settle = () => {
-    const names = [...new Set(text.split(",").map((one) => one.trim()).filter(Boolean))];
+    const names = [
+      ...new Set(
+        text
+          .split(",")
+          .map((one) => one.trim())
+          .filter(Boolean),
+      ),
+    ];
     setText(names.join(", "));
     if (names.join() !== value.join()) onChange(names);
   };
-  return <input aria-label={label} className={`${smallInput} w-40`} placeholder="nothing" value={text} onChange={(event) => setText(event.target.value)} onBlur={settle} onKeyDown={(event) => (event.key === "Enter" ? settle() : undefined)} />;
+  return (
+    <input
+      aria-label={label}
+      className={`${smallInput} w-40`}
+      placeholder="nothing"
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={settle}
+      onKeyDown={(event) => (event.key === "Enter" ? settle() : undefined)}
+    />
+  );
 }
 
 function unused(title: string, tasks: PlannedTask[]): string {
@@ -182,7 +296,17 @@ function unused(title: string, tasks: PlannedTask[]): string {
   }
 }
 
-function Amount({ label, value, onChange, per = 1 }: { label: string; value: number | undefined; onChange: (value: number | undefined) => void; per?: number }) {
+function Amount({
+  label,
+  value,
+  onChange,
+  per = 1,
+}: {
+  label: string;
+  value: number | undefined;
+  onChange: (value: number | undefined) => void;
+  per?: number;
+}) {
   return (
     <input
       type="number"
@@ -228,7 +352,10 @@ function PlanPreview({ tasks }: { tasks: PlannedTask[] }) {
           <h3 className="text-[13px] text-ink-2">Plan, when all are wanted: {data.length_minutes} min; in gold what decides the end</h3>
           <PlanBars
             length={data.length_minutes}
-            rows={data.rows.map((row) => ({ ...row, words: `after ${row.earliest[0] ?? 0} min${row.is_critical ? "" : `, at most ${row.latest[0] ?? 0}`}` }))}
+            rows={data.rows.map((row) => ({
+              ...row,
+              words: `after ${row.earliest[0] ?? 0} min${row.is_critical ? "" : `, at most ${row.latest[0] ?? 0}`}`,
+            }))}
           />
         </section>
       ) : null}

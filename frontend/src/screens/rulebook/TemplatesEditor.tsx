@@ -1,6 +1,6 @@
 import { Button } from "../../parts/ui";
 import { entriesOf, type Entry, type Form, keyFrom, type Question, useBook, useEdit, useEntry } from "./data";
-import { FormPreview } from "./FormsEditor";
+import { FormPreview } from "./FormPreview";
 import { EditState, options, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
 interface Template extends Entry {
@@ -28,8 +28,27 @@ export function TemplatesEditor() {
       <Button
         className="mt-3"
         onClick={() => {
-          const key = keyFrom("New template", all.map((one) => one.key));
-          edit.mutate({ section: "templates", key, before: null, after: { key, name: "New template", kind: "incident", category: "", form: "", prefill: {}, hide: [], require: [], tasks: [], follow_ups: [] } });
+          const key = keyFrom(
+            "New template",
+            all.map((one) => one.key),
+          );
+          edit.mutate({
+            section: "templates",
+            key,
+            before: null,
+            after: {
+              key,
+              name: "New template",
+              kind: "incident",
+              category: "",
+              form: "",
+              prefill: {},
+              hide: [],
+              require: [],
+              tasks: [],
+              follow_ups: [],
+            },
+          });
         }}
       >
         New template
@@ -46,29 +65,83 @@ function TemplateEditor({ stored }: { stored: Template }) {
   const set = (change: Partial<Template>) => editing.set({ ...one, ...change });
   const forms = entriesOf<Form>(document, "forms");
   const form = forms.find((entry) => entry.key === one.form);
-  const fields = (form?.fields ?? []).map(({ field }) => ({ key: field, name: words.form_fields.find((entry) => entry.key === field)?.name ?? field }));
+  const fields = (form?.fields ?? []).map(({ field }) => ({
+    key: field,
+    name: words.form_fields.find((entry) => entry.key === field)?.name ?? field,
+  }));
   const followUps = one.follow_ups ?? [];
   return (
     <article className="mt-3 rounded-card border border-line px-4 py-3">
       <EditState editing={editing} />
       <p className="leading-8">
-        <TextInput label="Name of the template" className={`${smallInput} w-48 font-bold`} value={one.name} onChange={(name) => set({ name })} /> on the form <PickOne label="Form" placeholder="that applies" options={forms.map(({ key, name }) => ({ key, name }))} value={one.form ?? ""} onChange={(next) => set({ form: next })} />, category{" "}
-        <PickOne label="Category" placeholder="by the service" options={options(["", ...entriesOf(document, "categories").map((entry) => entry.key)])} value={one.category ?? ""} onChange={(category) => set({ category })} />, hides <PickMany label="Hidden" placeholder="nothing" options={fields} value={one.hide ?? []} onChange={(hide) => set({ hide })} />, requires{" "}
-        <PickMany label="Required" placeholder="nothing more" options={fields} value={one.require ?? []} onChange={(require) => set({ require })} />, adds the tasks of{" "}
-        <PickMany label="Task templates" placeholder="nothing" options={entriesOf<Entry & { name: string }>(document, "tasks").map(({ key, name }) => ({ key, name }))} value={one.tasks ?? []} onChange={(tasks) => set({ tasks })} />.
+        <TextInput
+          label="Name of the template"
+          className={`${smallInput} w-48 font-bold`}
+          value={one.name}
+          onChange={(name) => set({ name })}
+        />{" "}
+        on the form{" "}
+        <PickOne
+          label="Form"
+          placeholder="that applies"
+          options={forms.map(({ key, name }) => ({ key, name }))}
+          value={one.form ?? ""}
+          onChange={(next) => set({ form: next })}
+        />
+        , category{" "}
+        <PickOne
+          label="Category"
+          placeholder="by the service"
+          options={options(["", ...entriesOf(document, "categories").map((entry) => entry.key)])}
+          value={one.category ?? ""}
+          onChange={(category) => set({ category })}
+        />
+        , hides <PickMany label="Hidden" placeholder="nothing" options={fields} value={one.hide ?? []} onChange={(hide) => set({ hide })} />
+        , requires{" "}
+        <PickMany
+          label="Required"
+          placeholder="nothing more"
+          options={fields}
+          value={one.require ?? []}
+          onChange={(require) => set({ require })}
+        />
+        , adds the tasks of{" "}
+        <PickMany
+          label="Task templates"
+          placeholder="nothing"
+          options={entriesOf<Entry & { name: string }>(document, "tasks").map(({ key, name }) => ({ key, name }))}
+          value={one.tasks ?? []}
+          onChange={(tasks) => set({ tasks })}
+        />
+        .
       </p>
       <div className="mt-1 flex flex-wrap gap-2">
         <span className="text-ink-2">prefilled:</span>
         {Object.entries(one.prefill ?? {}).map(([field, value]) => (
           <span key={field} className="flex items-center gap-1">
             {fields.find((entry) => entry.key === field)?.name ?? field}{" "}
-            <TextInput label={`Prefilled ${field}`} className={`${smallInput} w-40`} value={String(value as string)} onChange={(text) => set({ prefill: { ...one.prefill, [field]: text } })} />
-            <button type="button" aria-label={`Do not prefill ${field}`} className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set({ prefill: Object.fromEntries(Object.entries(one.prefill ?? {}).filter(([name]) => name !== field)) })}>
+            <TextInput
+              label={`Prefilled ${field}`}
+              className={`${smallInput} w-40`}
+              value={String(value as string)}
+              onChange={(text) => set({ prefill: { ...one.prefill, [field]: text } })}
+            />
+            <button
+              type="button"
+              aria-label={`Do not prefill ${field}`}
+              className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+              onClick={() => set({ prefill: Object.fromEntries(Object.entries(one.prefill ?? {}).filter(([name]) => name !== field)) })}
+            >
               ×
             </button>
           </span>
         ))}
-        <select aria-label="Prefill a field" className={smallInput} value="" onChange={(event) => set({ prefill: { ...one.prefill, [event.target.value]: "" } })}>
+        <select
+          aria-label="Prefill a field"
+          className={smallInput}
+          value=""
+          onChange={(event) => set({ prefill: { ...one.prefill, [event.target.value]: "" } })}
+        >
           <option value="">+ prefill…</option>
           {fields
             .filter((field) => !(field.key in (one.prefill ?? {})))
@@ -82,16 +155,37 @@ function TemplateEditor({ stored }: { stored: Template }) {
       <ul className="mt-1">
         {followUps.map((ready, index) => (
           <li key={index} className="mt-1 flex items-start gap-2">
-            ready to send as a <PickOne label="As" options={options(["reply", "note"])} value={ready.as} onChange={(as) => set({ follow_ups: followUps.map((old, at) => (at === index ? { ...old, as } : old)) })} />
-            <TextInput label="Words" isLong className={`${smallInput} min-w-0 flex-1`} value={ready.text} onChange={(text) => set({ follow_ups: followUps.map((old, at) => (at === index ? { ...old, text } : old)) })} />
-            <button type="button" aria-label="Remove the follow-up" className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => set({ follow_ups: followUps.filter((_, at) => at !== index) })}>
+            ready to send as a{" "}
+            <PickOne
+              label="As"
+              options={options(["reply", "note"])}
+              value={ready.as}
+              onChange={(as) => set({ follow_ups: followUps.map((old, at) => (at === index ? { ...old, as } : old)) })}
+            />
+            <TextInput
+              label="Words"
+              isLong
+              className={`${smallInput} min-w-0 flex-1`}
+              value={ready.text}
+              onChange={(text) => set({ follow_ups: followUps.map((old, at) => (at === index ? { ...old, text } : old)) })}
+            />
+            <button
+              type="button"
+              aria-label="Remove the follow-up"
+              className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+              onClick={() => set({ follow_ups: followUps.filter((_, at) => at !== index) })}
+            >
               ×
             </button>
           </li>
         ))}
       </ul>
       <div className="mt-2 flex justify-between">
-        <button type="button" className="why text-ink-2" onClick={() => set({ follow_ups: [...followUps, { as: "reply", text: "Please…" }] })}>
+        <button
+          type="button"
+          className="why text-ink-2"
+          onClick={() => set({ follow_ups: [...followUps, { as: "reply", text: "Please…" }] })}
+        >
           keep a note or reply ready
         </button>
         <Button tone="quiet" onClick={() => edit.mutate({ section: "templates", key: one.key, before: stored, after: null })}>
@@ -116,7 +210,10 @@ export function StartersEditor() {
   const all = entriesOf<Starter>(document, "starters");
   return (
     <>
-      <p className="text-ink-2">A starter is a prefilled new ticket, one click away in the Log menu, for all or for a team. People keep starters of their own from the Log.</p>
+      <p className="text-ink-2">
+        A starter is a prefilled new ticket, one click away in the Log menu, for all or for a team. People keep starters of their own from
+        the Log.
+      </p>
       <ul>
         {all.map((one) => (
           <StarterLine key={one.key} stored={one} />
@@ -125,8 +222,16 @@ export function StartersEditor() {
       <Button
         className="mt-3"
         onClick={() => {
-          const key = keyFrom("New starter", all.map((one) => one.key));
-          edit.mutate({ section: "starters", key, before: null, after: { key, name: "New starter", for: "all", values: { title: "What happens often" } } });
+          const key = keyFrom(
+            "New starter",
+            all.map((one) => one.key),
+          );
+          edit.mutate({
+            section: "starters",
+            key,
+            before: null,
+            after: { key, name: "New starter", for: "all", values: { title: "What happens often" } },
+          });
         }}
       >
         New starter
@@ -150,15 +255,56 @@ function StarterLine({ stored }: { stored: Starter }) {
   return (
     <li className="border-b border-line py-2 leading-8">
       <EditState editing={editing} />
-      <TextInput label="Name of the starter" className={`${smallInput} w-56 font-bold`} value={one.name} onChange={(name) => set({ name })} /> for <PickOne label="For" options={options(["all", ...words.teams])} value={one.for ?? "all"} onChange={(next) => set({ for: next })} />, template{" "}
-      <PickOne label="Template" placeholder="none" options={[{ key: "", name: "none" }, ...entriesOf<Template>(document, "templates").map(({ key, name }) => ({ key, name }))]} value={one.template ?? ""} onChange={(template) => set({ template })} />: <TextInput label="Title" placeholder="title" className={`${smallInput} w-56`} value={one.values.title ?? ""} onChange={(text) => value("title", text)} />{" "}
-      about <PickOne label="Service" placeholder="no service" options={[{ key: "", name: "no service" }, ...options(words.services)]} value={one.values.service ?? ""} onChange={(service) => value("service", service)} />
+      <TextInput
+        label="Name of the starter"
+        className={`${smallInput} w-56 font-bold`}
+        value={one.name}
+        onChange={(name) => set({ name })}
+      />{" "}
+      for{" "}
+      <PickOne label="For" options={options(["all", ...words.teams])} value={one.for ?? "all"} onChange={(next) => set({ for: next })} />,
+      template{" "}
+      <PickOne
+        label="Template"
+        placeholder="none"
+        options={[{ key: "", name: "none" }, ...entriesOf<Template>(document, "templates").map(({ key, name }) => ({ key, name }))]}
+        value={one.template ?? ""}
+        onChange={(template) => set({ template })}
+      />
+      :{" "}
+      <TextInput
+        label="Title"
+        placeholder="title"
+        className={`${smallInput} w-56`}
+        value={one.values.title ?? ""}
+        onChange={(text) => value("title", text)}
+      />{" "}
+      about{" "}
+      <PickOne
+        label="Service"
+        placeholder="no service"
+        options={[{ key: "", name: "no service" }, ...options(words.services)]}
+        value={one.values.service ?? ""}
+        onChange={(service) => value("service", service)}
+      />
       {questions.map((question) => (
         <span key={question.key}>
-          , <PickOne label={question.asks} placeholder={question.asks} options={[{ key: "", name: "not said" }, ...question.choices.map((choice) => ({ key: choice.key, name: choice.label }))]} value={one.values[question.key] ?? ""} onChange={(answer) => value(question.key, answer)} />
+          ,{" "}
+          <PickOne
+            label={question.asks}
+            placeholder={question.asks}
+            options={[{ key: "", name: "not said" }, ...question.choices.map((choice) => ({ key: choice.key, name: choice.label }))]}
+            value={one.values[question.key] ?? ""}
+            onChange={(answer) => value(question.key, answer)}
+          />
         </span>
       ))}
-      <button type="button" aria-label={`Remove ${one.name}`} className="ml-2 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" onClick={() => edit.mutate({ section: "starters", key: one.key, before: stored, after: null })}>
+      <button
+        type="button"
+        aria-label={`Remove ${one.name}`}
+        className="ml-2 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+        onClick={() => edit.mutate({ section: "starters", key: one.key, before: stored, after: null })}
+      >
         ×
       </button>
     </li>

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
-import { useChoices } from "../../parts/acts";
+import { useChoices } from "../../parts/choices";
 import { useDebounced, useNow } from "../../parts/hooks";
 import { instantOfLocal, localInput } from "../../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
@@ -20,22 +20,31 @@ export interface Example {
   [name: string]: unknown;
 }
 
-export const EMPTY: Example = { requester: "", title: "An example", service: "", place: "", answers: {} };
+const EMPTY: Example = { requester: "", title: "An example", service: "", place: "", answers: {} };
 
-export function useOutcome(of: string, given: Example, at: string) {
+function useOutcome(of: string, given: Example, at: string) {
   const late = useDebounced(JSON.stringify([given, at]), 350);
   const [example, instant] = JSON.parse(late) as [Example, string];
   return useQuery({
     queryKey: [...NEEDLE, "try", of, late],
-    queryFn: () => ok(api.POST("/api/rulebook/try", { body: { of, given: bodyOf(example) as never, at: new Date(instantOfLocal(instant) * 1000).toISOString() } })),
+    queryFn: () =>
+      ok(
+        api.POST("/api/rulebook/try", {
+          body: { of, given: bodyOf(example) as never, at: new Date(instantOfLocal(instant) * 1000).toISOString() },
+        }),
+      ),
     enabled: example.requester !== "" && instant !== "",
     retry: false,
     placeholderData: (old: Outcome | undefined) => old,
   });
 }
 
-export function bodyOf(example: Example): Record<string, unknown> {
-  return { ...example, service: example.service || null, answers: Object.fromEntries(Object.entries(example.answers).filter(([, value]) => value)) };
+function bodyOf(example: Example): Record<string, unknown> {
+  return {
+    ...example,
+    service: example.service || null,
+    answers: Object.fromEntries(Object.entries(example.answers).filter(([, value]) => value)),
+  };
 }
 
 /** Try the draft on a made-up ticket or a real one: the trace, and what would happen next. */
@@ -67,8 +76,12 @@ export function TryPage() {
             placeholder="1042"
             className={`${smallInput} w-24`}
             defaultValue={params.get("ticket") ?? ""}
-            onKeyDown={(event) => (event.key === "Enter" && event.currentTarget.value ? take.mutate(+event.currentTarget.value) : undefined)}
-            onBlur={(event) => (event.target.value && event.target.value !== params.get("ticket") ? take.mutate(+event.target.value) : undefined)}
+            onKeyDown={(event) =>
+              event.key === "Enter" && event.currentTarget.value ? take.mutate(+event.currentTarget.value) : undefined
+            }
+            onBlur={(event) =>
+              event.target.value && event.target.value !== params.get("ticket") ? take.mutate(+event.target.value) : undefined
+            }
           />
         </label>
         <span className="text-ink-2">or make one up:</span>
@@ -77,11 +90,27 @@ export function TryPage() {
       {outcome.error ? <ErrorNote>{problemWords(outcome.error)}</ErrorNote> : null}
       {!given.requester ? <p className="mt-3 text-ink-2">Say who asks: care tier, place and hours follow from it.</p> : null}
       {outcome.data ? (
-        <Part title={which === "draft" ? "Under the draft" : "Under the edition in force"} aside={<Button tone="sea" onClick={() => setKeeping(true)}>Keep as a rehearsal…</Button>}>
+        <Part
+          title={which === "draft" ? "Under the draft" : "Under the edition in force"}
+          aside={
+            <Button tone="sea" onClick={() => setKeeping(true)}>
+              Keep as a rehearsal…
+            </Button>
+          }
+        >
           <OutcomeView outcome={outcome.data} />
         </Part>
       ) : null}
-      {outcome.data ? <KeepDialog isOpen={isKeeping} onClose={() => setKeeping(false)} outcome={outcome.data} given={given} at={at} fromTicket={params.get("ticket")} /> : null}
+      {outcome.data ? (
+        <KeepDialog
+          isOpen={isKeeping}
+          onClose={() => setKeeping(false)}
+          outcome={outcome.data}
+          given={given}
+          at={at}
+          fromTicket={params.get("ticket")}
+        />
+      ) : null}
     </>
   );
 }
@@ -104,13 +133,23 @@ function ExampleForm({ given, at, onGiven, onAt }: ExampleFormProps) {
   return (
     <div className="mt-2 grid grid-cols-3 gap-3 max-[900px]:grid-cols-1">
       <RequesterField value={given.requester} onChange={(requester) => set({ requester })} />
-      <Field label="What is wrong">{(props) => <input {...props} className={inputClass} value={given.title} onChange={(event) => set({ title: event.target.value })} />}</Field>
-      <Field label="When">{(props) => <input {...props} type="datetime-local" className={inputClass} value={at} onChange={(event) => onAt(event.target.value)} />}</Field>
+      <Field label="What is wrong">
+        {(props) => (
+          <input {...props} className={inputClass} value={given.title} onChange={(event) => set({ title: event.target.value })} />
+        )}
+      </Field>
+      <Field label="When">
+        {(props) => (
+          <input {...props} type="datetime-local" className={inputClass} value={at} onChange={(event) => onAt(event.target.value)} />
+        )}
+      </Field>
       <Field label="Service">
         {(props) => (
           <select {...props} className={inputClass} value={given.service} onChange={(event) => set({ service: event.target.value })}>
             <option value="">not known</option>
-            {choices?.services.map((service) => <option key={service.id}>{service.name}</option>)}
+            {choices?.services.map((service) => (
+              <option key={service.id}>{service.name}</option>
+            ))}
           </select>
         )}
       </Field>
@@ -118,7 +157,9 @@ function ExampleForm({ given, at, onGiven, onAt }: ExampleFormProps) {
         {(props) => (
           <select {...props} className={inputClass} value={given.place} onChange={(event) => set({ place: event.target.value })}>
             <option value="">where they work</option>
-            {choices?.places.map((place) => <option key={place}>{place}</option>)}
+            {choices?.places.map((place) => (
+              <option key={place}>{place}</option>
+            ))}
           </select>
         )}
       </Field>
@@ -127,7 +168,12 @@ function ExampleForm({ given, at, onGiven, onAt }: ExampleFormProps) {
         .map((question) => (
           <Field key={question.key} label={question.asks}>
             {(props) => (
-              <select {...props} className={inputClass} value={given.answers[question.key] ?? ""} onChange={(event) => set({ answers: { ...given.answers, [question.key]: event.target.value } })}>
+              <select
+                {...props}
+                className={inputClass}
+                value={given.answers[question.key] ?? ""}
+                onChange={(event) => set({ answers: { ...given.answers, [question.key]: event.target.value } })}
+              >
                 <option value="">not said</option>
                 {question.choices.map((choice) => (
                   <option key={choice.key} value={choice.key}>
@@ -229,7 +275,12 @@ function KeepDialog({ isOpen, onClose, outcome, given, at, fromTicket }: KeepPro
     },
   });
   return (
-    <Dialog title="Keep as a rehearsal" about="An edition in which it comes out otherwise cannot be published unnoticed." isOpen={isOpen} onClose={onClose}>
+    <Dialog
+      title="Keep as a rehearsal"
+      about="An edition in which it comes out otherwise cannot be published unnoticed."
+      isOpen={isOpen}
+      onClose={onClose}
+    >
       <form
         className="flex flex-col gap-3"
         onSubmit={(event) => {
@@ -238,14 +289,31 @@ function KeepDialog({ isOpen, onClose, outcome, given, at, fromTicket }: KeepPro
         }}
       >
         <Field label="Name" error={keep.error instanceof Problem ? keep.error.fields.name : undefined}>
-          {(props) => <input {...props} required maxLength={160} className={inputClass} placeholder="Gates down on a Friday night" value={name} onChange={(event) => setName(event.target.value)} />}
+          {(props) => (
+            <input
+              {...props}
+              required
+              maxLength={160}
+              className={inputClass}
+              placeholder="Gates down on a Friday night"
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+            />
+          )}
         </Field>
         <fieldset>
           <legend className="font-semibold text-ink-2">It must come out</legend>
           {Object.entries(outcome.result).map(([key, value]) => (
             <label key={key} className="flex items-center gap-2 py-0.5">
-              <input type="checkbox" checked={wanted.includes(key)} onChange={() => setWanted(wanted.includes(key) ? wanted.filter((one) => one !== key) : [...wanted, key])} />
-              {key}: <b><ResultValue name={key} value={value} /></b>
+              <input
+                type="checkbox"
+                checked={wanted.includes(key)}
+                onChange={() => setWanted(wanted.includes(key) ? wanted.filter((one) => one !== key) : [...wanted, key])}
+              />
+              {key}:{" "}
+              <b>
+                <ResultValue name={key} value={value} />
+              </b>
             </label>
           ))}
         </fieldset>
@@ -274,10 +342,22 @@ export function QuickTry({ agreement }: { agreement: string }) {
       {error ? <p className="mt-2 text-rust">{problemWords(error)}</p> : null}
       {data && given.requester ? (
         <p className="mt-2">
-          → <b><ResultValue name="priority" value={data.result.priority} /></b>
-          {data.result.agreement === agreement ? "" : `, but ${String(data.result.agreement)} applies`} · <b>answer by <ResultValue name="answer by" value={data.result["answer by"]} /></b> ·{" "}
-          <b>fix by <ResultValue name="fix by" value={data.result["fix by"]} /></b>
-          <span className="text-ink-2"> {(data.why["fix by"] ?? []).map((step) => `${step.label}${step.value ? ` ${step.value}` : ""}`).join(", ")}</span>
+          →{" "}
+          <b>
+            <ResultValue name="priority" value={data.result.priority} />
+          </b>
+          {data.result.agreement === agreement ? "" : `, but ${String(data.result.agreement)} applies`} ·{" "}
+          <b>
+            answer by <ResultValue name="answer by" value={data.result["answer by"]} />
+          </b>{" "}
+          ·{" "}
+          <b>
+            fix by <ResultValue name="fix by" value={data.result["fix by"]} />
+          </b>
+          <span className="text-ink-2">
+            {" "}
+            {(data.why["fix by"] ?? []).map((step) => `${step.label}${step.value ? ` ${step.value}` : ""}`).join(", ")}
+          </span>
         </p>
       ) : null}
     </Part>

@@ -84,22 +84,47 @@ export function WeekGrid({ hours, onChange }: { hours: Hours; onChange: (hours: 
                 onPointerCancel={() => setDrag(null)}
               >
                 {[6, 12, 18].map((hour) => (
-                  <span key={hour} aria-hidden="true" className="absolute inset-y-0 w-px bg-line-2" style={{ left: `${(100 * hour) / 24}%` }} />
+                  <span
+                    key={hour}
+                    aria-hidden="true"
+                    className="absolute inset-y-0 w-px bg-line-2"
+                    style={{ left: `${(100 * hour) / 24}%` }}
+                  />
                 ))}
                 {before.filter(overNight).map(([, end], index) => (
-                  <Bar key={`o${index}`} from={0} to={readTime(end) ?? 0} isRest title={`from ${NAMES[(day + 6) % 7] ?? ""} until ${end}`} />
+                  <Bar
+                    key={`o${index}`}
+                    from={0}
+                    to={readTime(end) ?? 0}
+                    isRest
+                    title={`from ${NAMES[(day + 6) % 7] ?? ""} until ${end}`}
+                  />
                 ))}
                 {spans.map(([start, end], index) => (
-                  <Bar key={index} from={readTime(start) ?? 0} to={overNight([start, end]) ? DAY : (readTime(end) ?? DAY)} title={`${start}–${end}`} />
+                  <Bar
+                    key={index}
+                    from={readTime(start) ?? 0}
+                    to={overNight([start, end]) ? DAY : (readTime(end) ?? DAY)}
+                    title={`${start}–${end}`}
+                  />
                 ))}
                 {drag?.day === day ? <Bar from={Math.min(drag.from, drag.to)} to={Math.max(drag.from, drag.to)} isNew title="" /> : null}
                 {drag?.day === day ? (
-                  <span className="absolute -top-5 rounded bg-ink px-1 text-[11px] text-sheet" style={{ left: `${(100 * Math.min(drag.from, drag.to)) / DAY}%` }}>
+                  <span
+                    className="absolute -top-5 rounded bg-ink px-1 text-[11px] text-sheet"
+                    style={{ left: `${(100 * Math.min(drag.from, drag.to)) / DAY}%` }}
+                  >
                     {wall(Math.min(drag.from, drag.to))}–{wall(Math.max(drag.from, drag.to))}
                   </span>
                 ) : null}
               </div>
-              <DayInput name={NAMES[day] ?? ""} spans={spans} onChange={(next) => setDay(day, next)} onProblem={setProblem} onEverywhere={() => onChange(Object.fromEntries(DAYS.map((key) => [key, spans])))} />
+              <DayInput
+                name={NAMES[day] ?? ""}
+                spans={spans}
+                onChange={(next) => setDay(day, next)}
+                onProblem={setProblem}
+                onEverywhere={() => onChange(Object.fromEntries(DAYS.map((key) => [key, spans])))}
+              />
             </div>
           );
         })}
@@ -109,7 +134,9 @@ export function WeekGrid({ hours, onChange }: { hours: Hours; onChange: (hours: 
           {problem}
         </p>
       ) : (
-        <p className="mt-1 text-[12px] text-ink-2">Drag across a day to open it, or write hours such as 05:30-12:00, 13:00-22:30. 22:00-06:30 runs into the next morning.</p>
+        <p className="mt-1 text-[12px] text-ink-2">
+          Drag across a day to open it, or write hours such as 05:30-12:00, 13:00-22:30. 22:00-06:30 runs into the next morning.
+        </p>
       )}
     </div>
   );
@@ -119,7 +146,19 @@ function overNight([start, end]: [string, string]): boolean {
   return (readTime(end) ?? DAY) <= (readTime(start) ?? 0);
 }
 
-function Bar({ from, to, title, isRest = false, isNew = false }: { from: number; to: number; title: string; isRest?: boolean; isNew?: boolean }) {
+function Bar({
+  from,
+  to,
+  title,
+  isRest = false,
+  isNew = false,
+}: {
+  from: number;
+  to: number;
+  title: string;
+  isRest?: boolean;
+  isNew?: boolean;
+}) {
   return (
     <span
       title={title}
@@ -158,7 +197,10 @@ function DayInput({ name, spans, onChange, onProblem, onEverywhere }: DayInputPr
   const [text, setText] = useState<string | null>(null);
   const settle = () => {
     if (text === null) return;
-    const parts = text.split(",").map((part) => part.trim()).filter(Boolean);
+    const parts = text
+      .split(",")
+      .map((part) => part.trim())
+      .filter(Boolean);
     const read = parts.map((part) => part.split(/\s*[-–]\s*/).map((time) => readTime(time)));
     const isFine = read.every((pair) => pair.length === 2 && pair[0] !== null && pair[1] !== null && pair[0] !== DAY);
     if (!isFine) return onProblem(`${name}: write hours such as 08:00-18:00, not “${text}”.`);
@@ -178,7 +220,12 @@ function DayInput({ name, spans, onChange, onProblem, onEverywhere }: DayInputPr
         onBlur={settle}
         onKeyDown={(event) => (event.key === "Enter" ? settle() : undefined)}
       />
-      <button type="button" className="px-1 text-[12px] text-ink-2 hover:text-ink" title={`The hours of ${name} on every day`} onClick={onEverywhere}>
+      <button
+        type="button"
+        className="px-1 text-[12px] text-ink-2 hover:text-ink"
+        title={`The hours of ${name} on every day`}
+        onClick={onEverywhere}
+      >
         all
       </button>
     </span>

@@ -114,7 +114,7 @@ export function useOverview() {
 export function useDocument(which: string) {
   return useQuery({
     queryKey: [...NEEDLE, "document", which],
-    queryFn: async () => (await ok(api.GET("/api/rulebook/documents/{which}", { params: { path: { which } } }))).document as Document,
+    queryFn: async () => (await ok(api.GET("/api/rulebook/documents/{which}", { params: { path: { which } } }))).document,
     refetchInterval: which === "draft" ? 10_000 : false,
     // The first edit turns the edition into a draft: what is on the screen stays there.
     placeholderData: (old) => old,
@@ -126,7 +126,12 @@ export function useWords() {
 }
 
 export function useReview(isOn: boolean) {
-  return useQuery({ queryKey: [...NEEDLE, "review"], queryFn: () => ok(api.GET("/api/rulebook/draft/review")), enabled: isOn, retry: false });
+  return useQuery({
+    queryKey: [...NEEDLE, "review"],
+    queryFn: () => ok(api.GET("/api/rulebook/draft/review")),
+    enabled: isOn,
+    retry: false,
+  });
 }
 
 /** Everything that was read of the rulebook is read again. */
@@ -293,7 +298,11 @@ function hasHalfMade(value: unknown): boolean {
 function ordered(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(ordered);
   if (typeof value !== "object" || value === null) return value;
-  return Object.fromEntries(Object.entries(value).sort(([one], [other]) => (one < other ? -1 : 1)).map(([key, one]) => [key, ordered(one)]));
+  return Object.fromEntries(
+    Object.entries(value)
+      .sort(([one], [other]) => (one < other ? -1 : 1))
+      .map(([key, one]) => [key, ordered(one)]),
+  );
 }
 
 function same(first: unknown, second: unknown): boolean {

@@ -1,3 +1,4 @@
+import { asText } from "../../parts/text";
 import type { ReactNode } from "react";
 import { useNow } from "../../parts/hooks";
 import { exact, when } from "../../parts/time";
@@ -10,7 +11,7 @@ export function ResultValue({ name, value }: { name: string; value: unknown }) {
   const now = useNow();
   if (value === null || value === undefined || value === "") return <>nothing</>;
   if (Array.isArray(value)) return <>{value.length > 0 ? value.join(", ") : "no rule"}</>;
-  const text = String(value as string | number);
+  const text = asText(value);
   if (name.endsWith(" by")) {
     const seconds = Date.parse(text) / 1000;
     return <span title={exact(seconds)}>{when(seconds, now)}</span>;
@@ -22,7 +23,7 @@ export function expectedWords(pair: unknown, index: 0 | 1): string {
   const value = Array.isArray(pair) ? (pair[index] as unknown) : pair;
   if (value === null || value === undefined) return "nothing";
   if (Array.isArray(value)) return value.join(", ") || "no rule";
-  const text = String(value as string | number);
+  const text = asText(value);
   return /^\d{4}-\d\d-\d\dT/.test(text) ? when(Date.parse(text) / 1000, Date.now() / 1000) : text;
 }
 
@@ -104,5 +105,5 @@ export function OutcomeView({ outcome, children }: { outcome: Outcome; children?
 
 function shown(value: unknown): string {
   if (value === null || value === undefined || value === "" || (Array.isArray(value) && value.length === 0)) return "nothing";
-  return Array.isArray(value) ? value.map(String).join(", ") : String(value as string);
+  return Array.isArray(value) ? value.map(String).join(", ") : asText(value);
 }

@@ -4,8 +4,8 @@ import { type ReactNode, useEffect, useState } from "react";
 import { Button, inputClass } from "../../parts/ui";
 import { type Editing, readSpan, spanWords } from "./data";
 
-export const wordClass = "border-b-2 border-crown font-bold hover:bg-crown-2/60";
-export const cardClass =
+const wordClass = "border-b-2 border-crown font-bold hover:bg-crown-2/60";
+const cardClass =
   "z-40 max-h-[60vh] w-[300px] overflow-y-auto rounded-card border border-line-2 bg-sheet p-3 text-[14px] leading-normal text-ink";
 
 interface Option {
@@ -24,7 +24,13 @@ interface PickProps {
 }
 
 /** A word in a sentence that opens the choices it was made from. */
-export function PickOne({ label, options: list, value, onChange, placeholder = "choose…" }: PickProps & { value: string; onChange: (value: string) => void }) {
+export function PickOne({
+  label,
+  options: list,
+  value,
+  onChange,
+  placeholder = "choose…",
+}: PickProps & { value: string; onChange: (value: string) => void }) {
   const [isOpen, setOpen] = useState(false);
   const chosen = list.find((option) => option.key === value);
   return (
@@ -55,7 +61,14 @@ export function PickOne({ label, options: list, value, onChange, placeholder = "
 }
 
 /** Several words of a sentence: a list to tick. */
-export function PickMany({ label, options: list, value, onChange, placeholder = "nobody", joiner = "and" }: PickProps & { value: string[]; onChange: (value: string[]) => void; joiner?: string }) {
+export function PickMany({
+  label,
+  options: list,
+  value,
+  onChange,
+  placeholder = "nobody",
+  joiner = "and",
+}: PickProps & { value: string[]; onChange: (value: string[]) => void; joiner?: string }) {
   const names = value.map((key) => list.find((option) => option.key === key)?.name ?? key);
   const said = names.length > 1 ? `${names.slice(0, -1).join(", ")} ${joiner} ${names.at(-1) ?? ""}` : (names[0] ?? placeholder);
   const all = [...list, ...value.filter((key) => !list.some((option) => option.key === key)).map((key) => ({ key, name: key }))];
@@ -90,7 +103,14 @@ function Searched({ list, placeholder, children }: { list: Option[]; placeholder
   return (
     <>
       {list.length > 8 ? (
-        <input autoFocus aria-label={`Search: ${placeholder}`} placeholder="Search…" className={`${inputClass} mb-1.5`} value={search} onChange={(event) => setSearch(event.target.value)} />
+        <input
+          autoFocus
+          aria-label={`Search: ${placeholder}`}
+          placeholder="Search…"
+          className={`${inputClass} mb-1.5`}
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
       ) : null}
       <ul>
         {shown.map((option) => (
@@ -142,7 +162,21 @@ export function SpanInput({ label, seconds, onChange, canBeEmpty = false, classN
 }
 
 /** A text kept when one leaves the field, so that each word is not an edit of its own. */
-export function TextInput({ label, value, onChange, className = inputClass, isLong = false, placeholder }: { label: string; value: string; onChange: (value: string) => void; className?: string; isLong?: boolean; placeholder?: string }) {
+export function TextInput({
+  label,
+  value,
+  onChange,
+  className = inputClass,
+  isLong = false,
+  placeholder,
+}: {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+  className?: string;
+  isLong?: boolean;
+  placeholder?: string;
+}) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   const props = {
@@ -168,10 +202,22 @@ interface OrderProps {
 export function OrderButtons({ index, count, name, onMove }: OrderProps) {
   return (
     <span className="inline-flex">
-      <button type="button" className="grid h-[24px] w-[24px] place-items-center rounded text-ink-2 hover:bg-sea-3 disabled:opacity-30" disabled={index === 0} aria-label={`Move ${name} up`} onClick={() => onMove(index - 1)}>
+      <button
+        type="button"
+        className="grid h-[24px] w-[24px] place-items-center rounded text-ink-2 hover:bg-sea-3 disabled:opacity-30"
+        disabled={index === 0}
+        aria-label={`Move ${name} up`}
+        onClick={() => onMove(index - 1)}
+      >
         <ArrowUp size={14} aria-hidden="true" />
       </button>
-      <button type="button" className="grid h-[24px] w-[24px] place-items-center rounded text-ink-2 hover:bg-sea-3 disabled:opacity-30" disabled={index === count - 1} aria-label={`Move ${name} down`} onClick={() => onMove(index + 1)}>
+      <button
+        type="button"
+        className="grid h-[24px] w-[24px] place-items-center rounded text-ink-2 hover:bg-sea-3 disabled:opacity-30"
+        disabled={index === count - 1}
+        aria-label={`Move ${name} down`}
+        onClick={() => onMove(index + 1)}
+      >
         <ArrowDown size={14} aria-hidden="true" />
       </button>
     </span>

@@ -56,12 +56,28 @@ export function SignInForm() {
         <h2 className="font-bold">{session.is_demo ? "Or with a password" : "Sign in"}</h2>
         <Field label="E-mail address" error={fields.email}>
           {(props) => (
-            <input {...props} type="email" required autoComplete="username" className={inputClass} value={email} onChange={(event) => setEmail(event.target.value)} />
+            <input
+              {...props}
+              type="email"
+              required
+              autoComplete="username"
+              className={inputClass}
+              value={email}
+              onChange={(event) => setEmail(event.target.value)}
+            />
           )}
         </Field>
         <Field label="Password" error={fields.password}>
           {(props) => (
-            <input {...props} type="password" required autoComplete="current-password" className={inputClass} value={password} onChange={(event) => setPassword(event.target.value)} />
+            <input
+              {...props}
+              type="password"
+              required
+              autoComplete="current-password"
+              className={inputClass}
+              value={password}
+              onChange={(event) => setPassword(event.target.value)}
+            />
           )}
         </Field>
         {signIn.error && Object.keys(fields).length === 0 ? <ErrorNote>{sentence(signIn.error)}</ErrorNote> : null}

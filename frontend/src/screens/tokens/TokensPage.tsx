@@ -4,7 +4,7 @@ import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
 import { Button, ErrorNote, Field, inputClass } from "../../parts/ui";
 
-const SCOPES: [("read" | "write" | "alerts" | "import"), string][] = [
+const SCOPES: ["read" | "write" | "alerts" | "import", string][] = [
   ["read", "read what I may read"],
   ["write", "do what I may do"],
   ["alerts", "send alerts"],
@@ -77,20 +77,36 @@ export function TokensPage() {
       >
         <h2 className="font-bold">A new token</h2>
         <Field label="What for" error={error?.fields.name}>
-          {(props) => <input {...props} maxLength={80} className={inputClass} value={name} onChange={(event) => setName(event.target.value)} />}
+          {(props) => (
+            <input {...props} maxLength={80} className={inputClass} value={name} onChange={(event) => setName(event.target.value)} />
+          )}
         </Field>
         <fieldset className="flex flex-wrap gap-x-5">
           <legend className="font-semibold text-ink-2">It may</legend>
           {SCOPES.map(([scope, words]) => (
             <label key={scope} className="flex items-center gap-1.5">
-              <input type="checkbox" checked={scopes.includes(scope)} onChange={() => setScopes(scopes.includes(scope) ? scopes.filter((one) => one !== scope) : [...scopes, scope])} />
+              <input
+                type="checkbox"
+                checked={scopes.includes(scope)}
+                onChange={() => setScopes(scopes.includes(scope) ? scopes.filter((one) => one !== scope) : [...scopes, scope])}
+              />
               {words}
             </label>
           ))}
           {error?.fields.scopes ? <p className="w-full text-rust">{error.fields.scopes}</p> : null}
         </fieldset>
         <Field label="For how many days" error={error?.fields.days}>
-          {(props) => <input {...props} type="number" min={1} max={366} className={`${inputClass} !w-28`} value={days} onChange={(event) => setDays(event.target.value)} />}
+          {(props) => (
+            <input
+              {...props}
+              type="number"
+              min={1}
+              max={366}
+              className={`${inputClass} !w-28`}
+              value={days}
+              onChange={(event) => setDays(event.target.value)}
+            />
+          )}
         </Field>
         {error && Object.keys(error.fields).length === 0 ? <ErrorNote>{error.message}</ErrorNote> : null}
         <Button type="submit" tone="sea" className="self-start">

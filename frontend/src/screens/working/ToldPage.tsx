@@ -19,7 +19,8 @@ export function ToldPage() {
   });
   if (!data) return <Loading what="your preferences" />;
   const quiet = data.quiet as { from?: string; to?: string } | null;
-  const set = (change: Record<string, unknown>) => keep.mutate({ events: data.events, quiet: data.quiet, digest_at: data.digest_at, ...change });
+  const set = (change: Record<string, unknown>) =>
+    keep.mutate({ events: data.events, quiet: data.quiet, digest_at: data.digest_at, ...change });
   return (
     <div className="mx-auto max-w-[720px] px-5 py-4">
       <h1 className="text-[21px] font-bold">What I am told</h1>
@@ -34,7 +35,12 @@ export function ToldPage() {
               {data.wishes.map((wish) => (
                 <td key={wish} className="py-1.5 pl-4">
                   <label className="flex items-center gap-1.5">
-                    <input type="radio" name={event} checked={(data.events[event] ?? "at once") === wish} onChange={() => set({ events: { ...data.events, [event]: wish } })} />
+                    <input
+                      type="radio"
+                      name={event}
+                      checked={(data.events[event] ?? "at once") === wish}
+                      onChange={() => set({ events: { ...data.events, [event]: wish } })}
+                    />
                     {wish}
                   </label>
                 </td>
@@ -44,16 +50,44 @@ export function ToldPage() {
         </tbody>
       </table>
       <p className="mt-4 flex flex-wrap items-center gap-2">
-        My digest comes at <input type="time" aria-label="Digest at" className={input} defaultValue={data.digest_at} onBlur={(event) => (event.target.value && event.target.value !== data.digest_at ? set({ digest_at: event.target.value }) : undefined)} />
+        My digest comes at{" "}
+        <input
+          type="time"
+          aria-label="Digest at"
+          className={input}
+          defaultValue={data.digest_at}
+          onBlur={(event) =>
+            event.target.value && event.target.value !== data.digest_at ? set({ digest_at: event.target.value }) : undefined
+          }
+        />
       </p>
       <p className="mt-2 flex flex-wrap items-center gap-2">
         <label className="flex items-center gap-1.5">
-          <input type="checkbox" checked={quiet !== null} onChange={(event) => set({ quiet: event.target.checked ? { from: "22:00", to: "06:00" } : null })} /> Quiet hours of my own
+          <input
+            type="checkbox"
+            checked={quiet !== null}
+            onChange={(event) => set({ quiet: event.target.checked ? { from: "22:00", to: "06:00" } : null })}
+          />{" "}
+          Quiet hours of my own
         </label>
         {quiet ? (
           <>
-            from <input type="time" aria-label="Quiet from" className={input} value={quiet.from ?? ""} onChange={(event) => (event.target.value ? set({ quiet: { ...quiet, from: event.target.value } }) : undefined)} /> to{" "}
-            <input type="time" aria-label="Quiet to" className={input} value={quiet.to ?? ""} onChange={(event) => (event.target.value ? set({ quiet: { ...quiet, to: event.target.value } }) : undefined)} />
+            from{" "}
+            <input
+              type="time"
+              aria-label="Quiet from"
+              className={input}
+              value={quiet.from ?? ""}
+              onChange={(event) => (event.target.value ? set({ quiet: { ...quiet, from: event.target.value } }) : undefined)}
+            />{" "}
+            to{" "}
+            <input
+              type="time"
+              aria-label="Quiet to"
+              className={input}
+              value={quiet.to ?? ""}
+              onChange={(event) => (event.target.value ? set({ quiet: { ...quiet, to: event.target.value } }) : undefined)}
+            />
           </>
         ) : null}
       </p>

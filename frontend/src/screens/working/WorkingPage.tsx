@@ -13,11 +13,17 @@ export function WorkingPage() {
   const queries = useQueryClient();
   const teams = useQuery({ queryKey: ["working"], queryFn: () => ok(api.GET("/api/working")), refetchInterval: 30_000 });
   const setAside = useMutation({
-    mutationFn: ({ membership, value }: { membership: number; value: boolean }) => ok(api.POST("/api/working/{number}", { params: { path: { number: membership } }, body: { is_set_aside: value } })),
+    mutationFn: ({ membership, value }: { membership: number; value: boolean }) =>
+      ok(api.POST("/api/working/{number}", { params: { path: { number: membership } }, body: { is_set_aside: value } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["working"] }),
     onError: (error) => toast.error(sentence(error)),
   });
-  if (teams.error) return <div className="p-6"><ErrorNote>{sentence(teams.error)}</ErrorNote></div>;
+  if (teams.error)
+    return (
+      <div className="p-6">
+        <ErrorNote>{sentence(teams.error)}</ErrorNote>
+      </div>
+    );
   return (
     <div className="mx-auto grid max-w-[1200px] grid-cols-[minmax(0,1fr)_340px] gap-8 px-5 py-4 max-[900px]:grid-cols-1">
       <div>
@@ -33,12 +39,23 @@ export function WorkingPage() {
               {team.people.map((person) => (
                 <li key={person.membership} className="flex items-baseline gap-2 border-b border-line py-1">
                   <span className="min-w-0 flex-1">
-                    {person.name} <span className="text-[13px] text-ink-2">{[person.is_lead ? "lead" : "", person.working_calendar, ...person.skills].filter(Boolean).join(" · ")}</span>
+                    {person.name}{" "}
+                    <span className="text-[13px] text-ink-2">
+                      {[person.is_lead ? "lead" : "", person.working_calendar, ...person.skills].filter(Boolean).join(" · ")}
+                    </span>
                   </span>
-                  <span className={person.is_away || !person.is_on_shift ? "text-ink-2" : "font-bold"}>{person.is_away ? "away" : person.is_on_shift ? "on" : "off shift"}</span>
+                  <span className={person.is_away || !person.is_on_shift ? "text-ink-2" : "font-bold"}>
+                    {person.is_away ? "away" : person.is_on_shift ? "on" : "off shift"}
+                  </span>
                   {team.is_mine_to_lead ? (
                     <label className="flex items-center gap-1 text-[13px] text-ink-2">
-                      <input type="checkbox" checked={person.is_set_aside} aria-label={`Set ${person.name} aside`} onChange={(event) => setAside.mutate({ membership: person.membership, value: event.target.checked })} /> set aside
+                      <input
+                        type="checkbox"
+                        checked={person.is_set_aside}
+                        aria-label={`Set ${person.name} aside`}
+                        onChange={(event) => setAside.mutate({ membership: person.membership, value: event.target.checked })}
+                      />{" "}
+                      set aside
                     </label>
                   ) : person.is_set_aside ? (
                     <span className="text-[13px] text-ink-2">set aside</span>
@@ -69,7 +86,12 @@ function Absences() {
     mutationFn: () =>
       ok(
         api.POST("/api/absences", {
-          body: { person: form.person || null, starts_at: new Date(instantOfLocal(form.starts) * 1000).toISOString(), ends_at: new Date(instantOfLocal(form.ends) * 1000).toISOString(), note: form.note },
+          body: {
+            person: form.person || null,
+            starts_at: new Date(instantOfLocal(form.starts) * 1000).toISOString(),
+            ends_at: new Date(instantOfLocal(form.ends) * 1000).toISOString(),
+            note: form.note,
+          },
         }),
       ),
     onSuccess: () => {
@@ -94,7 +116,12 @@ function Absences() {
               {isLead ? <b>{one.name} </b> : null}
               {when(one.starts_at_s, now)} – {when(one.ends_at_s, now)} <span className="text-ink-2">{one.note}</span>
             </span>
-            <button type="button" className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust" aria-label={`Remove the absence of ${one.name}`} onClick={() => drop.mutate(one.id)}>
+            <button
+              type="button"
+              className="min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
+              aria-label={`Remove the absence of ${one.name}`}
+              onClick={() => drop.mutate(one.id)}
+            >
               ×
             </button>
           </li>
@@ -107,10 +134,50 @@ function Absences() {
           add.mutate();
         }}
       >
-        {isLead ? <PersonPicker label="Who (empty: me)" takesFocus={false} name={form.name} onName={(name) => setForm({ ...form, name, person: 0 })} onPick={(person) => setForm({ ...form, name: person.name, person: person.id })} /> : null}
-        <Field label="Away from" error={fields.starts_at}>{(props) => <input {...props} type="datetime-local" required className={inputClass} value={form.starts} onChange={(event) => setForm({ ...form, starts: event.target.value })} />}</Field>
-        <Field label="Until" error={fields.ends_at}>{(props) => <input {...props} type="datetime-local" required className={inputClass} value={form.ends} onChange={(event) => setForm({ ...form, ends: event.target.value })} />}</Field>
-        <Field label="Note">{(props) => <input {...props} maxLength={120} className={inputClass} value={form.note} onChange={(event) => setForm({ ...form, note: event.target.value })} />}</Field>
+        {isLead ? (
+          <PersonPicker
+            label="Who (empty: me)"
+            takesFocus={false}
+            name={form.name}
+            onName={(name) => setForm({ ...form, name, person: 0 })}
+            onPick={(person) => setForm({ ...form, name: person.name, person: person.id })}
+          />
+        ) : null}
+        <Field label="Away from" error={fields.starts_at}>
+          {(props) => (
+            <input
+              {...props}
+              type="datetime-local"
+              required
+              className={inputClass}
+              value={form.starts}
+              onChange={(event) => setForm({ ...form, starts: event.target.value })}
+            />
+          )}
+        </Field>
+        <Field label="Until" error={fields.ends_at}>
+          {(props) => (
+            <input
+              {...props}
+              type="datetime-local"
+              required
+              className={inputClass}
+              value={form.ends}
+              onChange={(event) => setForm({ ...form, ends: event.target.value })}
+            />
+          )}
+        </Field>
+        <Field label="Note">
+          {(props) => (
+            <input
+              {...props}
+              maxLength={120}
+              className={inputClass}
+              value={form.note}
+              onChange={(event) => setForm({ ...form, note: event.target.value })}
+            />
+          )}
+        </Field>
         {add.error && Object.keys(fields).length === 0 ? <ErrorNote>{sentence(add.error)}</ErrorNote> : null}
         <Button type="submit" tone="sea" disabled={add.isPending} className="self-start">
           Add the absence

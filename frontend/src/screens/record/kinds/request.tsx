@@ -1,16 +1,20 @@
-import type { Ticket } from "../../api/client";
-import { useNow } from "../../parts/hooks";
-import { costWords, RequestParts, RequestPath } from "../../parts/RequestPath";
-import { money } from "../../parts/ApprovalCard";
-import { Panel } from "./Panel";
+import type { Ticket } from "../../../api/client";
+import { useNow } from "../../../parts/hooks";
+import { costWords, RequestParts, RequestPath } from "../../../parts/RequestPath";
+import { money } from "../../../parts/ApprovalCard";
+import { Panel } from "../Panel";
+import type { KindPage } from ".";
 
 /** What a request is for, what it costs and spent, its route and its parts. */
-export function Asked({ ticket }: { ticket: Ticket }) {
+function Asked({ ticket }: { ticket: Ticket }) {
   const now = useNow();
   const { request } = ticket;
   if (!request) return null;
   return (
-    <Panel title="Asked for" note={request.approval === "pending" ? "waits for a decision" : request.approval === "refused" ? "not approved" : undefined}>
+    <Panel
+      title="Asked for"
+      note={request.approval === "pending" ? "waits for a decision" : request.approval === "refused" ? "not approved" : undefined}
+    >
       <div className="flex flex-col gap-2">
         <dl className="grid grid-cols-[110px_1fr] gap-x-2 gap-y-0.5">
           <dt className="text-ink-2">What</dt>
@@ -48,3 +52,6 @@ export function Asked({ ticket }: { ticket: Ticket }) {
     </Panel>
   );
 }
+
+/** A request shows what was asked for before anything else. */
+export const request: KindPage = { first: (ticket) => <Asked ticket={ticket} /> };

@@ -1,0 +1,182 @@
+import { useSearchParams } from "react-router";
+import { ConditionSentence } from "../../parts/condition/ConditionSentence";
+import type { Tree } from "../../parts/condition/tree";
+import { ICON_NAMES, OfferIcon } from "../../parts/OfferIcon";
+import { Button } from "../../parts/ui";
+import { type Agreement, entriesOf, type Entry, openEntry, useBook } from "./data";
+import { options, PickOne, smallInput, TextInput } from "./parts";
+import { type Route } from "./routes";
+
+interface Offered extends Entry {
+  name: string;
+  plain: string;
+  group: string;
+  icon?: string;
+  words?: string;
+  is_on?: boolean;
+  who?: Tree | null;
+  form?: string;
+  route?: string;
+  team?: string;
+  delivery?: string;
+}
+
+export interface Item extends Offered {
+  service?: string;
+  category?: string;
+  once_pence?: number;
+  monthly_pence?: number;
+  tasks?: string[];
+  is_alone?: boolean;
+}
+
+export interface BundlePart {
+  item: string;
+  is_required?: boolean;
+  if?: Tree | null;
+  fill?: Record<string, string>;
+}
+
+export interface Bundle extends Offered {
+  parts: BundlePart[];
+}
+
+export const isAlways = (tree: Tree) => "all" in tree && tree.all.length === 0;
+
+/** Drops what is empty: the schema wants no empty words. */
+export function tidy<T extends object>(entry: T): T {
+  return Object.fromEntries(Object.entries(entry).filter(([, value]) => value !== "" && value !== null && value !== undefined)) as T;
+}
+
+export function useChosen<T extends Entry>(all: T[]) {
+  const [params, setParams] = useSearchParams();
+  const chosen = openEntry(all, params.get("open"));
+  const open = (key: string) => setParams({ open: key }, { replace: true });
+  return { chosen, open };
+}
+
+export function EntryList<T extends Offered | Route>({
+  all,
+  chosen,
+  onOpen,
+  onNew,
+  what,
+}: {
+  all: T[];
+  chosen: string | undefined;
+  onOpen: (key: string) => void;
+  onNew: () => void;
+  what: string;
+}) {
+  return (
+    <nav aria-label={`Each ${what}`} className="mb-3 flex flex-wrap gap-1.5">
+      {all.map((one) => (
+        <button
+          key={one.key}
+          type="button"
+          aria-current={one.key === chosen}
+          className={`rounded-small border px-2 py-0.5 ${one.key === chosen ? "border-sea bg-sea-3 font-bold" : "border-line bg-sheet"}`}
+          onClick={() => onOpen(one.key)}
+        >
+          {one.name}
+        </button>
+      ))}
+      <Button onClick={onNew}>New {what}</Button>
+    </nav>
+  );
+}
+
+/** What every offer has: its words, picture, who may ask, form, route, team and promise. */
+export function OfferWords<T extends Offered>({ one, set }: { one: T; set: (change: Partial<Offered>) => void }) {
+  const { document, words } = useBook();
+  const named = (section: string) => [
+    { key: "", name: "none" },
+    ...entriesOf<Entry & { name: string }>(document, section).map(({ key, name }) => ({ key, name })),
+  ];
+  const deliveries = [
+    { key: "", name: "by the agreements" },
+    ...entriesOf<Agreement>(document, "agreements")
+      .filter((entry) => entry.kind === "customer")
+      .map(({ key, name }) => ({ key, name })),
+  ];
+  return (
+    <>
+      <p className="flex flex-wrap items-center gap-2">
+        <OfferIcon icon={one.icon ?? ""} />
+        <TextInput label="Name" className={`${smallInput} w-56 font-bold`} value={one.name} onChange={(name) => set({ name })} />
+        <TextInput
+          label="What one can do with it"
+          className={`${smallInput} min-w-0 flex-1`}
+          value={one.plain}
+          onChange={(plain) => set({ plain })}
+        />
+      </p>
+      <p className="mt-1.5 leading-8">
+        Under <TextInput label="Group" className={`${smallInput} w-44`} value={one.group} onChange={(group) => set({ group })} />, picture{" "}
+        <PickOne
+          label="Picture"
+          placeholder="a box"
+          options={options(ICON_NAMES)}
+          value={one.icon ?? ""}
+          onChange={(icon) => set({ icon })}
+        />
+        , also found by{" "}
+        <TextInput
+          label="Other words for it"
+          className={`${smallInput} w-56`}
+          value={one.words ?? ""}
+          onChange={(text) => set({ words: text })}
+        />
+        . It is{" "}
+        <PickOne
+          label="Offered"
+          options={[
+            { key: "yes", name: "offered" },
+            { key: "no", name: "not offered" },
+          ]}
+          value={one.is_on === false ? "no" : "yes"}
+          onChange={(next) => set({ is_on: next === "yes" })}
+        />{" "}
+        to{" "}
+        <ConditionSentence
+          fields={words.person_fields}
+          tree={one.who ?? { all: [] }}
+          always="everybody"
+          onChange={(tree) => set({ who: isAlways(tree) ? null : tree })}
+        />
+        .
+      </p>
+      <p className="leading-8">
+        It asks the form{" "}
+        <PickOne label="Form" placeholder="none" options={named("forms")} value={one.form ?? ""} onChange={(form) => set({ form })} />, is{" "}
+        <PickOne
+          label="Approval route"
+          placeholder="pre-approved"
+          options={[
+            { key: "", name: "pre-approved" },
+            ...entriesOf<Route>(document, "routes").map(({ key, name }) => ({ key, name: `approved by the route “${name}”` })),
+          ]}
+          value={one.route ?? ""}
+          onChange={(route) => set({ route })}
+        />
+        , fulfilled by{" "}
+        <PickOne
+          label="Team"
+          placeholder="the service's team"
+          options={[{ key: "", name: "the service's team" }, ...options(words.teams)]}
+          value={one.team ?? ""}
+          onChange={(team) => set({ team })}
+        />
+        , promised{" "}
+        <PickOne
+          label="Delivery promise"
+          placeholder="by the agreements"
+          options={deliveries}
+          value={one.delivery ?? ""}
+          onChange={(delivery) => set({ delivery })}
+        />
+        .
+      </p>
+    </>
+  );
+}
