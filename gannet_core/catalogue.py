@@ -145,26 +145,6 @@ def wrong_parts(bundle: Offer, items: Sequence[Offer]) -> list[str]:
     return wrong
 
 
-def facts_for(
-    offer: Offer,
-    cost: Cost,
-    answers: Mapping[str, Any],
-    person: Mapping[str, Any],
-    *,
-    is_other: bool,
-) -> dict[str, Any]:
-    """The facts that conditions of routes and tasks see; money in whole units of currency."""
-    return {
-        "cost": cost.once_pence / 100,
-        "monthly cost": cost.monthly_pence / 100,
-        "item": offer["name"],
-        "for somebody else": is_other,
-        "department": person.get("department"),
-        "place": person.get("place"),
-        **answers,
-    }
-
-
 def plan_of(template: Mapping[str, Any]) -> list[Task]:
     """A task template as tasks to plan, named by their titles."""
     return [

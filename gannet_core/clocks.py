@@ -14,7 +14,7 @@ from itertools import pairwise
 from typing import NamedTuple
 
 from gannet_core.errors import CalendarExhausted
-from gannet_core.instants import instant_of, seconds_of
+from gannet_core.instants import seconds_of
 from gannet_core.servicetime import ServiceCalendar
 
 SECONDS_PER_MINUTE = 60
@@ -113,10 +113,6 @@ class Ledger:
     @property
     def remaining(self) -> int:
         return self.target - self.consumed
-
-    @property
-    def due_at(self) -> datetime | None:
-        return None if self.due is None else instant_of(self.due)
 
 
 def ledger(

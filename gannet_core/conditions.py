@@ -17,7 +17,7 @@ from functools import cache
 from typing import Any
 
 from gannet_core.errors import ConditionError
-from gannet_core.instants import format_instant, parse_instant
+from gannet_core.instants import parse_instant
 
 Tree = Mapping[str, Any]
 Record = Mapping[str, Any]
@@ -484,8 +484,3 @@ def _span(seconds: float) -> str:
             count = int(seconds // size)
             return f"{count} {unit}{'' if count == 1 else 's'}"
     return f"{int(seconds)} seconds"
-
-
-def instant_value(instant: datetime | None) -> str | None:
-    """An instant in the form in which conditions compare instants as text."""
-    return None if instant is None else format_instant(instant)

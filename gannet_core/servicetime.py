@@ -67,10 +67,6 @@ class ServiceCalendar:
     def name(self) -> str:
         return self._data.name
 
-    @property
-    def zone_name(self) -> str:
-        return self._data.zone.key
-
     def is_open(self, at: datetime) -> bool:
         """Whether `at` lies in a span; spans are half open: [opening, closing)."""
         return self.is_open_s(seconds_of(at))

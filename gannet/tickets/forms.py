@@ -41,10 +41,6 @@ def form_for(book: Book, ticket: Ticket) -> Mapping[str, Any] | None:
     return form_of(book, ticket.kind, ticket.category, ticket.template)
 
 
-def template_of(book: Book, key: str) -> Mapping[str, Any] | None:
-    return book.templates.get(key)
-
-
 def about(book: Book) -> dict[str, Mapping[str, Any]]:
     """Every field that a form can have: plain ones, questions, custom ones."""
     questions = {

@@ -124,11 +124,6 @@ def carries_out(do: str) -> Callable[[CarryOut], CarryOut]:
     return register
 
 
-def known_effects() -> frozenset[str]:
-    """The actions of rules and steps that something here carries out."""
-    return frozenset(_carries_out)
-
-
 def carry_out(work: Work, do: str, parts: Mapping[str, Any], by: str) -> None:
     """Do one effect that is not a field of the ticket; one of an app that is gone is left."""
     carry = _carries_out.get(do)

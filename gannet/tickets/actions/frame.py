@@ -27,7 +27,7 @@ from gannet.tickets.derive import derive
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
 from gannet.tickets.history import HISTORY_COLUMNS, happenings, row_of_entry, rows_of
-from gannet.tickets.kinds import kind_of
+from gannet.tickets.kinds import facts_tables, kind_of
 from gannet.tickets.models import (
     Clock,
     Ticket,
@@ -524,7 +524,7 @@ def load_many(
     for clock in Clock.objects.filter(ticket__in=numbers):
         clocks.setdefault(clock.ticket_id, []).append(clock)
     tickets = Ticket.objects.filter(pk__in=numbers).select_related(
-        *WITH_RELATED, "service__owner", "resolver"
+        *WITH_RELATED, "service__owner", "resolver", *facts_tables()
     )
     if lock:
         tickets = tickets.select_for_update(of=("self",))

@@ -1,4 +1,4 @@
-import { asText } from "../text";
+import { cellWords, valueOf } from "./cells";
 import { memo } from "react";
 import { Link } from "react-router";
 import type { FieldAbout, Row } from "../../api/client";
@@ -156,16 +156,4 @@ function Cell({ row, name, fields, now }: { row: Row; name: string; fields: Fiel
       {words}
     </span>
   );
-}
-
-export function valueOf(row: Row, name: string): unknown {
-  if (row.cells && name in row.cells) return row.cells[name];
-  return (row as unknown as Record<string, unknown>)[name];
-}
-
-export function cellWords(value: unknown): string {
-  if (value === null || value === undefined) return "";
-  if (typeof value === "boolean") return value ? "yes" : "no";
-  if (Array.isArray(value)) return value.map(String).join(", ");
-  return asText(value);
 }

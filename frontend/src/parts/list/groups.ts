@@ -1,6 +1,7 @@
 import type { FieldAbout, Row } from "../../api/client";
 import { localInput } from "../time";
-import { cellWords, valueOf } from "./TicketRow";
+import { cellWords } from "./cells";
+import { valueOf } from "./cells";
 
 export interface Item {
   row: Row | null;

@@ -1,25 +1,15 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { NavigationType, useNavigationType } from "react-router";
-import { api, ok, type Row } from "../../api/client";
+import { api, ok } from "../../api/client";
 import { onForget, ownership } from "../belongings";
 import { onTouched } from "../../shell/live";
 import { heedServerTime } from "../hooks";
+import { EMPTY, type Kept, touched, withNewcomers, withPage } from "./kept";
 
 export interface ListAsked {
   filter: string;
   sort: string;
   columns: string;
-}
-
-interface Kept {
-  rows: Row[];
-  cursor: string | null;
-  /** Tickets that came to belong to the list since it was read. */
-  fresh: number[];
-  /** Rows that no longer belong to it, left where they are until the list is read again. */
-  gone: ReadonlySet<number>;
-  isCapped: boolean;
-  readAt: number;
 }
 
 export interface TicketList extends Kept {
@@ -31,7 +21,6 @@ export interface TicketList extends Kept {
   readAgain: () => void;
 }
 
-const EMPTY: Kept = { rows: [], cursor: null, fresh: [], gone: new Set(), isCapped: false, readAt: 0 };
 const MOST_KEPT = 8;
 const TOUCH_AT_ONCE = 150;
 const kept = new Map<string, Kept>();
@@ -70,15 +59,7 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
         const page = await ok(api.GET("/api/tickets", { params: { query: { ...asked, cursor: cursor ?? "" } } }));
         if (whose !== ownership()) return;
         heedServerTime(page.now_s);
-        const before = cursor === null ? EMPTY : (kept.get(key) ?? EMPTY);
-        const known = new Set(before.rows.map((row) => row.id));
-        keep(key, {
-          ...before,
-          rows: [...before.rows, ...page.rows.filter((row) => !known.has(row.id))],
-          cursor: page.next_cursor,
-          isCapped: page.is_capped,
-          readAt: Date.now(),
-        });
+        keep(key, withPage(cursor === null ? EMPTY : (kept.get(key) ?? EMPTY), page, Date.now()));
       } catch (problem) {
         setError(problem);
       } finally {
@@ -120,10 +101,9 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
     const page = await ok(api.GET("/api/tickets", { params: { query: { ...asked, cursor: "" } } })).catch(() => null);
     const now = kept.get(key);
     if (!page || !now || whose !== ownership()) return;
-    const known = new Set(now.rows.map((row) => row.id));
-    const fresh = page.rows.map((row) => row.id).filter((number) => !known.has(number));
-    if (fresh.length === 0) return;
-    keep(key, { ...now, fresh: [...new Set([...now.fresh, ...fresh])] });
+    const after = withNewcomers(now, page.rows);
+    if (after === now) return;
+    keep(key, after);
     draw((count) => count + 1);
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [key]);
@@ -151,18 +131,4 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
     },
     readAgain: () => void read(null),
   };
-}
-
-/** The list with some tickets as they are now. */
-function touched(list: Kept, rows: Row[], fits: ReadonlySet<number>, asked: number[]): Kept {
-  const now = new Map(rows.map((row) => [row.id, row]));
-  const shown = new Set(list.rows.map((row) => row.id));
-  const gone = new Set(list.gone);
-  for (const number of asked) {
-    if (shown.has(number) && !fits.has(number)) gone.add(number);
-    else gone.delete(number);
-  }
-  const fresh = new Set(list.fresh.filter((number) => !asked.includes(number)));
-  for (const number of fits) if (!shown.has(number)) fresh.add(number);
-  return { ...list, rows: list.rows.map((row) => now.get(row.id) ?? row), gone, fresh: [...fresh] };
 }

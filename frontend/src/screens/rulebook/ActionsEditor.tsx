@@ -1,5 +1,6 @@
 import type { FieldAbout } from "../../api/client";
-import { type Action, entriesOf, useBook } from "./data";
+import { type Action, useBook } from "./data";
+import { entriesOf } from "./edits";
 import { moved, options, OrderButtons, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
 const NAMES: Record<string, string> = {

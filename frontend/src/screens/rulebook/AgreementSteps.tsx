@@ -1,6 +1,7 @@
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { ActionsEditor } from "./ActionsEditor";
-import { type Agreement, fieldsOf, keyFrom, type Step, useBook } from "./data";
+import { type Agreement, fieldsOf, type Step, useBook } from "./data";
+import { keyFrom } from "./edits";
 import { moved, OrderButtons, Part, PickOne, smallInput, SpanInput, TextInput } from "./parts";
 import { momentWords, StepsTimeline } from "./StepsTimeline";
 

@@ -1,7 +1,10 @@
 import { useSearchParams } from "react-router";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { Button, Loading } from "../../parts/ui";
-import { type Agreement, type Calendar, entriesOf, fieldsOf, keyFrom, openEntry, type Matrix, useBook, useEdit, useEntry } from "./data";
+import { type Agreement, type Calendar, fieldsOf, type Matrix, useBook, useEdit, useEntry } from "./data";
+import { entriesOf } from "./edits";
+import { openEntry } from "./edits";
+import { keyFrom } from "./edits";
 import { EditState, options, OrderButtons, PickMany, PickOne, smallInput, SpanInput, TextInput } from "./parts";
 import { QuickTry } from "./TryPage";
 import { Steps } from "./AgreementSteps";

@@ -1,6 +1,8 @@
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { Button } from "../../parts/ui";
-import { entriesOf, type Form, keyFrom, useBook, useEdit, useEntry } from "./data";
+import { type Form, useBook, useEdit, useEntry } from "./data";
+import { keyFrom } from "./edits";
+import { entriesOf } from "./edits";
 import { OfferPreview } from "./OfferPreview";
 import { EditState, moved, OrderButtons, PickOne, smallInput } from "./parts";
 import { type Item, type BundlePart, type Bundle, isAlways, tidy, useChosen, EntryList, OfferWords } from "./offers";

@@ -1,7 +1,10 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { Button, Loading } from "../../parts/ui";
-import { type Calendar, entriesOf, type Hours, keyFrom, openEntry, useBook, useEdit, useEntry } from "./data";
+import { type Calendar, type Hours, useBook, useEdit, useEntry } from "./data";
+import { openEntry } from "./edits";
+import { keyFrom } from "./edits";
+import { entriesOf } from "./edits";
 import { EditState, Part, smallInput, TextInput } from "./parts";
 import { WeekGrid } from "./WeekGrid";
 import { dayWords, SpecialDays } from "./CalendarDays";

@@ -1,5 +1,7 @@
 import { Button } from "../../parts/ui";
-import { entriesOf, type Entry, keyFrom, useBook, useEdit, useEntry } from "./data";
+import { type Entry, useBook, useEdit, useEntry } from "./data";
+import { entriesOf } from "./edits";
+import { keyFrom } from "./edits";
 import { OfferPreview } from "./OfferPreview";
 import { EditState, options, PickMany, PickOne, smallInput, TextInput } from "./parts";
 import { type Item, tidy, useChosen, EntryList, OfferWords } from "./offers";

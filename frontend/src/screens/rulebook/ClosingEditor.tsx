@@ -1,6 +1,7 @@
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import type { Tree } from "../../parts/condition/tree";
-import { type Calendar, entriesOf, fieldsOf, useBook, useEntry } from "./data";
+import { type Calendar, fieldsOf, useBook, useEntry } from "./data";
+import { entriesOf } from "./edits";
 import { EditState, Part, PickOne, smallInput, SpanInput, TextInput } from "./parts";
 
 interface Closing {

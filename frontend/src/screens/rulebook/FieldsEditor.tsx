@@ -1,6 +1,8 @@
 import { useState } from "react";
 import { Button } from "../../parts/ui";
-import { entriesOf, keyFrom, useBook, useEdit, useEntry } from "./data";
+import { useBook, useEdit, useEntry } from "./data";
+import { keyFrom } from "./edits";
+import { entriesOf } from "./edits";
 import { EditState, options, PickOne, smallInput, TextInput } from "./parts";
 import { type CustomField } from "./FormEffects";
 

@@ -1,6 +1,7 @@
 import { type FieldAbout } from "../../api/client";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
-import { entriesOf, type Entry, type Form, type Question, useBook } from "./data";
+import { type Entry, type Form, type Question, useBook } from "./data";
+import { entriesOf } from "./edits";
 import { options, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
 export interface CustomField extends Entry {

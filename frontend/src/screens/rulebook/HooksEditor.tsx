@@ -4,7 +4,9 @@ import { api, ok } from "../../api/client";
 import { useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button } from "../../parts/ui";
-import { entriesOf, type Entry, keyFrom, NEEDLE, useBook, useEdit, useEntry } from "./data";
+import { type Entry, NEEDLE, useBook, useEdit, useEntry } from "./data";
+import { keyFrom } from "./edits";
+import { entriesOf } from "./edits";
 import { EditState, Part, smallInput, TextInput } from "./parts";
 
 interface Hook extends Entry {

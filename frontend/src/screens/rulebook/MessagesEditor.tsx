@@ -4,7 +4,10 @@ import { useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { useDebounced } from "../../parts/hooks";
 import { Button, ErrorNote } from "../../parts/ui";
-import { entriesOf, type Entry, keyFrom, NEEDLE, openEntry, useBook, useEdit, useEntry } from "./data";
+import { type Entry, NEEDLE, useBook, useEdit, useEntry } from "./data";
+import { entriesOf } from "./edits";
+import { openEntry } from "./edits";
+import { keyFrom } from "./edits";
 import { EditState, options, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
 interface Message extends Entry {

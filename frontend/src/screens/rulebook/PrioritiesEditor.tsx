@@ -1,6 +1,9 @@
 import { Button } from "../../parts/ui";
 import { prioritiesOf } from "./AgreementsEditor";
-import { type Agreement, entriesOf, keyFrom, type Matrix, type Question, spanWords, useBook, useEdit, useEntry } from "./data";
+import { type Agreement, type Matrix, type Question, useBook, useEdit, useEntry } from "./data";
+import { keyFrom } from "./edits";
+import { spanWords } from "./edits";
+import { entriesOf } from "./edits";
 import { EditState, Part, smallInput, TextInput } from "./parts";
 
 export function PrioritiesEditor() {

@@ -7,7 +7,9 @@ import { useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { KeptBars, type ReplayResult, useLatestReplay, type Verdict } from "./Aside";
-import { type Agreement, entriesOf, spanWords, useBook, useReadAgain } from "./data";
+import { type Agreement, useBook, useReadAgain } from "./data";
+import { spanWords } from "./edits";
+import { entriesOf } from "./edits";
 import { Part, smallInput } from "./parts";
 
 const SPANS: [number, string][] = [

@@ -1,6 +1,8 @@
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { Button } from "../../parts/ui";
-import { entriesOf, keyFrom, useBook, useEdit, useEntry } from "./data";
+import { useBook, useEdit, useEntry } from "./data";
+import { keyFrom } from "./edits";
+import { entriesOf } from "./edits";
 import { EditState, moved, OrderButtons, PickOne, smallInput, SpanInput, TextInput } from "./parts";
 import { isAlways, tidy, useChosen, EntryList } from "./offers";
 import { type RouteStage, type Route, ByLink, Approvers, DeadEnds } from "./routes";

@@ -4,7 +4,8 @@ import { Link } from "react-router";
 import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
-import { type Calendar, entriesOf, fieldsOf, type Routing, useBook, useEntry } from "./data";
+import { type Calendar, fieldsOf, type Routing, useBook, useEntry } from "./data";
+import { entriesOf } from "./edits";
 import { EditState, moved, options, OrderButtons, Part, PickOne, smallInput, TextInput } from "./parts";
 
 /** Who gets the work: modes, skills, caps, chains – and who is there at this moment. */

@@ -4,7 +4,9 @@ import { Link, useSearchParams } from "react-router";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { Button, Empty } from "../../parts/ui";
 import { ActionsEditor } from "./ActionsEditor";
-import { entriesOf, fieldsOf, keyFrom, type Rule, useBook, useEdit, useEntry } from "./data";
+import { fieldsOf, type Rule, useBook, useEdit, useEntry } from "./data";
+import { keyFrom } from "./edits";
+import { entriesOf } from "./edits";
 import { EditState, OrderButtons, PickMany, TextInput } from "./parts";
 
 const MOMENTS: Record<string, string> = {

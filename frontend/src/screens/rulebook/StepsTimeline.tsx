@@ -1,4 +1,5 @@
-import { type Agreement, spanWords, type Step } from "./data";
+import { type Agreement, type Step } from "./data";
+import { spanWords } from "./edits";
 
 interface Mark {
   at: number;

@@ -1,7 +1,9 @@
 import { useState } from "react";
 import { toast } from "sonner";
 import { Button } from "../../parts/ui";
-import { entriesOf, type Entry, keyFrom, useBook, useEdit, useEntry } from "./data";
+import { type Entry, useBook, useEdit, useEntry } from "./data";
+import { entriesOf } from "./edits";
+import { keyFrom } from "./edits";
 import { EditState, options, OrderButtons, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
 export type Plain = Entry & Record<string, unknown>;

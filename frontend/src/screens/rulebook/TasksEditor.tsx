@@ -6,7 +6,9 @@ import type { Tree } from "../../parts/condition/tree";
 import { useDebounced } from "../../parts/hooks";
 import { PlanBars } from "../../parts/PlanBars";
 import { Button } from "../../parts/ui";
-import { entriesOf, type Entry, keyFrom, useBook, useEdit, useEntry } from "./data";
+import { type Entry, useBook, useEdit, useEntry } from "./data";
+import { keyFrom } from "./edits";
+import { entriesOf } from "./edits";
 import { EditState, moved, options, OrderButtons, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
 interface PlannedTask {

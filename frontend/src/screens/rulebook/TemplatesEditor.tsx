@@ -1,5 +1,7 @@
 import { Button } from "../../parts/ui";
-import { entriesOf, type Entry, type Form, keyFrom, type Question, useBook, useEdit, useEntry } from "./data";
+import { type Entry, type Form, type Question, useBook, useEdit, useEntry } from "./data";
+import { keyFrom } from "./edits";
+import { entriesOf } from "./edits";
 import { FormPreview } from "./FormPreview";
 import { EditState, options, PickMany, PickOne, smallInput, TextInput } from "./parts";
 

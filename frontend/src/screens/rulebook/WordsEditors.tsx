@@ -3,7 +3,8 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import { PersonPicker } from "../../parts/PersonPicker";
-import { entriesOf, useBook, useReadAgain } from "./data";
+import { useBook, useReadAgain } from "./data";
+import { entriesOf } from "./edits";
 import { Part, PickMany } from "./parts";
 import { type Plain, TableEditor } from "./TableEditor";
 

@@ -1,9 +1,10 @@
+import type { Tree } from "../../parts/condition/tree";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useCallback, useContext, useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
+import { hasHalfMade, same } from "./edits";
 import { api, ok, Problem, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
-import { isComplete, type Leaf, type Tree } from "../../parts/condition/tree";
 
 export type Overview = components["schemas"]["RulebookShape"];
 export type Words = components["schemas"]["VocabularyShape"];
@@ -177,10 +178,6 @@ export function useBook(): Book {
   return book;
 }
 
-export function entriesOf<T extends Entry>(document: Document, section: string): T[] {
-  return (document[section] as T[] | undefined) ?? [];
-}
-
 /** The fields conditions can ask about, as the sentence builder wants them. */
 export function fieldsOf(words: Words) {
   return words.fields.map((field) => ({ ...field }));
@@ -284,67 +281,4 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
     problem,
     isSaving: edit.isPending,
   };
-}
-
-function hasHalfMade(value: unknown): boolean {
-  if (Array.isArray(value)) return value.some(hasHalfMade);
-  if (typeof value !== "object" || value === null) return false;
-  const leaf = value as { field?: unknown; op?: unknown };
-  if (typeof leaf.field === "string" && typeof leaf.op === "string") return !isComplete(value as Leaf);
-  return Object.values(value).some(hasHalfMade);
-}
-
-/** The same content in one order of keys: the server keeps its own. */
-function ordered(value: unknown): unknown {
-  if (Array.isArray(value)) return value.map(ordered);
-  if (typeof value !== "object" || value === null) return value;
-  return Object.fromEntries(
-    Object.entries(value)
-      .sort(([one], [other]) => (one < other ? -1 : 1))
-      .map(([key, one]) => [key, ordered(one)]),
-  );
-}
-
-function same(first: unknown, second: unknown): boolean {
-  return JSON.stringify(ordered(first)) === JSON.stringify(ordered(second));
-}
-
-/** The entry that the address names, else the first; undefined while a new one is on its way. */
-export function openEntry<T extends Entry>(all: T[], key: string | null): T | undefined {
-  return key === null ? all[0] : all.find((one) => one.key === key);
-}
-
-/** A key from a name: "Summer on the islands" becomes "summer-on-the-islands". */
-export function keyFrom(name: string, taken: string[], joiner = "-"): string {
-  const plain =
-    name
-      .toLowerCase()
-      .normalize("NFD")
-      .replace(/[^a-z0-9]+/g, joiner)
-      .replace(/^[-_]+|[-_]+$/g, "")
-      .slice(0, 40) || "new";
-  let key = plain;
-  for (let n = 2; taken.includes(key); n += 1) key = `${plain}${joiner}${n}`;
-  return key;
-}
-
-/** "2 h", "90 min", "1 h 30", "3 days" as seconds; a day is what a calendar's day is told to be. */
-export function readSpan(text: string): number | null {
-  const words = text.trim().toLowerCase();
-  const found = /^(\d+(?:[.,]\d+)?)\s*(s|sec|m|min|minutes?|h|hours?|hrs?|d|days?)?(?:\s*(\d+)\s*(m|min|minutes?)?)?$/.exec(words);
-  if (!found) return null;
-  const amount = Number((found[1] ?? "").replace(",", "."));
-  const unit = found[2] ?? "min";
-  const size = unit.startsWith("s") ? 1 : unit.startsWith("m") ? 60 : unit.startsWith("h") ? 3600 : 86_400;
-  const more = found[3] && size === 3600 ? Number(found[3]) * 60 : 0;
-  return Math.round(amount * size) + more;
-}
-
-export function spanWords(seconds: number): string {
-  if (seconds % 60) return `${seconds} s`;
-  const minutes = seconds / 60;
-  const hours = Math.floor(minutes / 60);
-  const left = minutes % 60;
-  if (hours === 0 || (hours < 2 && left)) return `${minutes} min`;
-  return left ? `${hours} h ${String(left).padStart(2, "0")}` : `${hours} h`;
 }

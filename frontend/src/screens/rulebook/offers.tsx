@@ -3,7 +3,9 @@ import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import type { Tree } from "../../parts/condition/tree";
 import { ICON_NAMES, OfferIcon } from "../../parts/OfferIcon";
 import { Button } from "../../parts/ui";
-import { type Agreement, entriesOf, type Entry, openEntry, useBook } from "./data";
+import { type Agreement, type Entry, useBook } from "./data";
+import { openEntry } from "./edits";
+import { entriesOf } from "./edits";
 import { options, PickOne, smallInput, TextInput } from "./parts";
 import { type Route } from "./routes";
 

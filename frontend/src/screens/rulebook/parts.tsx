@@ -2,7 +2,9 @@ import { ArrowDown, ArrowUp } from "lucide-react";
 import { Popover } from "radix-ui";
 import { type ReactNode, useEffect, useState } from "react";
 import { Button, inputClass } from "../../parts/ui";
-import { type Editing, readSpan, spanWords } from "./data";
+import { type Editing } from "./data";
+import { readSpan } from "./edits";
+import { spanWords } from "./edits";
 
 const wordClass = "border-b-2 border-crown font-bold hover:bg-crown-2/60";
 const cardClass =
