@@ -29,9 +29,9 @@ def main(argv: Sequence[str] | None = None) -> int:
 
 
 def _compute(given: argparse.Namespace, rest: Sequence[str]) -> int:
-    from gannet_core.__main__ import main as face
+    from gannet_core.__main__ import main as answer_cases
 
-    face()
+    answer_cases()
     return 0
 
 

@@ -1,9 +1,9 @@
-"""`python -m gannet_core`: answers JSON lines on standard input, see `face`."""
+"""`python -m gannet_core`: answers JSON lines on standard input, see `json_lines`."""
 
 import io
 import sys
 
-from gannet_core.face import answer_lines
+from gannet_core.json_lines import answer_lines
 
 
 def main() -> None:

@@ -142,7 +142,7 @@ class Approver:
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class AskedStage:
     """What a stage comes to for one request: skipped, or these people with this quorum."""
 
     key: str
@@ -175,7 +175,7 @@ class Case:
         return frozenset(one for one in (self.requester, self.beneficiary) if one is not None)
 
 
-def ask(stage: Stage, route: Route, case: Case, directory: Directory) -> Asked:
+def ask(stage: Stage, route: Route, case: Case, directory: Directory) -> AskedStage:
     """Who decides a stage of a route for a request.
 
     People who left are replaced by their line manager, and so are requester and
@@ -190,7 +190,7 @@ def ask(stage: Stage, route: Route, case: Case, directory: Directory) -> Asked:
         tree = failed.leaf if failed and failed.leaf else stage["if"]
         says = describe(tree, case.fields)
         says = says if says[1:2].isupper() else says[:1].lower() + says[1:]
-        return Asked(stage["key"], name, is_skipped=True, because=f"asked only when {says}")
+        return AskedStage(stage["key"], name, is_skipped=True, because=f"asked only when {says}")
     notes: list[str] = []
     found: list[Approver] = []
     for entry in stage.get("approvers") or ():
@@ -215,10 +215,10 @@ def ask(stage: Stage, route: Route, case: Case, directory: Directory) -> Asked:
         if not list(leaves(stage.get("if") or {"all": []}))
         else describe(stage["if"], case.fields)
     )
-    return Asked(stage["key"], name, False, because, distinct, quorum, tuple(notes))
+    return AskedStage(stage["key"], name, False, because, distinct, quorum, tuple(notes))
 
 
-def ask_all(route: Route, case: Case, directory: Directory) -> tuple[Asked, ...]:
+def ask_all(route: Route, case: Case, directory: Directory) -> tuple[AskedStage, ...]:
     """Every stage of a route for a request, in order; all skipped: approved by itself."""
     return tuple(ask(stage, route, case, directory) for stage in route["stages"])
 

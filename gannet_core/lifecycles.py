@@ -83,7 +83,10 @@ class Lifecycle:
         return self.moves[act][name]
 
     def stage_after(self, acts: Iterable[str], start: str = "") -> str:
-        """The stage that acts lead to, from the first or from `start`; illegal acts change nothing."""
+        """The stage that acts lead to from the first, or from `start`.
+
+        Acts that are not legal change nothing.
+        """
         name = start or self.first.name
         for act in acts:
             name = self.moves.get(act, {}).get(name, name)

@@ -11,8 +11,8 @@ from gannet.audit.kinds import EventKind
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.tickets.actions.endings import end
-from gannet.tickets.actions.frame import working
-from gannet.tickets.acts import Asked, Place, RecordAct
+from gannet.tickets.actions.frame import writing
+from gannet.tickets.acts import ActInput, Place, RecordAct
 from gannet.tickets.declaring import declare
 from gannet.tickets.fields import Field
 from gannet.tickets.kinds import Panel, RecordKind
@@ -50,16 +50,16 @@ class ShowInShape(Shape):
 def show_in(number: int, acting: Acting, data: Any) -> Ticket:
     if not data["host"].strip():
         raise Invalid("Say to whom.", fields={"host": "This is empty."})
-    with working(number, acting, VisitEvent.SHOWN_IN) as work:  # type: ignore[arg-type]
-        work.ticket.values = {**work.ticket.values, "host": data["host"].strip()}
-        work.record(VisitEvent.SHOWN_IN, values={"host": data["host"].strip()})
-    return work.ticket
+    with writing(number, acting, VisitEvent.SHOWN_IN) as write:  # type: ignore[arg-type]
+        write.ticket.values = {**write.ticket.values, "host": data["host"].strip()}
+        write.record(VisitEvent.SHOWN_IN, values={"host": data["host"].strip()})
+    return write.ticket
 
 
 def sign_out(number: int, acting: Acting, data: Any) -> Ticket:
-    with working(number, acting, VisitEvent.SEEN_OFF) as work:  # type: ignore[arg-type]
-        end(work, VisitEvent.SEEN_OFF)
-    return work.ticket
+    with writing(number, acting, VisitEvent.SEEN_OFF) as write:  # type: ignore[arg-type]
+        end(write, VisitEvent.SEEN_OFF)
+    return write.ticket
 
 
 def only_by_those_who_are_there(person: Person, act: str, ticket: Ticket) -> Decision | None:
@@ -82,7 +82,7 @@ VISITS = RecordKind(
         RecordAct(
             name="show-in", label="Show in", about="They are with their host.", key="s",
             command="Show {} in", shape=ShowInShape, core=VisitEvent.SHOWN_IN, place=Place.BAR,
-            does=show_in, asks=(Asked(name="host", label="Their host"),), has_address=False,
+            does=show_in, asks=(ActInput(name="host", label="Their host"),), has_address=False,
         ),
         RecordAct(
             name="sign-out", label="Sign out", about="They have left.", shape=Shape,

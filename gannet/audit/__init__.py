@@ -1,0 +1,1 @@
+"""The event log: numbered, chained, signed; backup and restore."""

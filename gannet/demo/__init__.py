@@ -1,0 +1,1 @@
+"""The demo: Northmere Ferries, its people, rulebook, two years of history, and today."""

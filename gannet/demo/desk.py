@@ -9,7 +9,7 @@ from typing import Any
 from gannet.estate.models import Service
 from gannet.knowledge.actions import set_article_state, write_article
 from gannet.people.models import Person, Team
-from gannet.tickets import actions, ready
+from gannet.tickets import actions, prepared
 from gannet.tickets.actions import Acting, own, views
 from gannet.tickets.models import (
     Phrase,
@@ -226,10 +226,12 @@ def make_ready(now: datetime) -> None:
             if isinstance(row, Phrase):
                 row.text = str(what)
             elif isinstance(row, Routine):
-                row.acts = ready.checked_acts(what)  # type: ignore[arg-type]
+                row.acts = prepared.checked_acts(what)  # type: ignore[arg-type]
             row.save()
     for service, category, text in HINTS:
-        ready.keep_hint(lead, {"text": text, "service": services[service].pk, "category": category})
+        prepared.keep_hint(
+            lead, {"text": text, "service": services[service].pk, "category": category}
+        )
     for name, questions in SURVEYS.items():
         Service.objects.filter(name=name).update(survey=questions)
     _views(marit, people["Signe Hallam"], teams, now)

@@ -457,11 +457,11 @@ class _Teller:
         self._entry(TicketEvent.REPLIED, self.holder, text=text)
 
     def _work(self) -> None:
-        work = self._spread(0.27 * self._target("fix"), 0.85)
+        write = self._spread(0.27 * self._target("fix"), 0.85)
         steps = self.rng.randint(1, 3)
         chance = self.rng.random
         for _step in range(steps):
-            self._go(self._after(work / steps))
+            self._go(self._after(write / steps))
             if chance() < 0.05:
                 self._change_priority()
             if chance() < 0.24:

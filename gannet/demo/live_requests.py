@@ -7,7 +7,7 @@ from gannet.people.models import Person
 from gannet.portal.announcements import write_announcement
 from gannet.requests.asking import Line, Wish, ask_for
 from gannet.tickets.actions import Acting, approvals, make_deputy, take
-from gannet.tickets.models import Approval, Ask, Ticket
+from gannet.tickets.models import Approval, ApprovalState, Ticket
 from gannet_core.instants import instant_of, seconds_of
 
 _NEWCOMER = {
@@ -54,7 +54,7 @@ def make_requests(now: datetime) -> None:
         ticket: Ticket, at: datetime, *, approves: bool = True, reason: str = ""
     ) -> None:
         while True:
-            asked = Approval.objects.filter(ticket=ticket, state=Ask.PENDING).first()
+            asked = Approval.objects.filter(ticket=ticket, state=ApprovalState.PENDING).first()
             if asked is None:
                 return
             acting = Acting(person=asked.asked_of, now=at)

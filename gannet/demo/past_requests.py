@@ -9,7 +9,7 @@ from gannet.tickets.approval_events import ApprovalEvent
 from gannet.tickets.directory import about_person, case_of, directory_of, route_in_ids
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.known import item_named
-from gannet.tickets.models import Approval, Ask, Channel, RouteStage, StageState, Ticket
+from gannet.tickets.models import Approval, ApprovalState, Channel, RouteStage, StageState, Ticket
 from gannet_core import approvals, catalogue, forms
 from gannet_core.conditions import fold
 
@@ -170,7 +170,7 @@ class Route:
                     at_s, int(3 * HOUR * rng.lognormvariate(0, 0.8)) + 300
                 )
                 decides = n < wanted and not self.refusal
-                state = Ask.REFUSED if is_refused else Ask.APPROVED
+                state = ApprovalState.REFUSED if is_refused else ApprovalState.APPROVED
                 reason = rng.choice(_NO) if decides and is_refused else ""
                 self.asked.append(
                     Approval(
@@ -181,7 +181,7 @@ class Route:
                         because=approver.because[:300],
                         what=f"{one.name}: {ticket.title}"[:500],
                         cost_pence=facts_of(ticket).once_pence or None,
-                        state=state if decides else Ask.NOT_NEEDED,
+                        state=state if decides else ApprovalState.NOT_NEEDED,
                         reason=reason,
                         asked_s=row.since_s,
                         decided_s=at_s,

@@ -27,7 +27,11 @@ def document(today: date) -> dict[str, Any]:
         "calendars": _calendars(sorted(english), sorted(azorean)),
         "matrix": {
             "impact": ["Ships or passengers", "A team or a counter", "One person"],
-            "urgency": ["Work is stopped", "Work goes on with difficulty", "A nuisance"],
+            "urgency": [
+                "Work is stopped",
+                "Work goes on with difficulty",
+                "A nuisance",
+            ],
             "cells": [[1, 2, 3], [2, 3, 4], [3, 3, 4]],
         },
         "questions": _QUESTIONS,

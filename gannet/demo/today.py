@@ -137,7 +137,7 @@ class Today:
             told = teller.tell(fault, person.place)
             ago = rng.uniform(60, 1900)
             key = f"bg{index}"
-            who, work = rng.choice((("team", "hard"), ("me", "no"), ("me", "hard"), ("me", "yes")))
+            who, write = rng.choice((("team", "hard"), ("me", "no"), ("me", "hard"), ("me", "yes")))
             self._log(
                 key,
                 ago,
@@ -145,7 +145,7 @@ class Today:
                 title=told.title,
                 text=told.text,
                 service=fault.service,
-                answers={"who": who, "work": work},
+                answers={"who": who, "work": write},
                 channel=rng.choice((Channel.PORTAL, Channel.MAIL)),
             )
             self._carry_on(key, ago, fault.service, told.fix, teller, person.place)
@@ -310,10 +310,10 @@ class Today:
             ("lounge", 410, "Ines Corrado", "Lounge Wi-Fi is slow on sailing days", "Passenger Wi-Fi", "team", "yes",
              "Passengers complain on every full crossing."),
         ]  # fmt: skip
-        for key, ago, requester, title, service, who, work, text in small:
+        for key, ago, requester, title, service, who, write, text in small:
             self._log(
                 key, ago, requester=requester, title=title, text=text, service=service,
-                answers={"who": who, "work": work},
+                answers={"who": who, "work": write},
             )  # fmt: skip
         self._for_signe()
         for key, ago in (("laptop", 44), ("scan", 80)):
@@ -362,11 +362,11 @@ class Today:
              "The tide line is flat at zero for the whole week."),
         ]  # fmt: skip
         callers = [p.name for p in self.people.values() if p.department == "Terminals"]
-        for key, ago, title, service, who, work, text in mine:
+        for key, ago, title, service, who, write, text in mine:
             requester = self.rng.choice(callers)
             self._log(
                 key, ago, requester=requester, title=title, text=text, service=service,
-                answers={"who": who, "work": work},
+                answers={"who": who, "work": write},
             )  # fmt: skip
             self._do(key, ago - 6, "Signe Hallam", "take", force=True)
             self._do(

@@ -1,0 +1,1 @@
+"""Services and configuration items: what all this is about."""

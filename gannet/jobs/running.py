@@ -36,7 +36,7 @@ def as_given(params: dict[str, Any]) -> dict[str, Any]:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Work:
+class JobWork:
     """What a kind of job does, beginning again without harm when its worker died."""
 
     does: Callable[[Job, Report], dict[str, Any]]
@@ -45,10 +45,10 @@ class Work:
     is_slow: bool = False  # it has a queue of its own
 
 
-_works: dict[JobKind, Work] = {}
+_works: dict[JobKind, JobWork] = {}
 
 
-def register(kind: JobKind, work: Work) -> None:
+def register(kind: JobKind, work: JobWork) -> None:
     """Let an app say what its kind of job does, when Django starts."""
     _works[kind] = work
 

@@ -1,0 +1,1 @@
+"""Articles: written, found, published."""

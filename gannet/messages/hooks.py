@@ -94,13 +94,13 @@ def queue(hook: Mapping[str, Any], ticket: Ticket, by: str, now_s: int) -> HookC
 def send_due(now_s: int) -> int:
     """Post what is due; returns how many posts were settled."""
     due = HookCall.objects.filter(state=HookState.WAITING, next_at_s__lte=now_s)
-    settled = 0
+    sent = 0
     for call in due.order_by("next_at_s", "id")[:_BATCH]:
-        settled += attempt("webhooks", call.pk, partial(_settle, call, now_s), now_s)
-    return settled
+        sent += attempt("webhooks", call.pk, partial(_send_one, call, now_s), now_s)
+    return sent
 
 
-def _settle(call: HookCall, now_s: int) -> int:
+def _send_one(call: HookCall, now_s: int) -> int:
     _post(call, now_s)
     return int(call.state != HookState.WAITING)
 

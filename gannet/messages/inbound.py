@@ -36,12 +36,12 @@ from gannet.people.models import Person
 from gannet.tickets import policies
 from gannet.tickets.actions import Acting, NewTicket, follow, log_ticket, reopen, requester_writes
 from gannet.tickets.actions.approvals import decide
-from gannet.tickets.actions.frame import working
+from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.talk import note, reply
 from gannet.tickets.classify import Guess, classify
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import MAX_FILES, CheckedFile, check_upload, keep_checked
-from gannet.tickets.models import Approval, Ask, Channel, StateCode, Through, Ticket
+from gannet.tickets.models import Approval, ApprovalState, Channel, StateCode, Through, Ticket
 from gannet.web.errors import Problem
 from gannet.web.isolation import attempt
 from gannet_core.instants import instant_of
@@ -340,7 +340,7 @@ def _asked_by(found: _Prepared, acting: Acting) -> Approval | None:
     for row in rows:
         is_theirs = row is not None and row.person_id == acting.person_id
         if row is not None and is_theirs and mail_keys.is_alive(row, acting.now_s):
-            return Approval.objects.filter(pk=row.what, state=Ask.PENDING).first()
+            return Approval.objects.filter(pk=row.what, state=ApprovalState.PENDING).first()
     return None
 
 
@@ -400,15 +400,15 @@ def _note_from(ticket_id: int, who: str, found: _Prepared, now_s: int) -> None:
     """Words of a mail that are nobody's public reply: a note, said to be what it is."""
     system = Acting(person=None, now=instant_of(now_s), by_mail=True)
     values = {} if found.proof.is_verified else {"unverified": found.proof.because}
-    with working(ticket_id, system) as work:
-        work.record(
+    with writing(ticket_id, system) as write:
+        write.record(
             TicketEvent.NOTED,
             text=f"{who}:\n\n{found.whole}",
             values=values,
             is_automatic=True,
             by_desk=False,
         )
-        work.tell(work.ticket.holder, "requester wrote", f"{who}: {found.whole}")
+        write.tell(write.ticket.holder, "requester wrote", f"{who}: {found.whole}")
 
 
 def _note_bounce(mail: ReadMail, now_s: int) -> _Result:
@@ -425,9 +425,9 @@ def _note_bounce(mail: ReadMail, now_s: int) -> _Result:
         if not sent.exists():
             continue
         system = Acting(person=None, now=instant_of(now_s), by_mail=True)
-        with working(number, system) as work:
-            work.record(TicketEvent.MAIL_FAILED, text=said, is_automatic=True, by_desk=False)
-            work.tell(work.ticket.holder, "outside changed", said)
+        with writing(number, system) as write:
+            write.record(TicketEvent.MAIL_FAILED, text=said, is_automatic=True, by_desk=False)
+            write.tell(write.ticket.holder, "outside changed", said)
         return _Result(Outcome.BOUNCE, number, said)
     return _Result(Outcome.BOUNCE, because=said)
 

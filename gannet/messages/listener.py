@@ -2,8 +2,8 @@
 
 from gannet.messages.hooks import queue as post
 from gannet.messages.models import Unwanted
+from gannet.messages.notices import clear_dealt_with as acted
 from gannet.messages.notices import gone, notify, read
-from gannet.messages.notices import settle as acted
 from gannet.messages.outbox import keys_were_seen as keys_seen
 from gannet.messages.outbox import queue, was_sent, withdraw
 from gannet.messages.removing import empty, forget, kept

@@ -9,6 +9,7 @@ from gannet.audit.kinds import kind_of
 from gannet.audit.models import Event
 from gannet.messages.models import Notification
 from gannet.people.models import Person
+from gannet.tickets.kinds import kinds
 
 # What an event of a ticket is to the person who is told: the thing it is about.
 _ABOUT = {
@@ -38,7 +39,8 @@ _READ = ("hold", "said", "reply", "taken", "priority", "follow", "back", "tasks"
 
 
 def about_of(event_name: str, ticket_id: int | None) -> str:
-    return f"{_ABOUT.get(event_name, event_name)}:{ticket_id}"
+    own = (kind.notices[event_name] for kind in kinds().values() if event_name in kind.notices)
+    return f"{_ABOUT.get(event_name) or next(own, event_name)}:{ticket_id}"
 
 
 def notify(
@@ -78,7 +80,9 @@ def gone(now_s: int, *, about: str = "", person_id: int | None = None) -> int:
     return found.update(gone_s=now_s)
 
 
-def settle(ticket: Any, events: Iterable[Event], actor_id: int | None, now_s: int) -> None:
+def clear_dealt_with(
+    ticket: Any, events: Iterable[Event], actor_id: int | None, now_s: int
+) -> None:
     """Take away the notifications about a ticket that an act has dealt with."""
     kinds = [kind for event in events if (kind := kind_of(event.kind)) is not None]
     mine = Notification.objects.filter(ticket=ticket, gone_s=None)

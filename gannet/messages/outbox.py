@@ -25,7 +25,7 @@ from gannet.people.models import MailKey, Person
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
 from gannet.tickets.events import TicketEvent
-from gannet.tickets.models import Approval, Ask, Clock, SurveyAnswer, Ticket
+from gannet.tickets.models import Approval, ApprovalState, Clock, SurveyAnswer, Ticket
 from gannet.tickets.placeholders import values_of
 from gannet.tickets.telling import Wanted
 from gannet.web.markdown import as_html
@@ -230,7 +230,7 @@ def send_again(key: MailKey, now_s: int) -> Outgoing | None:
 def opens_something(opens: str, what: int) -> bool:
     """Whether there is still something to decide, or to say."""
     if opens == mail_keys.DECIDE:
-        return Approval.objects.filter(pk=what, state=Ask.PENDING).exists()
+        return Approval.objects.filter(pk=what, state=ApprovalState.PENDING).exists()
     return SurveyAnswer.objects.filter(pk=what, answered_s=None).exists()
 
 
@@ -329,7 +329,7 @@ class KeyPlaces:
         if not self._ticket.open_approvals:
             return None
         mine = Q(asked_of=self._person) | Q(asked_of__deputies__deputy=self._person)
-        rows = self._ticket.approvals.filter(mine, state=Ask.PENDING).order_by("-id")
+        rows = self._ticket.approvals.filter(mine, state=ApprovalState.PENDING).order_by("-id")
         keys = list(rows.values_list("pk", flat=True))
         this = self._event.facts.get("approval")
         return this if this in keys else next(iter(keys), None)

@@ -106,7 +106,7 @@ def start(host: str | None = None, port: int | None = None) -> Controller:
         hostname=host or settings.EMAIL_HOST,
         port=port or settings.EMAIL_PORT,
         data_size_limit=MAX_BYTES,
-        server_hostname="mail.northmere.example",
+        server_hostname=settings.MAIL_TRUSTED_SERVER or None,
     )
     controller.start()
     return controller

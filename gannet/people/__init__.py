@@ -1,0 +1,1 @@
+"""People, teams, roles, signing in, keys and tokens."""

@@ -64,6 +64,9 @@ class SessionSerializer(serializers.Serializer[Any]):
     csrf = serializers.CharField()
     is_demo = serializers.BooleanField()
     organisation_zone = serializers.CharField()
+    organisation = serializers.CharField()
+    organisation_short = serializers.CharField()
+    currency_sign = serializers.CharField(trim_whitespace=False)
     news_after = serializers.IntegerField(
         help_text="Number of the newest event: what the live stream is to tell comes after it."
     )
@@ -109,6 +112,9 @@ def session_json(request: Request) -> dict[str, Any]:
         "csrf": get_token(request._request),
         "is_demo": settings.IS_DEMO,
         "organisation_zone": settings.ORGANISATION_ZONE,
+        "organisation": settings.ORGANISATION,
+        "organisation_short": settings.ORGANISATION_SHORT,
+        "currency_sign": settings.CURRENCY_SIGN,
         "news_after": audit.latest(),
     }
 
@@ -228,24 +234,13 @@ def _only_in_demo() -> None:
         raise Missing("There is no demo here.")
 
 
-# One person per role, in the order of a ticket's life.
-DEMO_ABOUT = {
-    "ines.corrado@northmere.example": "requester, chief mate of the Skerry Light",
-    "signe.hallam@northmere.example": "agent, Harbour Desk",
-    "joss.levering@northmere.example": "agent, Ship Systems",
-    "marit.osei@northmere.example": "team lead, Harbour Desk",
-    "rosalind.hathersage@northmere.example": "director, decides on requests",
-    "lena.okoro@northmere.example": "leads the Crew Office, asks for others",
-    "tomas.wray@northmere.example": "manager, reads reports",
-    "anneke.dray@northmere.example": "administrator",
-}
-
-
 def demo_people() -> list[dict[str, Any]]:
-    people = {person.email: person for person in Person.objects.filter(email__in=DEMO_ABOUT)}
+    people = {
+        person.email: person for person in Person.objects.filter(email__in=settings.DEMO_PEOPLE)
+    }
     return [
         {"id": people[email].pk, "name": people[email].name, "email": email, "about": about}
-        for email, about in DEMO_ABOUT.items()
+        for email, about in settings.DEMO_PEOPLE.items()
         if email in people
     ]
 

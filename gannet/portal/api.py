@@ -27,7 +27,7 @@ from gannet.tickets.actions.log import check_flood
 from gannet.tickets.api.lists import accepted, logged_json
 from gannet.tickets.classify import suggest_services
 from gannet.tickets.known import files_in
-from gannet.tickets.models import Channel, Clock, HitToo, Ticket
+from gannet.tickets.models import Affected, Channel, Clock, Ticket
 from gannet.tickets.record import Reading, find
 from gannet.tickets.requester_path import requester_path
 from gannet.tickets.shapes import tickets as shapes
@@ -187,7 +187,7 @@ def _start(body: str) -> str:
     return plain if len(plain) <= 140 else plain[:138].rsplit(" ", 1)[0] + "…"
 
 
-class HitTooView(GannetView):
+class AffectedView(GannetView):
     """An announced outage hits me too: I hear when it is over."""
 
     @extend_schema(operation_id="hit_too", request=None, responses={204: None})
@@ -196,7 +196,7 @@ class HitTooView(GannetView):
         known = {outage["id"] for outage in queries.outages(now_s)}
         if number not in known:
             raise Missing("This outage is over.")
-        HitToo.objects.get_or_create(ticket_id=number, person=person, defaults={"at_s": now_s})
+        Affected.objects.get_or_create(ticket_id=number, person=person, defaults={"at_s": now_s})
         return Response(status=204)
 
 
@@ -354,7 +354,7 @@ urlpatterns = [
     path("api/portal/tickets/<number:number>/answers", AnswersView.as_view()),
     path("api/portal", HomeView.as_view()),
     path("api/portal/offers", OffersView.as_view()),
-    path("api/portal/outages/<number:number>/hit", HitTooView.as_view()),
+    path("api/portal/outages/<number:number>/hit", AffectedView.as_view()),
     path("api/portal/report", ReportView.as_view()),
     path("api/portal/tickets/<number:number>", MyTicketView.as_view()),
     path("api/portal/tickets/<number:number>/write", WriteView.as_view()),

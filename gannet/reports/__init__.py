@@ -1,0 +1,1 @@
+"""How it went: figures recounted from the tickets."""

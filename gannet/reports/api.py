@@ -119,7 +119,7 @@ class BehindView(GannetView):
         )
         given.is_valid(raise_exception=True)
         now = timezone.now()
-        found = queries.behind(person_of(request), queries.Asked(**given.validated_data), now)
+        found = queries.behind(person_of(request), queries.ReportAsked(**given.validated_data), now)
         shown = page(found, "-opened", cursor=request.query_params.get("cursor", ""))
         return Response(
             {

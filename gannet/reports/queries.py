@@ -37,7 +37,7 @@ _OUTCOMES = {"kept": ClockStateCode.MET, "missed": ClockStateCode.MISSED}
 
 
 @dataclass(frozen=True, kw_only=True)
-class Asked:
+class ReportAsked:
     """Which set of tickets: of a promise, of an age, or open at a moment."""
 
     clock: str = ""
@@ -61,7 +61,7 @@ def span_of(name: str, now: datetime) -> tuple[int, int]:
     return seconds_of(start), seconds_of(end)
 
 
-def behind(person: Person, asked: Asked, now: datetime) -> QuerySet[Ticket]:
+def behind(person: Person, asked: ReportAsked, now: datetime) -> QuerySet[Ticket]:
     """Exactly the tickets that a number counts."""
     found = policies.visible_to(person)
     if asked.team:
@@ -78,7 +78,7 @@ def behind(person: Person, asked: Asked, now: datetime) -> QuerySet[Ticket]:
     raise Invalid("Say which number to open.")
 
 
-def _clocks(asked: Asked, now: datetime) -> QuerySet[Clock]:
+def _clocks(asked: ReportAsked, now: datetime) -> QuerySet[Clock]:
     """The clocks of one kind that came to stand in the span, kept or missed."""
     if asked.clock not in CLOCKS:
         raise Invalid(f"There is no report of {asked.clock!r}.", fields={"clock": "Choose one."})
@@ -114,7 +114,7 @@ def promises_kept(person: Person, span: str, now: datetime) -> dict[str, Any]:
     """Promises kept and missed in a span, by team and priority, with true totals."""
     tables = {}
     for clock in CLOCKS:
-        clocks = _clocks(Asked(clock=clock, span=span), now)
+        clocks = _clocks(ReportAsked(clock=clock, span=span), now)
         visible = policies.visible_to(person)
         grouped = (
             clocks.filter(ticket__in=visible)

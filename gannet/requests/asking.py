@@ -17,7 +17,7 @@ from gannet.requests.models import KIND, RequestFacts, facts_of
 from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import forms
 from gannet.tickets.actions import routes
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.directory import about_person
 from gannet.tickets.files import attach
@@ -235,8 +235,8 @@ def _take(
         ),
         acting,
     )
-    with working(ticket.pk, Acting(person=None, now=acting.now)) as work:
-        routes.begin(work)
+    with writing(ticket.pk, Acting(person=None, now=acting.now)) as write:
+        routes.begin(write)
     ticket.refresh_from_db()
     return ticket
 
@@ -260,16 +260,16 @@ def _accepted(
 
 def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -> Ticket:
     """Change what was answered; stages whose conditions or facts it touches are asked again."""
-    with working(ticket_id, acting) as work:
-        ticket = work.ticket
+    with writing(ticket_id, acting) as write:
+        ticket = write.ticket
         book = edition(ticket.edition)
         person = acting.person
         is_theirs = person is not None and person.pk == ticket.requester_id
         # Nobody: the whole that it is a part of was changed.
-        if person is not None and not is_theirs and not work.by_desk():
+        if person is not None and not is_theirs and not write.by_desk():
             raise Refused("Only who asked, or the desk, changes the answers.")
         if not ticket.is_open:
-            raise Conflict(f"This is {work.state_name}: ask again instead.")
+            raise Conflict(f"This is {write.state_name}: ask again instead.")
         facts = facts_of(ticket)
         offer = book.items.get(facts.item) or book.bundles.get(facts.item)
         if offer is None:
@@ -286,8 +286,8 @@ def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -
             set_custom(ticket, name, accepted.get(name), book)
         ticket.ci = item_named(accepted, book.fields) or ticket.ci
         files = files_in(answers, book.fields)
-        work.afterwards(lambda: attach(ticket, files, work.events[0].id, acting))
-        work.record(
+        write.afterwards(lambda: attach(ticket, files, write.events[0].id, acting))
+        write.record(
             RequestEvent.ANSWERS_CHANGED,
             audience=Audience.EVERYBODY,
             by_desk=not is_theirs,
@@ -296,17 +296,17 @@ def change_answers(ticket_id: int, acting: Acting, answers: Mapping[str, Any]) -
             },
         )
         if facts.is_bundle:
-            _hand_on(work, offer, accepted, set(changed))
-        routes.reopen_touched(work, sorted(changed))
-    return work.ticket
+            _hand_on(write, offer, accepted, set(changed))
+        routes.reopen_touched(write, sorted(changed))
+    return write.ticket
 
 
 def _hand_on(
-    work: Work, bundle: Mapping[str, Any], accepted: Mapping[str, Any], changed: set[str]
+    write: RecordWrite, bundle: Mapping[str, Any], accepted: Mapping[str, Any], changed: set[str]
 ) -> None:
     """Common answers of a bundle that changed go on to the parts that they are filled into,
     those still to be opened and those that are open."""
-    ticket, facts = work.ticket, facts_of(work.ticket)
+    ticket, facts = write.ticket, facts_of(write.ticket)
     filled = {
         part["item"]: {
             name: accepted.get(common)
@@ -324,4 +324,6 @@ def _hand_on(
         is_open=1, request_facts__item__in=[key for key in filled if filled[key]]
     ):
         given = {**child.values, **filled[facts_of(child).item]}
-        work.afterwards(partial(change_answers, child.pk, replace(work.acting, person=None), given))
+        write.afterwards(
+            partial(change_answers, child.pk, replace(write.acting, person=None), given)
+        )

@@ -81,7 +81,7 @@ def _card(ticket: Ticket, task: str) -> dict[str, Any]:
         "team": ticket.team.name,
         "due_s": ticket.due_s,
         "late_from_s": ticket.late_from_s,
-        "left_s": ticket.left_s,
+        "left_seconds": ticket.left_seconds,
         "due_kind": ticket.due_kind,
         "waiting_until_s": ticket.waiting_until_s,
         "waits": ticket.waiting_reason,

@@ -11,7 +11,7 @@ from gannet.rulebook.book import edition
 from gannet.tickets.actions import endings
 from gannet.tickets.actions.closing import cancel, set_resolved
 from gannet.tickets.actions.endings import Ending, end
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.from_template import add_from_template
 from gannet.tickets.actions.routes import when_approved
 from gannet.tickets.directory import case_of
@@ -22,15 +22,15 @@ from gannet.tickets.telling import messenger
 
 
 @when_approved
-def fulfil(work: Work) -> None:
+def fulfil(write: RecordWrite) -> None:
     """Add the item's tasks whose conditions hold, and open the parts of a bundle."""
-    ticket = work.ticket
+    ticket = write.ticket
     if ticket.all_tasks or ticket.children.exists():
         return  # it had begun before its answers changed
     book = edition(ticket.edition)
     facts = facts_of(ticket)
     if facts.parts:
-        work.afterwards(lambda: _open_parts(ticket, work.acting))
+        write.afterwards(lambda: _open_parts(ticket, write.acting))
     item = book.items.get(facts.item)
     if item is None:
         return
@@ -38,7 +38,7 @@ def fulfil(work: Work) -> None:
     for key in item.get("tasks") or ():
         template = book.task_templates.get(key)
         if template is not None:
-            add_from_template(work, template, record, f"the item “{item['name']}”")
+            add_from_template(write, template, record, f"the item “{item['name']}”")
 
 
 def _open_parts(parent: Ticket, acting: Acting) -> None:
@@ -54,9 +54,9 @@ def part_over(child: Ticket, acting: Acting) -> None:
     parent = child.parent
     if parent is None or not parent.is_open or not facts_of(parent).parts:
         return
-    with working(parent.pk, Acting(person=None, now=acting.now)) as work:
-        left = work.ticket.children.filter(is_open=1).count()
-        work.record(
+    with writing(parent.pk, Acting(person=None, now=acting.now)) as write:
+        left = write.ticket.children.filter(is_open=1).count()
+        write.record(
             TicketEvent.CHILD_ENDED,
             by_desk=False,
             is_automatic=True,
@@ -69,32 +69,32 @@ def part_over(child: Ticket, acting: Acting) -> None:
         )
         how = "is there" if child.state != StateCode.CANCELLED else "does not come"
         rest = f"{left} still to come" if left else "it was the last"
-        work.tell(work.ticket.holder, "part ended", f"{child.title} {how}; {rest}.")
-        if left or work.ticket.open_tasks:
+        write.tell(write.ticket.holder, "part ended", f"{child.title} {how}; {rest}.")
+        if left or write.ticket.open_tasks:
             return
-        done = work.ticket.children.filter(state__in=(StateCode.RESOLVED, StateCode.CLOSED))
+        done = write.ticket.children.filter(state__in=(StateCode.RESOLVED, StateCode.CLOSED))
         if not done.exists():
             words = "None of its parts goes ahead."
-            end(work, TicketEvent.CANCELLED, text=words, is_automatic=True)
-            work.tell(work.ticket.requester, "cancelled", words)
+            end(write, TicketEvent.CANCELLED, text=words, is_automatic=True)
+            write.tell(write.ticket.requester, "cancelled", words)
             return
-        set_resolved(work, "Everything that was asked for is there.")
+        set_resolved(write, "Everything that was asked for is there.")
 
 
-def _tell_whole(work: Work, ending: Ending) -> dict[str, Any] | None:
+def _tell_whole(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
     """A part of a bundle has ended: the whole hears of it, in the same transaction."""
-    if work.ticket.parent_id is None or ending.kind == TicketEvent.CLOSED:
+    if write.ticket.parent_id is None or ending.kind == TicketEvent.CLOSED:
         return None
-    work.afterwards(lambda: part_over(work.ticket, work.acting))
-    return {"parent": work.ticket.parent_id}
+    write.afterwards(lambda: part_over(write.ticket, write.acting))
+    return {"parent": write.ticket.parent_id}
 
 
-def _bring_whole_back(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
+def _bring_whole_back(write: RecordWrite, kept: Mapping[str, Any], is_undo: bool) -> None:
     """A part is open again: so is the whole that had ended with it."""
-    part, acting = work.ticket, Acting(person=None, now=work.acting.now)
+    part, acting = write.ticket, Acting(person=None, now=write.acting.now)
 
     def bring() -> None:
-        with working(kept["parent"], acting) as whole:
+        with writing(kept["parent"], acting) as whole:
             if not facts_of(whole.ticket).parts or whole.ticket.state != StateCode.RESOLVED:
                 return
             ended = endings.last_ending(whole.ticket)
@@ -108,12 +108,12 @@ def _bring_whole_back(work: Work, kept: Mapping[str, Any], is_undo: bool) -> Non
                     messenger().withdraw(ended.id)
             whole.tell(whole.ticket.holder, "reopened", words)
 
-    work.afterwards(bring)
+    write.afterwards(bring)
 
 
-def _drop_parts(work: Work, ending: Ending) -> dict[str, Any] | None:
+def _drop_parts(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
     """A whole that is not wanted any more takes its parts with it."""
-    ticket, acting = work.ticket, work.acting
+    ticket, acting = write.ticket, write.acting
     if not facts_of(ticket).parts or ending.kind != TicketEvent.CANCELLED:
         return None
     said = ending.text or "it is not wanted"
@@ -123,7 +123,7 @@ def _drop_parts(work: Work, ending: Ending) -> dict[str, Any] | None:
         for child in ticket.children.filter(is_open=1).order_by("id"):
             cancel(child.pk, acting, why)
 
-    work.afterwards(drop)
+    write.afterwards(drop)
     return None
 
 

@@ -8,7 +8,7 @@ from gannet.requests.models import facts_of
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
 from gannet.tickets.approval_json import answers_json, budget_line, stages_json
-from gannet.tickets.models import Approval, Ask, StageState, StateCode, Ticket
+from gannet.tickets.models import Approval, ApprovalState, StageState, StateCode, Ticket
 from gannet.tickets.requester_path import as_path
 from gannet.tickets.states import state_name
 
@@ -76,7 +76,7 @@ def approver_sees(asked: Approval, book: Book) -> Mapping[str, Any]:
         before = Approval.objects.filter(
             ticket__beneficiary=ticket.beneficiary or ticket.requester,
             ticket__request_facts__item=facts.item,
-            state=Ask.APPROVED,
+            state=ApprovalState.APPROVED,
         ).exclude(ticket=ticket)
     rows = before.order_by("-decided_s").values_list("ticket_id", "decided_s", "decided_by__name")
     first = ticket.events.filter(kind="logged").first()

@@ -58,7 +58,7 @@ class CardShape(Shape):
     team = serializers.CharField()
     due_s = serializers.IntegerField(allow_null=True)
     late_from_s = serializers.IntegerField(allow_null=True)
-    left_s = serializers.IntegerField(allow_null=True)
+    left_seconds = serializers.IntegerField(allow_null=True)
     due_kind = serializers.CharField()
     waiting_until_s = serializers.IntegerField(allow_null=True)
     waits = serializers.CharField()

@@ -1,0 +1,1 @@
+"""The rulebook as it is in force: editions, read while working."""

@@ -201,8 +201,16 @@ EMAIL_HOST = "127.0.0.1"
 EMAIL_PORT = 8025
 MAIL_STARTTLS = False  # production turns it on
 EMAIL_HOST_USER = EMAIL_HOST_PASSWORD = ""
-DESK_ADDRESS = "help@northmere.example"
-DESK_NAME = "Northmere IT help"
+DESK_ADDRESS = "help@example.org"
+DESK_NAME = "IT help"
+# Whose desk it is, as pages name it, in full and in short; and the sign of its currency.
+ORGANISATION = "Your organisation"
+ORGANISATION_SHORT = "your organisation"
+CURRENCY_SIGN = "£"
+# The runbooks that can be run here: the path of a mapping of `gannet.tickets.outward.Runbook`.
+RUNBOOKS = ""
+# The demo's one-click sign-in: address -> what that person is.
+DEMO_PEOPLE: dict[str, str] = {}
 MAIL_DELAY_SECONDS = 10  # what can be undone must not have left yet
 STANDIN_MAIL = False
 # The mail server whose Authentication-Results are believed, by the name it gives itself

@@ -5,6 +5,7 @@ import secrets
 
 from gannet.settings.base import *  # noqa: F403
 from gannet.settings.base import VAR
+from gannet.settings.northmere import *  # noqa: F403
 
 IS_DEMO = True
 ALLOWED_HOSTS = ["localhost", "127.0.0.1", "[::1]", "testserver"]

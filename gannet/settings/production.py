@@ -1,8 +1,9 @@
 """Production: everything secret or local comes from the environment.
 
 GANNET_SECRET_KEY, GANNET_HOSTS (comma separated), GANNET_DATA (folder), GANNET_URL,
-GANNET_MAIL_HOST and _PORT, GANNET_MAIL_TRUSTED_SERVER, GANNET_DESK_ADDRESS,
-GANNET_HOOK_HOSTS, GANNET_PROXIES (addresses of proxies). `gannet check --deploy`
+GANNET_MAIL_HOST and _PORT, GANNET_MAIL_TRUSTED_SERVER, GANNET_DESK_ADDRESS and _NAME,
+GANNET_ORGANISATION and _SHORT, GANNET_CURRENCY, GANNET_RUNBOOKS, GANNET_HOOK_HOSTS,
+GANNET_PROXIES (addresses of proxies). `gannet check --deploy`
 refuses what is unsafe, see `gannet.web.checks`.
 """
 
@@ -29,6 +30,11 @@ EMAIL_HOST_USER = os.environ.get("GANNET_MAIL_USER", "")
 EMAIL_HOST_PASSWORD = os.environ.get("GANNET_MAIL_PASSWORD", "")
 MAIL_TRUSTED_SERVER = os.environ.get("GANNET_MAIL_TRUSTED_SERVER", "")
 DESK_ADDRESS = os.environ.get("GANNET_DESK_ADDRESS", "")
+DESK_NAME = os.environ.get("GANNET_DESK_NAME", "IT help")
+ORGANISATION = os.environ.get("GANNET_ORGANISATION", "Your organisation")
+ORGANISATION_SHORT = os.environ.get("GANNET_ORGANISATION_SHORT", ORGANISATION)
+CURRENCY_SIGN = os.environ.get("GANNET_CURRENCY", "£")
+RUNBOOKS = os.environ.get("GANNET_RUNBOOKS", "")
 
 SESSION_COOKIE_SECURE = True
 CSRF_COOKIE_SECURE = True

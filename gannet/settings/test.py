@@ -5,6 +5,7 @@ from pathlib import Path
 
 from gannet.settings.base import *  # noqa: F403
 from gannet.settings.base import sqlite
+from gannet.settings.northmere import *  # noqa: F403
 
 SECRET_KEY = "only-for-tests"  # noqa: S105
 IS_DEMO = True

@@ -11,7 +11,7 @@ from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Membership, Person, Role
 from gannet.people.roles import edits_rulebook, leads
 from gannet.rulebook.book import current
-from gannet.tickets.actions import Acting, working
+from gannet.tickets.actions import Acting, writing
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid, Missing, Refused
 
@@ -80,8 +80,8 @@ def serve(by: Person, person: Person, changes: Mapping[str, Any], now: datetime)
         if is_other:
             mine = Ticket.objects.filter(requester=person, is_open=1)
             for number in mine.values_list("pk", flat=True):
-                with working(number, Acting(person=None, now=now)) as work:
-                    work.retarget()
+                with writing(number, Acting(person=None, now=now)) as write:
+                    write.retarget()
                 moved += 1
     return moved
 

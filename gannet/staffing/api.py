@@ -14,7 +14,7 @@ from gannet.people.models import Absence, Membership, Person, Team
 from gannet.people.permissions import DeskReads
 from gannet.people.roles import leads
 from gannet.rulebook.book import current
-from gannet.staffing import actions as working
+from gannet.staffing import actions as staff
 from gannet.staffing import api_people
 from gannet.tickets.routing import mode_of
 from gannet.web.base import GannetView
@@ -91,7 +91,7 @@ QuietShape._declared_fields["from"] = _TIME
 
 
 class PreferencesShape(Shape):
-    events = serializers.DictField(child=serializers.ChoiceField(choices=list(working.WISHES)))
+    events = serializers.DictField(child=serializers.ChoiceField(choices=list(staff.WISHES)))
     quiet = QuietShape(required=False, allow_null=True)
     digest_at = serializers.RegexField(r"^([01]\d|2[0-3]):[0-5]\d$", required=False)
 
@@ -131,7 +131,7 @@ class AbsencesView(GannetView):
             if found is None:
                 raise Missing("There is nobody like that.")
             person = found
-        row = working.add_absence(
+        row = staff.add_absence(
             by, person, data["starts_at"], data["ends_at"], data["note"], timezone.now()
         )
         return Response(_absence_json(row, by), status=201)
@@ -142,7 +142,7 @@ class AbsenceView(GannetView):
 
     @extend_schema(operation_id="drop_absence", responses={204: None})
     def delete(self, request: Request, number: int) -> Response:
-        working.drop_absence(person_of(request), number, timezone.now())
+        staff.drop_absence(person_of(request), number, timezone.now())
         return Response(status=204)
 
 
@@ -221,7 +221,7 @@ class SetAsideView(GannetView):
         if membership is None:
             raise Missing("There is no such member.")
         value = given.validated_data["is_set_aside"]
-        working.set_aside(person_of(request), membership, value, timezone.now())
+        staff.set_aside(person_of(request), membership, value, timezone.now())
         return Response(status=204)
 
 
@@ -237,9 +237,7 @@ class ServedView(GannetView):
         person = Person.objects.filter(pk=number).first()
         if person is None:
             raise Missing("There is nobody like that.")
-        moved = working.serve(
-            person_of(request), person, dict(given.validated_data), timezone.now()
-        )
+        moved = staff.serve(person_of(request), person, dict(given.validated_data), timezone.now())
         return Response(_served_json(person, moved))
 
 
@@ -280,7 +278,7 @@ class PreferencesView(GannetView):
         given = PreferencesShape(data=request.data)
         given.is_valid(raise_exception=True)
         person = person_of(request)
-        working.prefer(person, dict(given.validated_data))
+        staff.prefer(person, dict(given.validated_data))
         return Response(_preferences(person))
 
 
@@ -292,7 +290,7 @@ def _preferences(person: Person) -> dict[str, Any]:
         "quiet": person.preferences.get("quiet"),
         "digest_at": person.preferences.get("digest_at") or book.quiet.get("digest_at", "07:30"),
         "choices": sorted(told),
-        "wishes": list(working.WISHES),
+        "wishes": list(staff.WISHES),
     }
 
 

@@ -3,12 +3,14 @@
 from datetime import date
 from typing import Any
 
+from django.conf import settings
+
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets import forms
 from gannet.tickets.directory import deputies_at
 from gannet.tickets.kinds import kind_of
-from gannet.tickets.models import Approval, Ask, Through, Ticket
+from gannet.tickets.models import Approval, ApprovalState, Through, Ticket
 
 
 def budget_line(ticket: Ticket) -> str:
@@ -39,7 +41,7 @@ def _words(value: object, kind: str) -> str:
             return str(value)
         return f"{day:%A} {day.day} {day:%B %Y}"
     if kind == "money" and isinstance(value, (int, float)):
-        return f"£{value:,.2f}".removesuffix(".00")
+        return f"{settings.CURRENCY_SIGN}{value:,.2f}".removesuffix(".00")
     return ", ".join(map(str, value)) if isinstance(value, list) else str(value)
 
 
@@ -48,7 +50,7 @@ def stages_json(ticket: Ticket, now_s: int) -> list[dict[str, Any]]:
     found = []
     for stage in ticket.stages.prefetch_related("asked__asked_of", "asked__decided_by"):
         rows = list(stage.asked.all())
-        pending = [row.asked_of_id for row in rows if row.state == Ask.PENDING]
+        pending = [row.asked_of_id for row in rows if row.state == ApprovalState.PENDING]
         deputies = deputies_at(pending, now_s) if pending else {}
         names = dict(
             Person.objects.filter(
@@ -83,7 +85,7 @@ def stages_json(ticket: Ticket, now_s: int) -> list[dict[str, Any]]:
                         "deputies": [
                             names[one]
                             for one in deputies.get(row.asked_of_id, [])
-                            if row.state == Ask.PENDING and one in names
+                            if row.state == ApprovalState.PENDING and one in names
                         ],
                     }
                     for row in rows

@@ -44,8 +44,8 @@ def directory_of(ticket: Ticket, known: Relations | None = None) -> Directory:
     """The people around one request, by their numbers."""
     requester = ticket.requester
     beneficiary = ticket.beneficiary or requester
-    around = known or relations()
-    managers = around.managers
+    relations_now = known or relations()
+    managers = relations_now.managers
 
     def find(who: str, of: str) -> Sequence[int]:
         match who:
@@ -67,7 +67,7 @@ def directory_of(ticket: Ticket, known: Relations | None = None) -> Directory:
                 found = list(members.values_list("person_id", flat=True))
         return [one for one in found if one is not None]
 
-    return Directory(find, managers.get, around.here.__contains__, around.keepers)
+    return Directory(find, managers.get, relations_now.here.__contains__, relations_now.keepers)
 
 
 def route_in_ids(

@@ -5,7 +5,7 @@ from typing import Any
 
 from gannet.rulebook.book import Book
 from gannet.tickets.kinds import kind_of, usual
-from gannet.tickets.known import as_kept, services, stranger
+from gannet.tickets.known import as_kept, services, why_unknown
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid
 from gannet_core import forms
@@ -117,7 +117,7 @@ def accept_form(
     }
     for name, state in states.items():
         if state.is_shown and name in book.fields and name not in wrong:
-            says = stranger(state.value, book.fields[name])
+            says = why_unknown(state.value, book.fields[name])
             if says:
                 wrong[name] = says
     if wrong:

@@ -27,7 +27,7 @@ from gannet.people.models import Person
 from gannet.people.records import put_person
 from gannet.rulebook.book import current
 from gannet.tickets.actions.closing import cancel
-from gannet.tickets.actions.frame import working
+from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.actions.undo import aside as aside_kinds
 from gannet.tickets.events import TicketEvent
@@ -55,7 +55,7 @@ class Checked:
 
 
 @dataclass(frozen=True)
-class Kindly:
+class ImportKind:
     """One kind of import: its columns, those that are needed, how a row is checked and done."""
 
     columns: Mapping[str, str]
@@ -172,7 +172,7 @@ def undo(
     return {"done": done, "kept": kept}
 
 
-def kind_of(kind: str) -> Kindly:
+def kind_of(kind: str) -> ImportKind:
     if kind not in KINDS:
         raise Invalid("Choose tickets, people or items.", fields={"kind": "Choose one."})
     return KINDS[kind]
@@ -212,8 +212,8 @@ def _log_ticket(row: Row, acting: Acting) -> dict[str, Any]:
         ),
         acting,
     )
-    with working(ticket.pk, acting) as work:
-        work.record(TicketEvent.IMPORTED)
+    with writing(ticket.pk, acting) as write:
+        write.record(TicketEvent.IMPORTED)
     return {"id": ticket.pk}
 
 
@@ -296,8 +296,8 @@ def _named(model: Any, name: str | None) -> Any:
     return model.objects.filter(name=name).first() if name else None
 
 
-KINDS: Mapping[str, Kindly] = {
-    "tickets": Kindly(
+KINDS: Mapping[str, ImportKind] = {
+    "tickets": ImportKind(
         {
             "requester": "e-mail of who asks", "title": "in a few words", "text": "", "service": "",
             "item": "name of the configuration item", "category": "", "place": "",
@@ -307,7 +307,7 @@ KINDS: Mapping[str, Kindly] = {
         _check_ticket,
         _log_ticket,
     ),
-    "people": Kindly(
+    "people": ImportKind(
         {
             "email": "a known one is changed", "name": "", "department": "", "job": "",
             "place": "", "phone": "",
@@ -317,7 +317,7 @@ KINDS: Mapping[str, Kindly] = {
         _check_person,
         _save_person,
     ),
-    "items": Kindly(
+    "items": ImportKind(
         {
             "key": "left out, it is made of the name", "name": "", "kind": "", "service": "",
             "place": "", "used by": "e-mail of who uses it",

@@ -12,7 +12,7 @@ from gannet_core.conditions import fold, is_empty
 Fields = Mapping[str, Mapping[str, Any]]
 
 
-def stranger(value: Any, about: Mapping[str, Any]) -> str | None:
+def why_unknown(value: Any, about: Mapping[str, Any]) -> str | None:
     """Why an answer names nobody and nothing here, as a sentence; None when it does, or
     when its field names nothing."""
     if is_empty(value):

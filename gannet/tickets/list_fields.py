@@ -10,7 +10,7 @@ from typing import Any
 from gannet.audit.models import Event
 from gannet.rulebook.book import Book, current
 from gannet.tickets.fields import Field, registry
-from gannet.tickets.models import Approval, Ask, Follower, Mark, Task, TaskState, Ticket
+from gannet.tickets.models import Approval, ApprovalState, Follower, Mark, Task, TaskState, Ticket
 
 
 def _talk(ticket: Ticket) -> str:
@@ -64,8 +64,8 @@ _FIELDS = [
         "person",
         "waits for an approval by",
         "approvals__asked_of__name",
-        _people(Approval, "asked_of", state=Ask.PENDING),
-        through=_through(Approval, "asked_of", state=Ask.PENDING),
+        _people(Approval, "asked_of", state=ApprovalState.PENDING),
+        through=_through(Approval, "asked_of", state=ApprovalState.PENDING),
         is_nullable=True,
     ),
 ]

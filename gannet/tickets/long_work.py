@@ -5,17 +5,17 @@ from typing import Any
 from django.utils import timezone
 
 from gannet.jobs.models import Job, JobKind
-from gannet.jobs.running import Report, Work, register
+from gannet.jobs.running import JobWork, Report, register
 from gannet.tickets import exports, importing, mass
 from gannet.web.errors import Invalid
 
 
 def register_all() -> None:
-    register(JobKind.MANY, Work(does=_many, one_each=True))
-    register(JobKind.UNDO_MANY, Work(does=_undo_many, one_each=True))
-    register(JobKind.IMPORT, Work(does=_import, one_each=True))
-    register(JobKind.UNDO_IMPORT, Work(does=_undo_import, one_each=True))
-    register(JobKind.EXPORT, Work(does=_export, one_each=True, is_slow=True))
+    register(JobKind.MANY, JobWork(does=_many, one_each=True))
+    register(JobKind.UNDO_MANY, JobWork(does=_undo_many, one_each=True))
+    register(JobKind.IMPORT, JobWork(does=_import, one_each=True))
+    register(JobKind.UNDO_IMPORT, JobWork(does=_undo_import, one_each=True))
+    register(JobKind.EXPORT, JobWork(does=_export, one_each=True, is_slow=True))
 
 
 def _many(job: Job, report: Report) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from django.db import transaction
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.tickets import policies
-from gannet.tickets.actions.frame import Work, finish_all, load_many, working
+from gannet.tickets.actions.frame import RecordWrite, finish_all, load_many, writing
 from gannet.tickets.actions.undo import take_back
 from gannet.tickets.acts import OnMany, RecordAct, acts
 from gannet.tickets.acts.registry import why_not
@@ -49,14 +49,14 @@ def preview(
     refused: list[dict[str, Any]] = []
     for chunk in _chunks(numbers):
         with transaction.atomic():
-            for work, before, why in _tried(person, acting, chunk, act, params, lock=False):
-                ticket = work.ticket
+            for write, before, why in _tried(person, acting, chunk, act, params, lock=False):
+                ticket = write.ticket
                 if why:
                     refused.append({"id": ticket.pk, "title": before["title"], "why": why})
                     continue
-                work._derive()
+                write._derive()
                 changes = difference(before, shown(ticket))
-                if not work.entries and not work._afterwards:
+                if not write.entries and not write._afterwards:
                     refused.append(
                         {"id": ticket.pk, "title": before["title"], "why": "It is so already."}
                     )
@@ -107,17 +107,17 @@ def _do_together(
     """The act on a few tickets, written with few statements."""
     refused: Refusals = []
     finished: list[int] = []
-    good: list[Work] = []
-    for work, before, why in _tried(person, acting, numbers, act, params, lock=True):
+    good: list[RecordWrite] = []
+    for write, before, why in _tried(person, acting, numbers, act, params, lock=True):
         if why:
-            refused.append({"id": work.ticket.pk, "title": before["title"], "why": why})
+            refused.append({"id": write.ticket.pk, "title": before["title"], "why": why})
         elif _how(act).one_by_one(params):
-            work.finish()
-            finished.append(work.ticket.pk)
+            write.finish()
+            finished.append(write.ticket.pk)
         else:
-            good.append(work)
+            good.append(write)
     finish_all(good)
-    return [*finished, *(work.ticket.pk for work in good if work.entries)], refused
+    return [*finished, *(write.ticket.pk for write in good if write.entries)], refused
 
 
 def _do_one_by_one(
@@ -150,8 +150,8 @@ def undo(
     refused: list[dict[str, Any]] = []
     for at, number in enumerate(numbers, 1):
         try:
-            with working(number, acting) as work:
-                take_back(work, UNDO_SECONDS)
+            with writing(number, acting) as write:
+                take_back(write, UNDO_SECONDS)
             done.append(number)
         except (Problem, GannetError) as error:
             title = Ticket.objects.filter(pk=number).values_list("title", flat=True).first()
@@ -169,24 +169,24 @@ def _tried(
     params: Params,
     *,
     lock: bool,
-) -> Iterator[tuple[Work, dict[str, Any], str]]:
+) -> Iterator[tuple[RecordWrite, dict[str, Any], str]]:
     """Each ticket with the act done to it in memory, how it was, and why it was refused."""
     visible = policies.visible_to(person).filter(pk__in=numbers).values_list("pk", flat=True)
-    for work in load_many(list(visible), acting, lock=lock):
-        before = shown(work.ticket)
-        yield work, before, refusal(work, act, params)
+    for write in load_many(list(visible), acting, lock=lock):
+        before = shown(write.ticket)
+        yield write, before, refusal(write, act, params)
 
 
-def refusal(work: Work, act: RecordAct, params: Params) -> str:
+def refusal(write: RecordWrite, act: RecordAct, params: Params) -> str:
     """Do an act to one of many, or say why not; a refusal half way leaves nothing begun."""
-    person = work.acting.person
+    person = write.acting.person
     if person is not None:
-        reason = why_not(act, work.ticket, person)
+        reason = why_not(act, write.ticket, person)
         if reason is not None:
             return str(reason)
     try:
         with transaction.atomic():
-            _how(act).does(work, params)
+            _how(act).does(write, params)
     except (Problem, GannetError) as error:
         return str(error)
     return ""

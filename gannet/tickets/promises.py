@@ -146,19 +146,19 @@ def set_next_target(ticket: Ticket, all_clocks: Iterable[Clock], book: Book) -> 
     customer = [clock for clock in all_clocks if not clock.holder]
     live = [clock for clock in customer if clock.state in _LIVE and clock.due_s is not None]
     paused = [clock for clock in customer if clock.state == ClockStateCode.PAUSED]
-    ticket.due_kind, ticket.due_s, ticket.late_from_s, ticket.left_s = "", None, None, None
+    ticket.due_kind, ticket.due_s, ticket.late_from_s, ticket.left_seconds = "", None, None, None
     ticket.rank_s = ticket.opened_s + _NO_CLOCK_RANK
     if live:
         soonest = min(live, key=lambda clock: (clock.due_s or 0, clock.kind))
         ticket.due_kind, ticket.due_s = soonest.kind, soonest.due_s
         ticket.late_from_s = late_from(soonest, book)
-        ticket.left_s = soonest.remaining_seconds
+        ticket.left_seconds = soonest.remaining_seconds
         ticket.calendar = soonest.calendar
         ticket.rank_s = soonest.due_s or 0
     elif paused:
         soonest = min(paused, key=lambda clock: (clock.remaining_seconds, clock.kind))
         ticket.due_kind = soonest.kind
-        ticket.left_s = soonest.remaining_seconds
+        ticket.left_seconds = soonest.remaining_seconds
         ticket.calendar = soonest.calendar
         ticket.rank_s = (ticket.waiting_since_s or ticket.opened_s) + soonest.remaining_seconds
     if ticket.state == StateCode.WAITING and ticket.waiting_until_s is not None:

@@ -9,9 +9,9 @@ from django.utils import timezone
 
 from gannet.people.models import Person
 from gannet.people.roles import team_ids
-from gannet.tickets import around, policies
+from gannet.tickets import policies, record_parts
 from gannet.tickets.models import (
-    HitToo,
+    Affected,
     MoveCode,
     Task,
     TaskState,
@@ -41,7 +41,7 @@ ROW_FIELDS = (
     "due_kind",
     "due_s",
     "late_from_s",
-    "left_s",
+    "left_seconds",
     "rank_s",
     "calendar",
     "waiting_on",
@@ -165,11 +165,11 @@ def _around(person: Person) -> dict[str, Any]:
         .order_by("due_s", "id")
     )
     reminders = person.reminders.filter(done_s=None).select_related("ticket").order_by("at_s")
-    asked = around.to_decide(person, seconds_of(timezone.now()))
+    asked = record_parts.to_decide(person, seconds_of(timezone.now()))
     return {
         "tasks": [_task_line(task) for task in tasks[:_MOST_AROUND]],
-        "reminders": [around.reminder_json(row) for row in reminders[:_MOST_AROUND]],
-        "approvals": [around.approval_json(row, person) for row in asked[:_MOST_AROUND]],
+        "reminders": [record_parts.reminder_json(row) for row in reminders[:_MOST_AROUND]],
+        "approvals": [record_parts.approval_json(row, person) for row in asked[:_MOST_AROUND]],
     }
 
 
@@ -191,7 +191,7 @@ def _task_line(task: Task) -> dict[str, Any]:
 def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
     """Announced incidents, as everybody's portal shows them: public words only."""
     rows = Ticket.objects.filter(is_announced=1, is_open=1, is_confidential=0)
-    mine = set(HitToo.objects.filter(person=person).values_list("ticket_id", flat=True))
+    mine = set(Affected.objects.filter(person=person).values_list("ticket_id", flat=True))
     return [
         {
             "id": row["id"],

@@ -8,7 +8,7 @@ from typing import Any
 from gannet.audit.models import Event
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
-from gannet.tickets import around, forms, policies, promises, routing
+from gannet.tickets import forms, policies, promises, record_parts, routing
 from gannet.tickets.actions.closing import closes_at
 from gannet.tickets.actions.frame import WITH_RELATED
 from gannet.tickets.actions.survey import said_of
@@ -89,17 +89,17 @@ class Reading:
                 .filter(parent=ticket, is_open=1)
                 .values_list("pk", flat=True)
             ),
-            "time": around.time_json(ticket, self.reader),
-            "approvals": around.approvals_json(ticket, self.reader),
-            "links": around.links_json(ticket, self.reader),
-            "merged": around.merged_json(ticket, self.reader),
+            "time": record_parts.time_json(ticket, self.reader),
+            "approvals": record_parts.approvals_json(ticket, self.reader),
+            "links": record_parts.links_json(ticket, self.reader),
+            "merged": record_parts.merged_json(ticket, self.reader),
             "duplicate_of": ticket.duplicate_of_id,
-            "outward": around.outward_json(ticket),
-            "mine": around.mine_json(ticket, self.reader),
+            "outward": record_parts.outward_json(ticket),
+            "mine": record_parts.mine_json(ticket, self.reader),
             "survey": said_of(ticket),
             "escalation": self._escalation(),
             "cause": ticket.cause,
-            "article": around.article_line(ticket.article) if ticket.article else None,
+            "article": record_parts.article_line(ticket.article) if ticket.article else None,
             "resolver": ticket.resolver.name if ticket.resolver else "",
             "is_first_line": bool(ticket.is_first_line),
             "is_spam": bool(ticket.is_spam),
@@ -313,7 +313,7 @@ class Reading:
             "kind": ticket.due_kind,
             "due_s": ticket.due_s,
             "late_from_s": ticket.late_from_s,
-            "left_s": ticket.left_s,
+            "left_seconds": ticket.left_seconds,
             "calendar": ticket.calendar,
         }
 

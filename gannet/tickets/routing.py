@@ -166,13 +166,13 @@ def _candidates(
     ignores: bool,
 ) -> list[routing.Candidate]:
     people = [member.person_id for member in members]
-    work: dict[int, list[routing.OpenWork]] = {}
+    write: dict[int, list[routing.OpenWork]] = {}
     if needs_load or (not ignores and any(member.cap is not None for member in members)):
         rows = Ticket.objects.filter(holder__in=people, is_open=1).values_list(
             "holder_id", "priority", "move"
         )
         for holder_id, priority, move in rows:
-            work.setdefault(holder_id, []).append(
+            write.setdefault(holder_id, []).append(
                 routing.OpenWork(f"P{priority}", _MOVE_LABELS[move])
             )
     return [
@@ -185,7 +185,7 @@ def _candidates(
             skills=frozenset(member.skills),
             cap=member.cap,
             last_auto=None if ignores else member.last_auto,
-            open=work.get(member.person_id, ()),
+            open=write.get(member.person_id, ()),
         )
         for member in members
     ]

@@ -11,7 +11,7 @@ from gannet.estate.models import ConfigItem, Service
 from gannet.rulebook.book import Book
 from gannet.tickets.custom_conditions import joined
 from gannet.tickets.fields import registry
-from gannet.tickets.known import as_kept, stranger
+from gannet.tickets.known import as_kept, why_unknown
 from gannet.tickets.models import Ticket
 from gannet.tickets.states import state_name
 from gannet.web.errors import Invalid
@@ -40,7 +40,7 @@ def set_custom(ticket: Ticket, name: str, value: Any, book: Book) -> None:
     entry = book.fields[name]
     if not is_empty(value):
         value = as_kept(value, entry)
-        wrong = wrong_value(value, entry) or stranger(value, entry)
+        wrong = wrong_value(value, entry) or why_unknown(value, entry)
         if wrong:
             raise Invalid(f"{entry['label']}: {wrong}", fields={name: wrong})
     values = {key: kept for key, kept in ticket.values.items() if key != name}

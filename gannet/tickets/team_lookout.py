@@ -68,14 +68,14 @@ def _people(team: Team, now_s: int) -> list[dict[str, Any]]:
             "person_id", flat=True
         )
     )
-    work: dict[int, list[routing.OpenWork]] = {}
+    write: dict[int, list[routing.OpenWork]] = {}
     late: dict[int, int] = {}
     rows = Ticket.objects.filter(holder__in=ids, is_open=1).values_list(
         "holder_id", "priority", "move", "late_from_s"
     )
     for holder, priority, move, late_from in rows:
         move_label = MoveCode(move).label
-        work.setdefault(holder, []).append(routing.OpenWork(f"P{priority}", move_label))
+        write.setdefault(holder, []).append(routing.OpenWork(f"P{priority}", move_label))
         late[holder] = late.get(holder, 0) + (late_from is not None and late_from < now_s)
     weights = {**routing.DEFAULT_WEIGHTS, **(book.routing.get("weights") or {})}
     found: list[dict[str, Any]] = []
@@ -84,7 +84,7 @@ def _people(team: Team, now_s: int) -> list[dict[str, Any]]:
         key = person.working_calendar
         is_on = not key or book.calendar(key).is_open_s(now_s)
         absence = away.get(person.pk)
-        load = routing.load(work.get(person.pk, []), weights)
+        load = routing.load(write.get(person.pk, []), weights)
         until = None if absence is None else absence.ends_at.timestamp()
         found.append(
             {
@@ -96,7 +96,7 @@ def _people(team: Team, now_s: int) -> list[dict[str, Any]]:
                 "is_here": person.pk in here,
                 "away_until_s": None if until is None else int(until),
                 "next_on_s": None if is_on or not key else book.calendar(key).next_opening_s(now_s),
-                "open": len(work.get(person.pk, [])),
+                "open": len(write.get(person.pk, [])),
                 "load": float(load),
                 "late": late.get(person.pk, 0),
                 "cap": book.member(team.name, person.email).get("cap"),

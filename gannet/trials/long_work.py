@@ -6,7 +6,7 @@ from typing import Any
 from django.utils import timezone
 
 from gannet.jobs.models import Job, JobKind
-from gannet.jobs.running import Report, Work, register
+from gannet.jobs.running import JobWork, Report, register
 from gannet.rulebook import book
 from gannet.tickets.models import Ticket
 from gannet.trials import reapply
@@ -19,9 +19,9 @@ MAX_DAYS = 1100
 
 
 def register_all() -> None:
-    register(JobKind.REPLAY, Work(does=_replay, check=_days, is_slow=True))
-    register(JobKind.PREVIEW, Work(does=_preview, check=_edition, is_slow=True))
-    register(JobKind.RE_APPLY, Work(does=_re_apply, check=_edition))
+    register(JobKind.REPLAY, JobWork(does=_replay, check=_days, is_slow=True))
+    register(JobKind.PREVIEW, JobWork(does=_preview, check=_edition, is_slow=True))
+    register(JobKind.RE_APPLY, JobWork(does=_re_apply, check=_edition))
 
 
 def _replay(job: Job, report: Report) -> dict[str, Any]:

@@ -15,7 +15,7 @@ from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, edition
 from gannet.tickets import promises
-from gannet.tickets.actions.frame import Work, finish_all, load_many
+from gannet.tickets.actions.frame import RecordWrite, finish_all, load_many
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
 from gannet_core.errors import GannetError
@@ -36,24 +36,24 @@ def preview(number: int, now_s: int, progress: Progress) -> dict[str, Any]:
     book = edition(number)
     moves: list[dict[str, Any]] = []
     counts = {"tickets": 0, "moved": 0, "earlier": 0, "later": 0, "refused": 0}
-    for works, done, total in _chunks(number, None, now_s):
-        for work in works:
+    for writes, done, total in _chunks(number, None, now_s):
+        for write in writes:
             counts["tickets"] += 1
-            before = _shown(work.ticket)
+            before = _shown(write.ticket)
             try:
-                _again(work, book)
-                work._derive()
+                _again(write, book)
+                write._derive()
             except GannetError:
                 counts["refused"] += 1
                 continue
-            after = _shown(work.ticket)
+            after = _shown(write.ticket)
             if before == after:
                 continue
             counts["moved"] += 1
             counts["earlier"] += (after["due"] or 0) < (before["due"] or 0)
             counts["later"] += (after["due"] or 0) > (before["due"] or 0)
             if len(moves) < MOST_LISTED:
-                moves.append({"number": work.ticket.pk, "before": before, "after": after})
+                moves.append({"number": write.ticket.pk, "before": before, "after": after})
         if not progress(done, total):
             break
     return {**counts, "moves": moves}
@@ -66,21 +66,21 @@ def re_apply(number: int, person: Person | None, now_s: int, progress: Progress)
     """
     book = edition(number)
     counts = {"tickets": 0, "refused": 0}
-    for works, done, total in _chunks(number, person, now_s, lock=True):
+    for writes, done, total in _chunks(number, person, now_s, lock=True):
         good = []
-        for work in works:
+        for write in writes:
             try:
-                _again(work, book)
+                _again(write, book)
             except GannetError:
                 counts["refused"] += 1
                 continue
-            work.record(
+            write.record(
                 TicketEvent.RE_APPLIED,
-                values={"edition": number, "agreement": work.ticket.agreement},
+                values={"edition": number, "agreement": write.ticket.agreement},
                 is_automatic=True,
                 by_desk=False,
             )
-            good.append(work)
+            good.append(write)
         finish_all(good)
         counts["tickets"] += len(good)
         if not progress(done, total):
@@ -88,15 +88,15 @@ def re_apply(number: int, person: Person | None, now_s: int, progress: Progress)
     return counts
 
 
-def _again(work: Work, book: Book) -> None:
+def _again(write: RecordWrite, book: Book) -> None:
     """Choose the customer agreement and the holder's again under the edition."""
-    ticket = work.ticket
-    work.book = book
-    found = promises.promise(book, ticket, "customer", work.acting.now_s)
-    fitted = promises.fit_clocks(book, ticket, found, "customer", work.clocks)
-    team = promises.promise(book, ticket, "team", work.acting.now_s, team=ticket.team.name)
-    fitted += promises.fit_clocks(book, ticket, team, "team", work.clocks, ticket.team.key)
-    work._keep(fitted)
+    ticket = write.ticket
+    write.book = book
+    found = promises.promise(book, ticket, "customer", write.acting.now_s)
+    fitted = promises.fit_clocks(book, ticket, found, "customer", write.clocks)
+    team = promises.promise(book, ticket, "team", write.acting.now_s, team=ticket.team.name)
+    fitted += promises.fit_clocks(book, ticket, team, "team", write.clocks, ticket.team.key)
+    write._keep(fitted)
     ticket.edition = book.number
     ticket.agreement = found.agreement if found else ""
     ticket.care_tier = min((c.care_tier for c in fitted if c.care_tier), default="")
@@ -104,21 +104,21 @@ def _again(work: Work, book: Book) -> None:
 
 def _chunks(
     number: int, person: Person | None, now_s: int, *, lock: bool = False
-) -> Iterator[tuple[list[Work], int, int]]:
+) -> Iterator[tuple[list[RecordWrite], int, int]]:
     numbers = list(affected(number).order_by("pk").values_list("pk", flat=True))
     acting = Acting(person=None if person is None else person, now=instant_of(now_s))
     for start in range(0, len(numbers), CHUNK):
         end = min(start + CHUNK, len(numbers))
         if lock:
             with transaction.atomic():
-                yield _works(numbers[start:end], acting, lock=True), end, len(numbers)
+                yield _writes(numbers[start:end], acting, lock=True), end, len(numbers)
         else:
-            yield _works(numbers[start:end], acting, lock=False), end, len(numbers)
+            yield _writes(numbers[start:end], acting, lock=False), end, len(numbers)
 
 
-def _works(numbers: Sequence[int], acting: Acting, *, lock: bool) -> list[Work]:
-    works = load_many(numbers, acting, lock=lock, runs_rules=False)
-    return [work for work in works if work.ticket.is_open]
+def _writes(numbers: Sequence[int], acting: Acting, *, lock: bool) -> list[RecordWrite]:
+    writes = load_many(numbers, acting, lock=lock, runs_rules=False)
+    return [write for write in writes if write.ticket.is_open]
 
 
 def _shown(ticket: Ticket) -> Mapping[str, Any]:

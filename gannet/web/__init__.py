@@ -1,0 +1,1 @@
+"""What answering over the web needs, whatever is asked: it knows no app."""

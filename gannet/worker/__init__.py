@@ -1,0 +1,1 @@
+"""The worker: timers that are due, and rounds of everything else."""

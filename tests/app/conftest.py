@@ -23,7 +23,7 @@ from gannet.messages import standin
 from gannet.requests.asking import Line, Wish, ask_for
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
-from gannet.tickets.models import Ask, Ticket
+from gannet.tickets.models import ApprovalState, Ticket
 from gannet.web import isolation, network
 from gannet.worker import worker
 from tests.app.published import checking
@@ -87,7 +87,7 @@ def want(person: Any, by: Any) -> Callable[..., Ticket]:
 
 def approve_all(ticket: Ticket) -> None:
     """Everybody who is asked approves, stage after stage."""
-    waiting = ticket.approvals.filter(state=Ask.PENDING).select_related("asked_of")
+    waiting = ticket.approvals.filter(state=ApprovalState.PENDING).select_related("asked_of")
     while (asked := waiting.first()) is not None:
         acting = actions.Acting(person=asked.asked_of, now=NOW)
         approvals.decide(acting, asked.pk, approves=True, reason="")

@@ -9,7 +9,7 @@ from django.test import Client
 
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import current
-from gannet.tickets import actions, acts, ready
+from gannet.tickets import actions, acts, prepared
 from gannet.tickets.acts.registry import why_not
 from gannet.tickets.models import Routine, StateCode, Ticket
 from gannet.web.errors import Invalid
@@ -191,10 +191,10 @@ def test_acts_on_many_are_those_of_the_registry(api: Any, northmere: None) -> No
     assert [name for name, one in told.items() if not one["in_routines"]] == ["follow"]
     for name, one in told.items():
         if one["in_routines"]:
-            assert ready.checked_acts([{"act": name}])[0]["act"] == name
+            assert prepared.checked_acts([{"act": name}])[0]["act"] == name
         else:
             with pytest.raises(Invalid):
-                ready.checked_acts([{"act": name}])
+                prepared.checked_acts([{"act": name}])
 
 
 def test_routines_kept_under_an_old_name_of_an_act_still_run(
@@ -212,6 +212,6 @@ def test_routines_kept_under_an_old_name_of_an_act_still_run(
     )
     import_module("gannet.tickets.migrations.0013_one_name_for_each_act").rename(apps, None)
     row.refresh_from_db()
-    ready.run_routine(ticket.pk, by("Signe"), row)
+    prepared.run_routine(ticket.pk, by("Signe"), row)
     assert Ticket.objects.get(pk=ticket.pk).team == team
     assert Ticket.objects.get(pk=ticket.pk).state != StateCode.RESOLVED

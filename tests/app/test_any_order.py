@@ -32,7 +32,7 @@ from gannet.tickets.actions.frame import load_many
 from gannet.tickets.acts.registry import why_not
 from gannet.tickets.models import (
     Approval,
-    Ask,
+    ApprovalState,
     StageState,
     StateCode,
     Task,
@@ -150,7 +150,7 @@ class Desk(RuleBasedStateMachine):
 
     @rule(pick=picks, approves=st.booleans())
     def decide(self, pick: int, approves: bool) -> None:
-        asked = Approval.objects.filter(state=Ask.PENDING).order_by("pk")
+        asked = Approval.objects.filter(state=ApprovalState.PENDING).order_by("pk")
         if asked.exists():
             one = asked[pick % asked.count()]
             acting = Acting(person=one.asked_of, now=self.now)
@@ -190,7 +190,7 @@ class Desk(RuleBasedStateMachine):
             where = f"{ticket.kind} {ticket.pk}, {StateCode(ticket.state).label}"
             armed = set(ticket.timers.filter(state=TimerState.ARMED).values_list("kind", flat=True))
             tasks = ticket.tasks.filter(state=TaskState.OPEN).count()
-            questions = ticket.approvals.filter(state=Ask.PENDING).count()
+            questions = ticket.approvals.filter(state=ApprovalState.PENDING).count()
             assert (ticket.open_tasks, ticket.open_approvals) == (tasks, questions), where
             if not ticket.is_open:
                 assert (tasks, questions) == (0, 0), where
@@ -213,11 +213,11 @@ class Desk(RuleBasedStateMachine):
     def what_is_derived_equals_a_recomputation(self) -> None:
         numbers = list(Ticket.objects.values_list("pk", flat=True))
         acting = Acting(person=None, now=instant_of(seconds_of(self.now)))
-        for work in load_many(numbers, acting, lock=False):
-            before = {name: getattr(work.ticket, name) for name in DERIVED}
-            work._derive()
-            after = {name: getattr(work.ticket, name) for name in DERIVED}
-            assert before == after, work.ticket
+        for write in load_many(numbers, acting, lock=False):
+            before = {name: getattr(write.ticket, name) for name in DERIVED}
+            write._derive()
+            after = {name: getattr(write.ticket, name) for name in DERIVED}
+            assert before == after, write.ticket
 
 
 def test_whatever_happens_every_record_is_in_order(northmere: None) -> None:

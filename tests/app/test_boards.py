@@ -10,7 +10,7 @@ from gannet.people.models import Membership, Team
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.actions.routes import replace_leavers
-from gannet.tickets.models import Approval, Ask, StateCode, Ticket
+from gannet.tickets.models import Approval, ApprovalState, StateCode, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.instants import instant_of, seconds_of
 from tests.app.conftest import LAPTOP, approve_all, fire
@@ -22,7 +22,7 @@ NOW_S = seconds_of(NOW)
 
 
 def pending(ticket: Ticket) -> list[Approval]:
-    return list(ticket.approvals.filter(state=Ask.PENDING).select_related("asked_of"))
+    return list(ticket.approvals.filter(state=ApprovalState.PENDING).select_related("asked_of"))
 
 
 def acting(person: Any) -> actions.Acting:
@@ -54,7 +54,7 @@ def test_the_first_of_a_board_decides_for_all_of_it(passed_on: Ticket, board: Te
     stage.refresh_from_db()
     assert stage.state == "approved"
     over = passed_on.approvals.filter(pk__in=[one.pk for one in asked[1:]])
-    assert {one.state for one in over} == {Ask.NOT_NEEDED}
+    assert {one.state for one in over} == {ApprovalState.NOT_NEEDED}
     with pytest.raises(Conflict):
         approvals.decide(acting(asked[1].asked_of), asked[1].pk, approves=False, reason="No.")
     gone = Notification.objects.filter(about=f"approval:{asked[1].pk}", gone_s=None)

@@ -15,17 +15,17 @@ from gannet.knowledge.models import Article
 from gannet.messages import outbox
 from gannet.messages.models import Notification, Outgoing, StandInMessage
 from gannet.people.models import Membership, Team
-from gannet.tickets import actions, mass, ready, search
+from gannet.tickets import actions, mass, prepared, search
 from gannet.tickets.actions import Acting, own, survey
 from gannet.tickets.actions.outward import look_outside
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import (
     Alert,
     Approval,
-    Ask,
+    ApprovalState,
+    ExternalWork,
     Follower,
     Link,
-    Outward,
     Reminder,
     Routine,
     SurveyAnswer,
@@ -207,7 +207,7 @@ def test_an_approval_is_asked_and_decided_once(log: Log, by: By, person: Any, at
     assert Outgoing.objects.filter(event_name="approval decided", person=person("Signe")).exists()
     with pytest.raises(Conflict, match="already"):
         actions.decide(by("Tomas"), asked.pk, approves=False, reason="changed my mind")
-    assert Approval.objects.get().state == Ask.APPROVED
+    assert Approval.objects.get().state == ApprovalState.APPROVED
 
 
 def test_a_reminder_comes_back_once_and_can_be_put_off(log: Log, person: Any) -> None:
@@ -308,7 +308,7 @@ def test_a_removed_file_is_gone_and_its_row_does_no_harm(
 def test_links_read_both_ways_and_leave_no_word_of_what_is_hidden(
     log: Log, by: By, person: Any
 ) -> None:
-    from gannet.tickets.around import links_json
+    from gannet.tickets.record_parts import links_json
 
     one, other = log("Maeve", "Boarding gates"), log("Piotr", "Boarding gates")
     actions.link(one.pk, by("Signe"), "caused by", other.pk)
@@ -412,19 +412,19 @@ def test_a_service_asks_its_own_questions_whose_answers_stay_with_them(
     gates = log("Maeve", "Boarding gates").service
     for who in ("Maeve", "Signe"):
         with pytest.raises(Refused):
-            ready.keep_questions(person(who), gates.pk, [{"label": "Could you board?"}])
+            prepared.keep_questions(person(who), gates.pk, [{"label": "Could you board?"}])
     lead = person("Marit")
-    first = ready.keep_questions(lead, gates.pk, [{"label": " Could  you board? "}]).survey
+    first = prepared.keep_questions(lead, gates.pk, [{"label": " Could  you board? "}]).survey
     assert [one["label"] for one in first] == ["Could you board?"]
     key = first[0]["key"]
     asked = [{"label": "New one"}, {"key": key, "label": "Could you still board?"}]
-    again = ready.keep_questions(lead, gates.pk, asked).survey
+    again = prepared.keep_questions(lead, gates.pk, asked).survey
     assert again[1]["key"] == key and again[0]["key"] != key
-    swapped = ready.keep_questions(lead, gates.pk, [{"key": key, "label": "a"}] * 2).survey
+    swapped = prepared.keep_questions(lead, gates.pk, [{"key": key, "label": "a"}] * 2).survey
     assert len({one["key"] for one in swapped}) == 2
     for bad in ([{"label": "  "}], [{"label": "x"}] * 9):
         with pytest.raises(Invalid):
-            ready.keep_questions(lead, gates.pk, bad)
+            prepared.keep_questions(lead, gates.pk, bad)
     assert Service.objects.get(pk=gates.pk).survey == swapped
 
 
@@ -434,11 +434,11 @@ def test_a_routine_does_all_of_its_acts_or_none(log: Log, by: By, person: Any) -
         {"act": "reply", "params": {"text": "Hello {name}, I have it. {actor}"}},
         {"act": "wait", "params": {"on": "requester", "reason": "which one"}},
     ]
-    routine = Routine.objects.create(name="x", acts=ready.checked_acts(acts))
+    routine = Routine.objects.create(name="x", acts=prepared.checked_acts(acts))
     ticket = log("Maeve", "Boarding gates")
-    seen = ready.preview_routine(fresh(ticket), person("Signe"), routine, by("Signe"))
+    seen = prepared.preview_routine(fresh(ticket), person("Signe"), routine, by("Signe"))
     assert seen["works"] and state_name(fresh(ticket).state) == "new"
-    ready.run_routine(ticket.pk, by("Signe"), routine)
+    prepared.run_routine(ticket.pk, by("Signe"), routine)
     after = fresh(ticket)
     assert (after.holder, state_name(after.state)) == (person("Signe"), "waiting")
     said = Event.objects.get(ticket=ticket, kind=TicketEvent.REPLIED).text
@@ -447,7 +447,7 @@ def test_a_routine_does_all_of_its_acts_or_none(log: Log, by: By, person: Any) -
     actions.resolve(done.pk, by("Signe"), "done")
     before = Event.objects.filter(ticket=done).count()
     with pytest.raises(Invalid):
-        ready.run_routine(done.pk, by("Signe"), routine)
+        prepared.run_routine(done.pk, by("Signe"), routine)
     assert Event.objects.filter(ticket=done).count() == before
 
 
@@ -465,7 +465,7 @@ def test_runbooks_and_other_systems_write_what_they_did(log: Log, by: By, person
     for minutes in (0, 1, 3, 8):
         at = instant_of(S + minutes * 60)
         look_outside(seconds_of(at))
-        states.append(Outward.objects.get(kind="development").state)
+        states.append(ExternalWork.objects.get(kind="development").state)
     assert states == ["noted", "looked into", "fix in a build", "shipped"]
     assert Notification.objects.filter(
         person=person("Signe"), event_name="outside changed"

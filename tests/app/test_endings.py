@@ -18,9 +18,9 @@ from gannet.tickets.actions import Acting, approvals, effects
 from gannet.tickets.actions.alerts import Signal, take_signal
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import (
+    Affected,
     Approval,
-    Ask,
-    HitToo,
+    ApprovalState,
     RouteStage,
     StageState,
     StateCode,
@@ -44,7 +44,7 @@ def pending(ticket: Ticket) -> dict[str, Any]:
     """What of a record still waits for somebody."""
     row = again(ticket)
     found = {
-        "questions": ticket.approvals.filter(state=Ask.PENDING).count(),
+        "questions": ticket.approvals.filter(state=ApprovalState.PENDING).count(),
         "stages": ticket.stages.filter(state__in=(StageState.PENDING, StageState.TO_COME)).count(),
         "tasks": ticket.tasks.filter(state=TaskState.OPEN).count(),
         "announced": row.is_announced,
@@ -69,8 +69,8 @@ def by_monitoring(ticket: Ticket, by: Callable[[str], Acting]) -> None:
 
 
 def by_rule(ticket: Ticket, by: Callable[[str], Acting]) -> None:
-    with actions.working(ticket.pk, SYSTEM) as work:
-        effects.close_with(work, "", "the rule “stale”")
+    with actions.writing(ticket.pk, SYSTEM) as write:
+        effects.close_with(write, "", "the rule “stale”")
 
 
 def merged(ticket: Ticket, by: Callable[[str], Acting]) -> None:
@@ -119,7 +119,7 @@ def test_whom_an_outage_hits_hears_however_it_ends(
     actions.announce(
         ticket.pk, by("Signe"), public_title="Gates", next_news=NOW + timedelta(hours=1)
     )
-    HitToo.objects.create(ticket=ticket, person=person("Ines"), at_s=seconds_of(NOW))
+    Affected.objects.create(ticket=ticket, person=person("Ines"), at_s=seconds_of(NOW))
     WAYS[way](ticket, by)
     assert not again(ticket).is_announced
     told = Notification.objects.filter(person=person("Ines"), about__startswith="outage:")
@@ -138,7 +138,7 @@ def test_the_last_task_ends_the_announcement_too(log: Any, person: Any, by: Any)
     actions.announce(
         ticket.pk, by("Signe"), public_title="Gates", next_news=NOW + timedelta(hours=1)
     )
-    HitToo.objects.create(ticket=ticket, person=person("Ines"), at_s=seconds_of(NOW))
+    Affected.objects.create(ticket=ticket, person=person("Ines"), at_s=seconds_of(NOW))
     actions.add_task(ticket.pk, by("Signe"), {"title": "Look"})
     current().closing["when_tasks_done"] = True
     try:
@@ -154,7 +154,7 @@ def test_reopening_brings_back_what_had_ended(log: Any, person: Any, by: Any, at
     actions.announce(
         ticket.pk, by("Signe"), public_title="Gates", next_news=NOW + timedelta(hours=1)
     )
-    HitToo.objects.create(ticket=ticket, person=person("Ines"), at_s=seconds_of(NOW))
+    Affected.objects.create(ticket=ticket, person=person("Ines"), at_s=seconds_of(NOW))
     actions.add_task(ticket.pk, by("Signe"), {"title": "Look", "person": person("Joss").pk})
     actions.add_task(ticket.pk, by("Signe"), {"title": "Left out"})
     out = ticket.tasks.get(title="Left out")
@@ -226,7 +226,7 @@ def test_a_whole_ends_with_its_last_part_however_that_ends(person: Any, by: Any,
     actions.resolve(simple.pk, SYSTEM, "there")
     assert again(whole).is_open
     if last == "refused":
-        (question,) = asked.approvals.filter(state=Ask.PENDING)
+        (question,) = asked.approvals.filter(state=ApprovalState.PENDING)
         acting = Acting(person=question.asked_of, now=NOW)
         approvals.decide(acting, question.pk, approves=False, reason="no")
     else:
@@ -273,12 +273,12 @@ def test_a_decided_question_stays_decided_when_its_record_is_reopened(
     actions.resolve(ticket.pk, by("Signe"), "Done.")
     actions.reopen(ticket.pk, by("Piotr"), "It is not there.")
     asked.refresh_from_db()
-    assert asked.state == Ask.APPROVED
+    assert asked.state == ApprovalState.APPROVED
 
 
 def test_what_need_not_be_decided_any_more_says_so(want: Any, by: Any) -> None:
     ticket = want("Piotr", "laptop", LAPTOP)
-    (question,) = ticket.approvals.filter(state=Ask.PENDING)
+    (question,) = ticket.approvals.filter(state=ApprovalState.PENDING)
     actions.merge(ticket.pk, by("Signe"), want("Piotr", "laptop", LAPTOP).pk)
     with pytest.raises(Conflict, match="need not be decided"):
         approvals.decide(
@@ -291,9 +291,9 @@ def test_nothing_but_the_one_ending_records_one(log: Any, by: Any) -> None:
     for kind in (TicketEvent.RESOLVED, TicketEvent.CLOSED, TicketEvent.CANCELLED):
         with (
             pytest.raises(ValueError, match="endings"),
-            actions.working(ticket.pk, by("Signe")) as work,
+            actions.writing(ticket.pk, by("Signe")) as write,
         ):
-            work.record(kind)
+            write.record(kind)
     assert again(ticket).is_open
     # Nor does any code try: only the module of endings says that an act ends a record.
     for path in Path("gannet").rglob("*.py"):
@@ -326,9 +326,9 @@ def test_a_refused_ticket_of_many_keeps_nothing_of_the_act(
     before = pending(refused)
     taken_away = []
 
-    def give_up(work: Any, ending: Any) -> None:
-        taken_away.append(work.ticket.tasks.filter(state=TaskState.OPEN).count())
-        if work.ticket.pk == refused.pk:
+    def give_up(write: Any, ending: Any) -> None:
+        taken_away.append(write.ticket.tasks.filter(state=TaskState.OPEN).count())
+        if write.ticket.pk == refused.pk:
             raise Invalid("not this one")
 
     # The last part of ending refuses, when everything before it has been taken away.
@@ -346,14 +346,14 @@ def test_a_refusal_in_what_follows_keeps_one_of_many_only(
     log: Any, person: Any, monkeypatch: Any
 ) -> None:
     bad, fine = log("Maeve", "Boarding gates"), log("Maeve", "Boarding gates")
-    settle = actions.Work.settle
+    settle = actions.RecordWrite.settle
 
-    def refuse(work: Any) -> Any:
-        if work.ticket.pk == bad.pk:
+    def refuse(write: Any) -> Any:
+        if write.ticket.pk == bad.pk:
             raise Invalid("its rules do not let it")
-        return settle(work)
+        return settle(write)
 
-    monkeypatch.setattr(actions.Work, "settle", refuse)
+    monkeypatch.setattr(actions.RecordWrite, "settle", refuse)
     out = mass.do(person("Signe"), [bad.pk, fine.pk], "note", {"text": "x"}, NOW)
     assert out["done"] == [fine.pk]
     assert out["refused"] == [{"id": bad.pk, "title": bad.title, "why": "its rules do not let it"}]

@@ -234,8 +234,8 @@ def test_people_outside_answer_only_what_they_were_copied_on(
     assert (answer.outcome, answer.ticket_id) == (Outcome.ANSWERED, ticket.pk)
     note = Event.objects.filter(ticket=ticket, kind=TicketEvent.NOTED).get()
     assert "The head is worn." in note.text and "from outside" in note.text
-    stranger = read(plain("other@brightmast.example", subject, "Me too"), 1)
-    assert stranger.outcome == Outcome.UNKNOWN and stranger.ticket_id is None
+    why_unknown = read(plain("other@brightmast.example", subject, "Me too"), 1)
+    assert why_unknown.outcome == Outcome.UNKNOWN and why_unknown.ticket_id is None
 
 
 def test_files_that_cannot_be_kept_are_said_on_the_ticket(northmere: None) -> None:

@@ -20,7 +20,7 @@ from gannet.rulebook.book import current
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.importing import read_rows
-from gannet.tickets.models import Approval, Ask, Attachment, Draft, SurveyAnswer, Ticket
+from gannet.tickets.models import Approval, ApprovalState, Attachment, Draft, SurveyAnswer, Ticket
 from gannet_core.approvals import BY_LINK_UP_TO_PENCE, is_decided_by_link
 from gannet_core.instants import seconds_of
 from tests.app.conftest import LAPTOP
@@ -33,7 +33,7 @@ CHEAP, DEAR = ("monitor", {"ship_to": "Orrin Bay"}), ("laptop", LAPTOP)
 
 
 def pending(ticket: Ticket) -> Approval:
-    return ticket.approvals.select_related("asked_of").get(state=Ask.PENDING)
+    return ticket.approvals.select_related("asked_of").get(state=ApprovalState.PENDING)
 
 
 def asked_mail(ticket: Ticket, person: Person | None = None) -> Outgoing:
@@ -177,8 +177,10 @@ def test_answering_the_mail_decides(want: Any, words: str, state: str, quotes: b
     assert asked.state == state
     if words.startswith("Refuse:"):
         assert asked.reason == "we have one in the stores" and asked.through == "mail"
-    stranger = answer(mail, f"approve {key_in(body)}", "piotr.dallow@northmere.example", number=2)
-    inbound.read_message(stranger, S + 90)
+    why_unknown = answer(
+        mail, f"approve {key_in(body)}", "piotr.dallow@northmere.example", number=2
+    )
+    inbound.read_message(why_unknown, S + 90)
     asked.refresh_from_db()
     assert asked.state == state, "whoever asked cannot approve with the key of another"
 

@@ -106,7 +106,7 @@ def test_working_a_ticket_to_its_end(
     at.later(minutes=2)
     actions.wait(ticket.pk, by("Signe"), on=Waiting.REQUESTER, reason="asked about the light")
     assert clock(ticket, "fix").get_state_display() == "paused"
-    assert fresh(ticket).due_s is None and fresh(ticket).left_s == (240 - 12) * 60
+    assert fresh(ticket).due_s is None and fresh(ticket).left_seconds == (240 - 12) * 60
     at.later(hours=3)
     actions.requester_writes(ticket.pk, by("Maeve"), "No, it is dark.")
     seen = fresh(ticket)

@@ -29,7 +29,7 @@ from gannet.tickets.actions import own
 from gannet.tickets.actions.approvals import ask_approval
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import keep_upload
-from gannet.tickets.models import Hint, Link, Outward, Phrase, Routine, Ticket, View
+from gannet.tickets.models import ExternalWork, Hint, Link, Phrase, Routine, Ticket, View
 from gannet.web import network
 from gannet_core.instants import seconds_of
 from tests.app.conftest import LAPTOP
@@ -116,7 +116,7 @@ class World:
     @cached_property
     def remote(self) -> int:
         actions.pass_out(self.n, self.by("Signe"), "remote help", {}, "")
-        return Outward.objects.get().pk
+        return ExternalWork.objects.get().pk
 
     @cached_property
     def upload(self) -> Any:

@@ -98,5 +98,5 @@ def test_reports_have_a_column_for_each_and_add_up(
 
 
 def test_load_counts_priorities_that_ship_no_weight() -> None:
-    work = [routing.OpenWork("P6", "ours"), routing.OpenWork("P1", "ours")]
-    assert routing.load(work, routing.DEFAULT_WEIGHTS) == 9
+    write = [routing.OpenWork("P6", "ours"), routing.OpenWork("P1", "ours")]
+    assert routing.load(write, routing.DEFAULT_WEIGHTS) == 9

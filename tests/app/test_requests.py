@@ -20,7 +20,7 @@ from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.actions.routes import replace_leavers
 from gannet.tickets.events import TicketEvent
-from gannet.tickets.models import Approval, Ask, StageState, StateCode, Ticket
+from gannet.tickets.models import Approval, ApprovalState, StageState, StateCode, Ticket
 from gannet.trials.checking import findings_of
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.instants import seconds_of
@@ -36,7 +36,7 @@ def fresh(ticket: Ticket) -> Ticket:
 
 
 def pending(ticket: Ticket) -> list[Approval]:
-    return list(ticket.approvals.filter(state=Ask.PENDING).select_related("asked_of"))
+    return list(ticket.approvals.filter(state=ApprovalState.PENDING).select_related("asked_of"))
 
 
 def first(person: Person) -> str:
@@ -400,7 +400,7 @@ def test_several_things_go_their_own_ways(person: Any, by: By) -> None:
         "headset": "automatic",
         "laptop": "pending",
     }
-    (asked,) = Approval.objects.filter(state=Ask.PENDING)
+    (asked,) = Approval.objects.filter(state=ApprovalState.PENDING)
     approvals.decide(
         actions.Acting(person=asked.asked_of, now=NOW), asked.pk, approves=False, reason="No."
     )

@@ -16,7 +16,7 @@ from gannet.messages.models import (
     StandInMessage,
 )
 from gannet.tickets import actions
-from gannet.tickets.models import Outward, Timer, TimerState
+from gannet.tickets.models import ExternalWork, Timer, TimerState
 from gannet.web import isolation
 from gannet.worker import rounds, worker
 from gannet_core.instants import seconds_of
@@ -125,7 +125,7 @@ def test_administrators_are_told_once_and_until_it_is_well(
     called: dict[str, int], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     told = Notification.objects.filter(event_name="worker trouble", gone_s=None)
-    working = rounds.delivery.gather_digests
+    writing = rounds.delivery.gather_digests
     monkeypatch.setattr("gannet.worker.rounds.delivery.gather_digests", boom)
     now_s = NOW_S
     for _ in range(rounds.TELL_AFTER_TIMES + 3):
@@ -135,7 +135,7 @@ def test_administrators_are_told_once_and_until_it_is_well(
     assert {row.person.has_role("administrator") for row in told} == {True}
     assert {(row.count, row.about) for row in told} == {(1, "trouble:gathering digests")}
     assert all("a row that nobody foresaw" in row.title for row in told)
-    monkeypatch.setattr("gannet.worker.rounds.delivery.gather_digests", working)
+    monkeypatch.setattr("gannet.worker.rounds.delivery.gather_digests", writing)
     worker.step(now_s)
     rounds.tell_of_trouble(now_s, list(PARTS))
     assert not told.all().exists()
@@ -237,8 +237,8 @@ def test_one_other_system_that_fails_keeps_no_other_waiting(
     tickets = [log("Maeve", "Boarding gates") for _ in range(2)]
     for ticket in tickets:
         actions.pass_out(ticket.pk, by("Signe"), "development", {}, "Mend it")
-    bad, good = Outward.objects.order_by("pk")
-    Outward.objects.filter(pk=bad.pk).update(key="bad")
+    bad, good = ExternalWork.objects.order_by("pk")
+    ExternalWork.objects.filter(pk=bad.pk).update(key="bad")
     system = outward.system
 
     class Looking:

@@ -529,8 +529,8 @@ def test_an_offer_of_the_draft_is_seen_as_the_portal_would_show_it(api: Any, per
     asked = {"answers": {"ship_to": "Orrin Bay"}, "beneficiary": person("Ines").pk}
     seen = ask(admin, "post", here, asked)
     assert seen["is_offered"] and seen["decides"], "as it is in force, without a draft"
-    stranger = ask(admin, "post", here, {"answers": {}, "beneficiary": person("Piotr").pk})
-    assert stranger["is_offered"] is False, "he would not be offered it; the page still shows"
+    why_unknown = ask(admin, "post", here, {"answers": {}, "beneficiary": person("Piotr").pk})
+    assert why_unknown["is_offered"] is False, "he would not be offered it; the page still shows"
     ask(admin, "post", "/api/rulebook/draft", {})
     stored = entry(admin, "items", "bridge-tablet")
     cheaper = {**stored, "once_pence": 99_900}

@@ -118,7 +118,7 @@ def test_an_alert_makes_no_open_dialog_stale(log: Any, by: By) -> None:
 
     ticket = log("Maeve", "Boarding gates")
     seen = Ticket.objects.get(pk=ticket.pk).version
-    with actions.working(ticket.pk, Acting(person=None, now=NOW)) as work:
-        work.record(TicketEvent.ALERTED, values={"alert": "gate 4 (fires)"}, is_automatic=True)
+    with actions.writing(ticket.pk, Acting(person=None, now=NOW)) as write:
+        write.record(TicketEvent.ALERTED, values={"alert": "gate 4 (fires)"}, is_automatic=True)
     assert Ticket.objects.get(pk=ticket.pk).version > seen
     actions.resolve(ticket.pk, by("Signe"), "Done.", seen)

@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gannet_core import checks, difference, escalation, face, forms, logic, rulebook, rules
+from gannet_core import checks, difference, escalation, forms, logic, rulebook, rules
+from gannet_core import json_lines as face
 from gannet_core.clocks import ClockEvent, EventKind, ledger_s
 from gannet_core.conditions import evaluate
 from gannet_core.errors import DocumentError, FormError, RuleError

@@ -151,9 +151,9 @@ def test_a_team_that_gets_a_waiting_ticket_starts_paused() -> None:
 
 
 def test_the_first_act_of_a_member_meets_the_team_answer() -> None:
-    stranger = happened(1, Act.NOTED, desk=True)
+    why_unknown = happened(1, Act.NOTED, desk=True)
     member = happened(2, Act.NOTED, desk=True, for_team="a")
-    found = lifecycle.clock_events(KINDS["team answer"], [LOGGED, stranger, member], [], "a")
+    found = lifecycle.clock_events(KINDS["team answer"], [LOGGED, why_unknown, member], [], "a")
     assert kinds_of(found) == [(0, "start"), (2, "stop")]
 
 

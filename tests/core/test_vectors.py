@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from gannet_core.face import OPERATIONS, answer, answer_lines
+from gannet_core.json_lines import OPERATIONS, answer, answer_lines
 
 # The shared cases, and those of this project in the same form.
 FOLDERS = [Path(__file__).parent / name for name in ("vectors", "own_vectors")]

@@ -3115,7 +3115,7 @@ export interface components {
             team: string;
             due_s: number | null;
             late_from_s: number | null;
-            left_s: number | null;
+            left_seconds: number | null;
             due_kind: string;
             waiting_until_s: number | null;
             waits: string;
@@ -3325,7 +3325,7 @@ export interface components {
             kind: string;
             due_s: number | null;
             late_from_s: number | null;
-            left_s: number | null;
+            left_seconds: number | null;
             calendar: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -3404,6 +3404,19 @@ export interface components {
             made_s: number;
             gone_s: number;
             name: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ExternalWorkShape: {
+            id: number;
+            kind: string;
+            key: string;
+            title: string;
+            state: string;
+            log: string[];
+            started_by: string;
+            made_s: number;
+            changed_s: number;
+            is_over: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         FactsShape: {
@@ -4245,19 +4258,6 @@ export interface components {
             };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
-        OutwardShape: {
-            id: number;
-            kind: string;
-            key: string;
-            title: string;
-            state: string;
-            log: string[];
-            started_by: string;
-            made_s: number;
-            changed_s: number;
-            is_over: boolean;
-        };
-        /** @description A serializer that refuses what it does not know, naming it. */
         OwnStarterShape: {
             key: string;
             name: string;
@@ -4708,7 +4708,7 @@ export interface components {
             due_kind: string;
             due_s: number | null;
             late_from_s: number | null;
-            left_s: number | null;
+            left_seconds: number | null;
             rank_s: number;
             calendar: string;
             waiting_on: string;
@@ -4813,6 +4813,9 @@ export interface components {
             csrf: string;
             is_demo: boolean;
             organisation_zone: string;
+            organisation: string;
+            organisation_short: string;
+            currency_sign: string;
             /** @description Number of the newest event: what the live stream is to tell comes after it. */
             news_after: number;
         };
@@ -5143,7 +5146,7 @@ export interface components {
             links: components["schemas"]["LinkOutShape"][];
             merged: components["schemas"]["MergedShape"][];
             duplicate_of: number | null;
-            outward: components["schemas"]["OutwardShape"][];
+            outward: components["schemas"]["ExternalWorkShape"][];
             mine: components["schemas"]["MineShape"];
             survey: components["schemas"]["SurveySaidShape"] | null;
             escalation: components["schemas"]["EscalationShape"] | null;

@@ -1,3 +1,4 @@
+import { money } from "./money";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -15,10 +16,6 @@ interface ApprovalCardProps {
 }
 
 type Doing = "refuse" | "ask back" | "pass on" | null;
-
-export function money(pence: number): string {
-  return (pence / 100).toLocaleString("en-GB", { minimumFractionDigits: pence % 100 === 0 ? 0 : 2 });
-}
 
 /** A question to decide, with the facts that matter; decided here in one move. */
 export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
@@ -72,8 +69,8 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
     <div className="border-b border-line py-2 last:border-0">
       <p className="font-semibold">
         {approval.what}
-        {approval.cost_pence ? ` · £${money(approval.cost_pence)}` : ""}
-        {approval.monthly_pence ? `${approval.cost_pence ? " +" : " ·"} £${money(approval.monthly_pence)} a month` : ""}
+        {approval.cost_pence ? ` · ${money(approval.cost_pence)}` : ""}
+        {approval.monthly_pence ? `${approval.cost_pence ? " +" : " ·"} ${money(approval.monthly_pence)} a month` : ""}
       </p>
       <p className="text-[13px] text-ink-2">
         {approval.asked_by} asks, {when(approval.asked_s, serverNow())}

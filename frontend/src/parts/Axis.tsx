@@ -63,7 +63,7 @@ export function Track({ row, width, height, now, openSpans }: TrackProps) {
   const end =
     row.due_s !== null
       ? place(row.due_s, now) * width
-      : place(now + Math.max(0, row.waiting_until_s ? row.waiting_until_s - now : (row.left_s ?? 0)), now) * width;
+      : place(now + Math.max(0, row.waiting_until_s ? row.waiting_until_s - now : (row.left_seconds ?? 0)), now) * width;
   const textWidth = words.length * 6.7 + 8;
   const fitsBeside = end + textWidth < width;
   const textX = urgency === "late" ? nowX + 5 : fitsBeside ? Math.max(nowX + 5, end + 6) : Math.max(nowX + 5, end - textWidth);

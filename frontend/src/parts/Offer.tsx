@@ -1,5 +1,5 @@
+import { money } from "./money";
 import type { LookedAt } from "../api/client";
-import { money } from "./ApprovalCard";
 import { FormFields } from "./FormFields";
 import { OfferIcon } from "./OfferIcon";
 
@@ -71,7 +71,7 @@ export function Parts({ parts, body, errors, onChosen, onAnswer }: PartsProps) {
 }
 
 export function price(once: number, monthly: number): string {
-  const words = [once ? `£${money(once)}` : "", monthly ? `£${money(monthly)} a month` : ""].filter(Boolean);
+  const words = [once ? `${money(once)}` : "", monthly ? `${money(monthly)} a month` : ""].filter(Boolean);
   return words.join(" + ") || "no cost";
 }
 

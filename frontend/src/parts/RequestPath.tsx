@@ -1,6 +1,6 @@
+import { money } from "./money";
 import { Link } from "react-router";
 import type { RequestFacts } from "../api/client";
-import { money } from "./ApprovalCard";
 import { when } from "./time";
 
 const MARKS: Record<string, string> = { approved: "✓", refused: "✕", skipped: "–", pending: "…", "to come": "○", dropped: "–" };
@@ -95,8 +95,8 @@ export function RequestParts({ request, toDesk }: { request: RequestFacts; toDes
 
 export function costWords(request: RequestFacts): string {
   const found = [
-    request.once_pence ? `£${money(request.once_pence)}` : "",
-    request.monthly_pence ? `£${money(request.monthly_pence)} a month` : "",
+    request.once_pence ? `${money(request.once_pence)}` : "",
+    request.monthly_pence ? `${money(request.monthly_pence)} a month` : "",
   ]
     .filter(Boolean)
     .join(" + ");

@@ -4,15 +4,15 @@ import { HOUR, span, when } from "./time";
 export type Urgency = "late" | "close" | "fine" | "waiting" | "none";
 
 /** How a row stands at an instant: one word for its colour, shape and text. */
-export function urgencyOf(row: Pick<Row, "due_s" | "late_from_s" | "left_s">, now: number): Urgency {
-  if (row.due_s === null) return row.left_s === null ? "none" : "waiting";
+export function urgencyOf(row: Pick<Row, "due_s" | "late_from_s" | "left_seconds">, now: number): Urgency {
+  if (row.due_s === null) return row.left_seconds === null ? "none" : "waiting";
   if (row.late_from_s !== null && row.late_from_s < now) return "late";
   if (row.due_s - now < HOUR) return "close";
   return "fine";
 }
 
 /** What stands beside a row's flag. */
-export function dueWords(row: Pick<Row, "due_s" | "late_from_s" | "left_s" | "due_kind" | "waiting_until_s">, now: number): string {
+export function dueWords(row: Pick<Row, "due_s" | "late_from_s" | "left_seconds" | "due_kind" | "waiting_until_s">, now: number): string {
   switch (urgencyOf(row, now)) {
     case "late":
       return `late by ${span(now - (row.due_s ?? now))}`;
@@ -27,7 +27,7 @@ export function dueWords(row: Pick<Row, "due_s" | "late_from_s" | "left_s" | "du
     }
     case "waiting":
       if (row.waiting_until_s !== null) return `back ${when(row.waiting_until_s, now)}`;
-      return `${span(row.left_s ?? 0)} left`;
+      return `${span(row.left_seconds ?? 0)} left`;
     case "none":
       return "";
   }

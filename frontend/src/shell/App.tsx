@@ -26,13 +26,13 @@ const BasketPage = lazy(() => import("../screens/portal/BasketPage").then((m) =>
 const ApprovalsPage = lazy(() => import("../screens/portal/ApprovalsPage").then((m) => ({ default: m.ApprovalsPage })));
 const DecidePage = lazy(() => import("../screens/how/DecidePage").then((m) => ({ default: m.DecidePage })));
 const BoardPage = lazy(() => import("../screens/board/BoardPage").then((m) => ({ default: m.BoardPage })));
-const HowPage = lazy(() => import("../screens/how/HowPage").then((m) => ({ default: m.HowPage })));
+const SurveyPage = lazy(() => import("../screens/how/SurveyPage").then((m) => ({ default: m.SurveyPage })));
 const TokensPage = lazy(() => import("../screens/tokens/TokensPage").then((m) => ({ default: m.TokensPage })));
 const ImportsPage = lazy(() => import("../screens/imports/ImportsPage").then((m) => ({ default: m.ImportsPage })));
 const WorkingPage = lazy(() => import("../screens/working/WorkingPage").then((m) => ({ default: m.WorkingPage })));
-const ToldPage = lazy(() => import("../screens/working/ToldPage").then((m) => ({ default: m.ToldPage })));
+const PreferencesPage = lazy(() => import("../screens/working/PreferencesPage").then((m) => ({ default: m.PreferencesPage })));
 const ReportPage = lazy(() => import("../screens/portal/ReportPage").then((m) => ({ default: m.ReportPage })));
-const ThingPage = lazy(() => import("../screens/portal/ThingPage").then((m) => ({ default: m.ThingPage })));
+const MyTicketPage = lazy(() => import("../screens/portal/MyTicketPage").then((m) => ({ default: m.MyTicketPage })));
 
 function Root() {
   return (
@@ -137,7 +137,7 @@ export const router = createBrowserRouter([
     path: "/how/:token?",
     element: (
       <Suspense fallback={null}>
-        <HowPage />
+        <SurveyPage />
       </Suspense>
     ),
     errorElement: <Broken />,
@@ -160,7 +160,7 @@ export const router = createBrowserRouter([
         children: [
           { path: "/", element: <HomePage /> },
           { path: "/report", element: <ReportPage /> },
-          { path: "/my/:number", element: <ThingPage /> },
+          { path: "/my/:number", element: <MyTicketPage /> },
           { path: "/ask/:key", element: <OfferPage /> },
           { path: "/basket", element: <BasketPage /> },
           { path: "/approvals", element: <ApprovalsPage /> },
@@ -187,7 +187,7 @@ export const router = createBrowserRouter([
           { path: "tokens", element: <TokensPage /> },
           { path: "import", element: <ImportsPage /> },
           { path: "working", element: <WorkingPage /> },
-          { path: "told", element: <ToldPage /> },
+          { path: "told", element: <PreferencesPage /> },
         ],
       },
       { path: "*", element: <Nowhere /> },

@@ -23,7 +23,7 @@ export function PortalFrame() {
         <div className="mx-auto flex max-w-[1240px] flex-wrap items-center gap-x-6 gap-y-1 px-5 py-2">
           <NavLink to="/" className="flex items-center gap-2 text-[17px] font-bold">
             <img src="/gannet.svg" alt="" width="26" height="26" />
-            Help at Northmere
+            Help at {session.organisation_short}
           </NavLink>
           <nav aria-label="Portal" className="flex gap-5">
             <NavLink to="/" end className={link}>

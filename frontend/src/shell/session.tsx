@@ -3,6 +3,7 @@ import { createContext, Fragment, type ReactNode, useContext, useEffect, useMemo
 import { useNavigate } from "react-router";
 import { api, type Me, noteSignIn, ok, onSignedOut, type Session, setCsrf } from "../api/client";
 import { belongTo, onChangeElsewhere, saveAll } from "../parts/belongings";
+import { setCurrency } from "../parts/money";
 import { setZone } from "../parts/time";
 
 interface SessionState {
@@ -53,6 +54,7 @@ export function SessionProvider({ children }: { children: ReactNode }) {
   );
   // Before anything of theirs is read or drawn.
   if (data) belongTo(data.person?.id ?? null);
+  if (data) setCurrency(data.currency_sign);
   if (data?.person) setZone(data.person.zone);
 
   const state = useMemo<SessionState | null>(() => {

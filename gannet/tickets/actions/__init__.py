@@ -8,7 +8,7 @@ from gannet.tickets.actions.deputies import end_deputy, make_deputy
 from gannet.tickets.actions.escalate import escalate
 from gannet.tickets.actions.facts import change_facts, set_priority
 from gannet.tickets.actions.follow import follow, unfollow
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.holding import hand_over, route_again, take
 from gannet.tickets.actions.late import miss_target
 from gannet.tickets.actions.links import link, merge, unlink
@@ -30,7 +30,7 @@ __all__ = [
     "Acting",
     "NewTicket",
     "Readers",
-    "Work",
+    "RecordWrite",
     "add_task",
     "announce",
     "answer_survey",
@@ -83,5 +83,5 @@ __all__ = [
     "unlink",
     "wait",
     "withdraw_approval",
-    "working",
+    "writing",
 ]

@@ -7,7 +7,7 @@ from django.db import transaction
 from gannet.estate.models import ConfigItem
 from gannet.people.acting import Acting
 from gannet.tickets.actions.endings import end
-from gannet.tickets.actions.frame import working
+from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Alert, Channel, Ticket
@@ -91,9 +91,9 @@ def _start_flood(tickets: list[Ticket], acting: Acting) -> Ticket:
     from gannet.tickets.actions.links import merge
 
     first, *others = tickets
-    with working(first.pk, acting) as work:
-        work.ticket.alert_key = FLOOD_KEY
-        work.record(
+    with writing(first.pk, acting) as write:
+        write.ticket.alert_key = FLOOD_KEY
+        write.record(
             TicketEvent.ALERTED,
             values={"alert": f"{len(tickets)} faults in {FLOOD_SECONDS // 60} minutes: a flood"},
             is_automatic=True,
@@ -138,19 +138,19 @@ def _recover(alert: Alert, acting: Acting) -> str:
         _tell(ticket.pk, acting, f"{alert.title} (recovered, {left} still fire)", "")
         return f"Recovered; {left} in {ticket.pk} still fire."
     system = Acting(person=None, now=acting.now)
-    with working(ticket.pk, system) as work:
+    with writing(ticket.pk, system) as write:
         said = f"Recovered by itself: {alert.title}."
-        work.record(
+        write.record(
             TicketEvent.ALERTED, values={"alert": f"{alert.title} (recovered)"}, is_automatic=True
         )
-        end(work, TicketEvent.RESOLVED, text=said, is_automatic=True)
-        work.tell(work.ticket.holder, "resolved", said)
+        end(write, TicketEvent.RESOLVED, text=said, is_automatic=True)
+        write.tell(write.ticket.holder, "resolved", said)
     return f"Recovered: {ticket.pk} is resolved."
 
 
 def _tell(ticket_id: int, acting: Acting, said: str, text: str) -> None:
-    with working(ticket_id, Acting(person=None, now=acting.now)) as work:
-        work.record(
+    with writing(ticket_id, Acting(person=None, now=acting.now)) as write:
+        write.record(
             TicketEvent.ALERTED,
             values={"alert": said},
             text=text[:2_000],

@@ -9,13 +9,13 @@ from gannet.people.acting import Acting
 from gannet.people.models import Person, Role, Team
 from gannet.rulebook.book import edition
 from gannet.tickets.actions import endings, routes
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.approval_events import ApprovalEvent
 from gannet.tickets.directory import deputies_at
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.kinds import kind_of
-from gannet.tickets.models import Approval, Ask, Follower, StateCode, Through, Ticket
+from gannet.tickets.models import Approval, ApprovalState, Follower, StateCode, Through, Ticket
 from gannet.tickets.seen import STATE
 from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
@@ -42,12 +42,12 @@ def ask_approval(
         raise Invalid("Say what is to be approved.", fields={"what": "This is empty."})
     if len(words) > MOST_WORDS:
         raise Invalid("Say it shorter.", fields={"what": f"At most {MOST_WORDS} characters."})
-    with working(ticket_id, acting, Act.CHANGED) as work:
+    with writing(ticket_id, acting, Act.CHANGED) as write:
         if waits:
-            work.check_seen(seen_version, STATE)
-        ticket = work.ticket
+            write.check_seen(seen_version, STATE)
+        ticket = write.ticket
         if not ticket.is_open:
-            raise Conflict(f"This is {work.state_name}: there is nothing to approve any more.")
+            raise Conflict(f"This is {write.state_name}: there is nothing to approve any more.")
         if of.pk in (ticket.requester_id, ticket.beneficiary_id, acting.person_id):
             raise Invalid(
                 "Nobody decides on their own request.",
@@ -65,17 +65,17 @@ def ask_approval(
         )
         # Whoever decides may read what they decide on.
         Follower.objects.get_or_create(ticket=ticket, person=of)
-        work.record(
+        write.record(
             TicketEvent.APPROVAL_ASKED,
             facts={"approval": asked.pk, "person": str(of.pk)},
             values={"what": words, "cost_pence": cost_pence, "name": of.name},
         )
         _count(ticket)
-        work.tell(of, "approval asked", words)
-        _notify(work, asked)
+        write.tell(of, "approval asked", words)
+        _notify(write, asked)
         if waits and ticket.state != StateCode.WAITING:
-            set_waiting(work, Wait(on=Waiting.APPROVAL, reason=f"{of.name} decides: {words}"))
-    return work.ticket
+            set_waiting(write, Wait(on=Waiting.APPROVAL, reason=f"{of.name} decides: {words}"))
+    return write.ticket
 
 
 def decide(
@@ -108,15 +108,15 @@ def decide(
             f"Say why you decide in the place of {asked.asked_of.name}.",
             fields={"reason": "This is empty."},
         )
-    with working(asked.ticket_id, acting) as work:
+    with writing(asked.ticket_id, acting) as write:
         asked.refresh_from_db()
-        if asked.state != Ask.PENDING:
+        if asked.state != ApprovalState.PENDING:
             raise Conflict(over_words(asked))
-        asked.state = Ask.APPROVED if approves else Ask.REFUSED
+        asked.state = ApprovalState.APPROVED if approves else ApprovalState.REFUSED
         asked.reason = reason.strip()[:MOST_WORDS]
         asked.decided_s, asked.decided_by, asked.through = acting.now_s, person, through
         asked.save()
-        _ended(work, asked)
+        _ended(write, asked)
         words = f"{asked.state}: {asked.what}" + (f" – {asked.reason}" if asked.reason else "")
         values = {
             "what": asked.what,
@@ -125,21 +125,21 @@ def decide(
         }
         if person.pk != asked.asked_of_id:
             values["name"] = f"for {asked.asked_of.name}"
-        work.record(
+        write.record(
             TicketEvent.APPROVAL_DECIDED,
             facts={"approval": asked.pk, "decision": str(asked.state)},
             values=values,
             text=asked.reason,
             by_desk=False,
         )
-        work.tell(asked.asked_by, "approval decided", words)
-        if work.ticket.holder_id != asked.asked_by_id:
-            work.tell(work.ticket.holder, "approval decided", words)
+        write.tell(asked.asked_by, "approval decided", words)
+        if write.ticket.holder_id != asked.asked_by_id:
+            write.tell(write.ticket.holder, "approval decided", words)
         if asked.stage is not None:
-            routes.seat_taken(work, asked)
-            routes.settle_stage(work, asked.stage)
+            routes.seat_taken(write, asked)
+            routes.weigh_decisions(write, asked.stage)
         else:
-            _go_on(work)
+            _go_on(write)
     return asked
 
 
@@ -161,7 +161,7 @@ def may_decide_by_link(asked: Approval) -> bool:
 
 def over_words(asked: Approval) -> str:
     """Why there is nothing left to decide."""
-    if asked.state == Ask.NOT_NEEDED:
+    if asked.state == ApprovalState.NOT_NEEDED:
         return "Somebody else has decided this, or it need not be decided any more."
     return f"This is {asked.state} already."
 
@@ -183,7 +183,7 @@ def _check_may_decide(asked: Approval, person: Person, now_s: int) -> bool:
 
 def _let_read(asked: Approval, person: Person) -> None:
     """Whoever decides may read what they decide on."""
-    if asked.stage_id and asked.state == Ask.PENDING:
+    if asked.stage_id and asked.state == ApprovalState.PENDING:
         Follower.objects.get_or_create(ticket=asked.ticket, person=person)
 
 
@@ -199,33 +199,33 @@ def ask_back(
         raise Invalid(
             "That moment has passed already.", fields={"until": "Choose a later date or time."}
         )
-    with working(asked.ticket_id, acting) as work:
-        ticket = work.ticket
+    with writing(asked.ticket_id, acting) as write:
+        ticket = write.ticket
         asked.refresh_from_db()
-        if asked.state != Ask.PENDING or asked.stage is None:
+        if asked.state != ApprovalState.PENDING or asked.stage is None:
             raise Conflict("There is nothing to ask about any more.")
         until_s = None if until is None or words else seconds_of(until)
         asked.question, asked.until_s = words[:MOST_WORDS], until_s
         asked.save()
         asked.stage.remind_s = None
         asked.stage.save()
-        work.record(
+        write.record(
             ApprovalEvent.ASKED_BACK, text=words, audience=Audience.EVERYBODY, by_desk=False,
             values={"what": asked.what},
         )  # fmt: skip
         if words:
-            work.tell(ticket.requester, "asked back", words)
+            write.tell(ticket.requester, "asked back", words)
         if ticket.state == StateCode.WAITING:
-            work.end_wait()
-            work.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
+            write.end_wait()
+            write.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
         wait = (
             Wait(on=Waiting.REQUESTER, reason=words)
             if words
             else Wait(on=Waiting.DATE, reason=f"put off by {asked.asked_of.name}", until=until)
         )
-        person, work.acting = work.acting, Acting(person=None, now=acting.now)
-        set_waiting(work, wait)
-        work.acting = person
+        person, write.acting = write.acting, Acting(person=None, now=acting.now)
+        set_waiting(write, wait)
+        write.acting = person
     return asked
 
 
@@ -235,21 +235,21 @@ def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str 
     if asked.stage is None:
         raise Conflict("What was asked by hand is asked anew, not passed on.")
     people = _who_may_follow(asked, to)
-    with working(asked.ticket_id, acting) as work:
+    with writing(asked.ticket_id, acting) as write:
         asked.refresh_from_db()
-        if asked.state != Ask.PENDING:
+        if asked.state != ApprovalState.PENDING:
             raise Conflict(over_words(asked))
         stage = asked.stage
-        known = stage.asked.filter(round=stage.round, state=Ask.PENDING)
+        known = stage.asked.filter(round=stage.round, state=ApprovalState.PENDING)
         there = set(known.values_list("asked_of_id", flat=True))
         people = [person for person in people if person.pk not in there]
         if not people:
             raise Invalid(f"{to.name} is asked already.", fields={"to": "Somebody else."})
-        asked.state, asked.decided_s = Ask.PASSED_ON, acting.now_s
+        asked.state, asked.decided_s = ApprovalState.PASSED_ON, acting.now_s
         asked.decided_by, asked.reason = acting.person, reason.strip()[:MOST_WORDS]
         asked.save()
-        _ended(work, asked)
-        work.record(
+        _ended(write, asked)
+        write.record(
             ApprovalEvent.PASSED_ON,
             text=reason.strip(),
             by_desk=False,
@@ -262,7 +262,7 @@ def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str 
         if isinstance(to, Team):
             because += f" to the {to.name}"
         for person in people:
-            routes.ask_one(work, stage, person, because, asked.asked_of_id, seat)
+            routes.ask_one(write, stage, person, because, asked.asked_of_id, seat)
     return asked
 
 
@@ -306,29 +306,33 @@ def withdraw_approval(acting: Acting, approval_id: int) -> Ticket:
         raise Missing("There is no such question.")
     if asked.stage_id is not None:
         raise Conflict("A stage of the route asks this: cancel the request, or let them decide.")
-    with working(asked.ticket_id, acting, Act.CHANGED) as work:
-        if asked.state != Ask.PENDING:
+    with writing(asked.ticket_id, acting, Act.CHANGED) as write:
+        if asked.state != ApprovalState.PENDING:
             raise Conflict(over_words(asked))
         person = acting.person
         if person is not None and not person.is_on_desk:
             raise Refused("Only the desk takes a question back.")
-        asked.state, asked.decided_s, asked.decided_by = Ask.WITHDRAWN, acting.now_s, person
+        asked.state, asked.decided_s, asked.decided_by = (
+            ApprovalState.WITHDRAWN,
+            acting.now_s,
+            person,
+        )
         asked.save()
-        _ended(work, asked)
-        work.record(
+        _ended(write, asked)
+        write.record(
             TicketEvent.APPROVAL_DECIDED,
             facts={"approval": asked.pk, "decision": str(asked.state)},
             values={"what": asked.what, "state": str(asked.state)},
         )
-        _go_on(work)
-    return work.ticket
+        _go_on(write)
+    return write.ticket
 
 
-def _notify(work: Work, asked: Approval) -> None:
+def _notify(write: RecordWrite, asked: Approval) -> None:
     words = asked.what
     if asked.cost_pence:
         words = f"{words} ({asked.cost_pence / 100:,.2f})"
-    now_s, ticket, of = work.acting.now_s, work.ticket, asked.asked_of
+    now_s, ticket, of = write.acting.now_s, write.ticket, asked.asked_of
     messenger().notify(
         of,
         "approval asked",
@@ -341,35 +345,35 @@ def _notify(work: Work, asked: Approval) -> None:
     )
 
 
-def _ended(work: Work, asked: Approval) -> None:
-    messenger().gone(work.acting.now_s, about=f"approval:{asked.pk}")
-    _count(work.ticket)
+def _ended(write: RecordWrite, asked: Approval) -> None:
+    messenger().gone(write.acting.now_s, about=f"approval:{asked.pk}")
+    _count(write.ticket)
 
 
-def _go_on(work: Work) -> None:
+def _go_on(write: RecordWrite) -> None:
     """A ticket that waited for approvals only is ours again once none is left."""
-    ticket = work.ticket
+    ticket = write.ticket
     if ticket.open_approvals or ticket.waiting_on != Waiting.APPROVAL:
         return
-    work.end_wait()
-    work.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
+    write.end_wait()
+    write.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
 
 
 def _count(ticket: Ticket) -> None:
-    ticket.open_approvals = ticket.approvals.filter(state=Ask.PENDING).count()
+    ticket.open_approvals = ticket.approvals.filter(state=ApprovalState.PENDING).count()
 
 
-def _drop_asked(work: Work, ending: endings.Ending) -> dict[str, Any] | None:
+def _drop_asked(write: RecordWrite, ending: endings.Ending) -> dict[str, Any] | None:
     """What was asked by hand need not be decided any more."""
-    pending = list(work.ticket.approvals.filter(state=Ask.PENDING, stage__isnull=True))
+    pending = list(write.ticket.approvals.filter(state=ApprovalState.PENDING, stage__isnull=True))
     if not pending:
         return None
-    routes.drop_questions(work, pending)
+    routes.drop_questions(write, pending)
     return {"questions": [one.pk for one in pending]}
 
 
-def _restore_asked(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
-    routes.restore_questions(work, kept["questions"])
+def _restore_asked(write: RecordWrite, kept: Mapping[str, Any], is_undo: bool) -> None:
+    routes.restore_questions(write, kept["questions"])
 
 
 endings.register(endings.EndingPart(name="approvals", drop=_drop_asked, restore=_restore_asked))

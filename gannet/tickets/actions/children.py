@@ -5,18 +5,18 @@ from typing import Any
 
 from gannet.estate.models import Service
 from gannet.tickets.actions.effects import carries_out
-from gannet.tickets.actions.frame import Work
+from gannet.tickets.actions.frame import RecordWrite
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Channel
 
 
 @carries_out("child")
-def _open_child(work: Work, parts: Mapping[str, Any], by: str) -> None:
+def _open_child(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
     """Open a child record; a child never opens another, or two rules could go on for ever."""
-    if work.ticket.parent_id is not None:
+    if write.ticket.parent_id is not None:
         return
-    work.record(
+    write.record(
         TicketEvent.CHILD_OPENED,
         is_automatic=True,
         by_desk=False,
@@ -24,7 +24,7 @@ def _open_child(work: Work, parts: Mapping[str, Any], by: str) -> None:
     )
 
     def open_it() -> None:
-        ticket = work.ticket
+        ticket = write.ticket
         service = Service.objects.filter(name=parts.get("service") or "").first()
         child = NewTicket(
             requester=ticket.requester,
@@ -36,6 +36,6 @@ def _open_child(work: Work, parts: Mapping[str, Any], by: str) -> None:
             is_confidential=bool(ticket.is_confidential),
             parent=ticket,
         )
-        log_ticket(child, work.acting)
+        log_ticket(child, write.acting)
 
-    work.afterwards(open_it)
+    write.afterwards(open_it)

@@ -12,7 +12,7 @@ from gannet.rulebook.book import Book
 from gannet.tickets import forms
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.endings import bring_back, end, last_ending
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
 from gannet.tickets.kinds import kind_of
@@ -35,10 +35,10 @@ def resolve(
 ) -> Ticket:
     """Resolve with what was done, which the requester reads; and what was behind it."""
     check_words(what)
-    with working(ticket_id, acting, Act.RESOLVED) as work:
-        work.check_seen(seen_version, STATE)
-        set_resolved(work, what, cause=cause, article=article)
-    return work.ticket
+    with writing(ticket_id, acting, Act.RESOLVED) as write:
+        write.check_seen(seen_version, STATE)
+        set_resolved(write, what, cause=cause, article=article)
+    return write.ticket
 
 
 def check_words(what: str) -> None:
@@ -49,11 +49,13 @@ def check_words(what: str) -> None:
         )
 
 
-def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None = None) -> None:
+def set_resolved(
+    write: RecordWrite, what: str, *, cause: str = "", article: int | None = None
+) -> None:
     """Resolve one ticket, within an act that has been checked."""
-    ticket, acting = work.ticket, work.acting
-    check_stage(work, "resolving")
-    _check_ready(work)
+    ticket, acting = write.ticket, write.acting
+    check_stage(write, "resolving")
+    _check_ready(write)
     facts: dict[str, Any] = {}
     if ticket.holder_id is None and acting.person is not None:
         ticket.holder = acting.person
@@ -62,41 +64,41 @@ def set_resolved(work: Work, what: str, *, cause: str = "", article: int | None 
     if cause.strip():
         ticket.cause = values["cause"] = " ".join(cause.split())[:80]
     if article is not None:
-        values["article"] = _use_article(work, article)
+        values["article"] = _use_article(write, article)
     end(
-        work,
+        write,
         TicketEvent.RESOLVED,
         text=what.strip(),
         facts=facts,
         values=values,
         resolver=acting.person,
     )
-    ticket.is_first_line = int(_was_first_line(work))
-    work.tell(ticket.requester, "resolved", what.strip())
+    ticket.is_first_line = int(_was_first_line(write))
+    write.tell(ticket.requester, "resolved", what.strip())
 
 
-def _check_ready(work: Work) -> None:
+def _check_ready(write: RecordWrite) -> None:
     """Nothing is closed silently over what its kind says is not ready."""
-    words = kind_of(work.ticket).not_ready(work.ticket)
+    words = kind_of(write.ticket).not_ready(write.ticket)
     if words:
         raise Invalid(words, fields={"what": "It is not ready yet."}, code="not-ready")
 
 
-def _use_article(work: Work, number: int) -> int:
+def _use_article(write: RecordWrite, number: int) -> int:
     found = Article.objects.filter(pk=number, state=ArticleState.PUBLISHED).first()
     if found is None:
         raise Invalid("There is no such article.", fields={"article": "Choose a published one."})
-    work.ticket.article = found
+    write.ticket.article = found
     Article.objects.filter(pk=number).update(used=F("used") + 1)
     return number
 
 
-def _was_first_line(work: Work) -> bool:
+def _was_first_line(write: RecordWrite) -> bool:
     """Whether only triage teams ever held it, and one of their people resolved it."""
-    if work.acting.person is None:
+    if write.acting.person is None:
         return False
     triage = set(Team.objects.filter(is_triage=True).values_list("key", flat=True))
-    held = {row["facts"].get("team") for row in work._all_rows() if row["facts"].get("team")}
+    held = {row["facts"].get("team") for row in write._all_rows() if row["facts"].get("team")}
     return bool(held) and held <= triage
 
 
@@ -104,52 +106,52 @@ def reopen(ticket_id: int, acting: Acting, why: str) -> Ticket:
     """It is not solved after all: the fix clock goes on with what it had consumed."""
     if not why.strip():
         raise Invalid("Say what is still wrong.", fields={"why": "This is empty."})
-    with working(ticket_id, acting, Act.REOPENED) as work:
-        ticket = work.ticket
+    with writing(ticket_id, acting, Act.REOPENED) as write:
+        ticket = write.ticket
         if ticket.state == StateCode.CLOSED:
             raise Conflict(
                 f"{ticket.kind.capitalize()} {ticket.pk} is closed. Report it again and name "
                 f"this number: nothing you write there is lost."
             )
         ended = last_ending(ticket)
-        by_desk = work.by_desk() and acting.person_id != ticket.requester_id
-        work.record(TicketEvent.REOPENED, audience=Audience.EVERYBODY, by_desk=by_desk)
-        work.record(
+        by_desk = write.by_desk() and acting.person_id != ticket.requester_id
+        write.record(TicketEvent.REOPENED, audience=Audience.EVERYBODY, by_desk=by_desk)
+        write.record(
             TicketEvent.NOTED if by_desk else TicketEvent.REQUESTER_WROTE,
             text=why.strip(),
             by_desk=by_desk,
             audience=Audience.DESK if by_desk else Audience.EVERYBODY,
         )
         if ended is not None:
-            bring_back(work, ended, is_undo=False)
+            bring_back(write, ended, is_undo=False)
         ticket.reopenings += 1
-        work.tell(ticket.holder, "reopened", why.strip())
-    return work.ticket
+        write.tell(ticket.holder, "reopened", why.strip())
+    return write.ticket
 
 
 def close(ticket_id: int, acting: Acting) -> Ticket:
     """Close a resolved ticket (the worker does, after the closing period)."""
-    with working(ticket_id, acting, Act.CLOSED) as work:
-        end(work, TicketEvent.CLOSED)
-    return work.ticket
+    with writing(ticket_id, acting, Act.CLOSED) as write:
+        end(write, TicketEvent.CLOSED)
+    return write.ticket
 
 
 def cancel(ticket_id: int, acting: Acting, why: str, seen_version: int | None = None) -> Ticket:
     """Cancel: it turned out not to be needed."""
     if not why.strip():
         raise Invalid("Say why it is not needed.", fields={"why": "This is empty."})
-    with working(ticket_id, acting, Act.CANCELLED) as work:
-        work.check_seen(seen_version, STATE)
-        ticket = work.ticket
-        end(work, TicketEvent.CANCELLED, text=why.strip())
-        work.tell(ticket.requester, "cancelled", why.strip())
-        work.tell(ticket.holder, "cancelled", why.strip())
-    return work.ticket
+    with writing(ticket_id, acting, Act.CANCELLED) as write:
+        write.check_seen(seen_version, STATE)
+        ticket = write.ticket
+        end(write, TicketEvent.CANCELLED, text=why.strip())
+        write.tell(ticket.requester, "cancelled", why.strip())
+        write.tell(ticket.holder, "cancelled", why.strip())
+    return write.ticket
 
 
-def check_stage(work: Work, stage: str) -> None:
+def check_stage(write: RecordWrite, stage: str) -> None:
     """Refuse a stage whose conditions do not hold, saying which and what to do."""
-    ticket, book = work.ticket, work.policy
+    ticket, book = write.ticket, write.policy
     record = record_of(ticket, book)
     for entry in book.closing.get("conditions") or ():
         if entry["stage"] == stage and not evaluate(entry["if"], record).result:

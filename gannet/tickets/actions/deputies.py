@@ -7,9 +7,9 @@ from gannet.people.acting import Acting
 from gannet.people.events import PersonEvent
 from gannet.people.models import Deputy, Person
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.frame import working
+from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.routes import ask_also
-from gannet.tickets.models import Approval, Ask
+from gannet.tickets.models import Approval, ApprovalState
 from gannet.web.errors import Invalid, Missing, Refused
 
 _TIMER = "deputy"
@@ -50,13 +50,13 @@ def tell_deputy(deputy_id: int, acting: Acting) -> None:
     if row.to_s <= acting.now_s or not row.deputy.is_active:
         return
     waiting = Approval.objects.filter(
-        state=Ask.PENDING, stage__isnull=False, asked_of=row.person_id
+        state=ApprovalState.PENDING, stage__isnull=False, asked_of=row.person_id
     )
     for asked in waiting.select_related("ticket"):
         own = (asked.ticket.requester_id, asked.ticket.beneficiary_id)
         if row.deputy_id not in own:
-            with working(asked.ticket_id, acting) as work:
-                ask_also(work, asked, row.deputy)
+            with writing(asked.ticket_id, acting) as write:
+                ask_also(write, asked, row.deputy)
 
 
 timers.register(

@@ -12,7 +12,7 @@ from django.db.models import Q
 from gannet.people.models import Membership, Person, Role, Team
 from gannet.tickets import intake, routing
 from gannet.tickets.actions.endings import end
-from gannet.tickets.actions.frame import Work, let_rules_act
+from gannet.tickets.actions.frame import RecordWrite, let_rules_act
 from gannet.tickets.actions.from_template import add_from_template
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
@@ -24,13 +24,13 @@ from gannet_core.lifecycle import Act
 
 
 @let_rules_act
-def run_rules(work: Work, before: Mapping[str, Any] | None) -> bool:
+def run_rules(write: RecordWrite, before: Mapping[str, Any] | None) -> bool:
     """One pass of the rules for the act being done; says whether it changed anything."""
     if before is None:
         return False
-    after = record_of(work.ticket, work.policy)
-    events = _moments(work, before, after)
-    if not events or not set(events) & work.policy.listens:
+    after = record_of(write.ticket, write.policy)
+    events = _moments(write, before, after)
+    if not events or not set(events) & write.policy.listens:
         return False
     changes = {
         name: [before.get(name), value]
@@ -38,76 +38,78 @@ def run_rules(work: Work, before: Mapping[str, Any] | None) -> bool:
         if before.get(name) != value
     }
     run = intake.run_rules(
-        work.policy, work.ticket, events, changes, work.acting.now_s, record=after
+        write.policy, write.ticket, events, changes, write.acting.now_s, record=after
     )
     if run.traces:
         # The act's own event keeps what the rules said of it.
-        work.entries[0].values["rules"] = [trace.as_json() for trace in run.traces]
+        write.entries[0].values["rules"] = [trace.as_json() for trace in run.traces]
     if not run.fired:
         return False
-    apply_run(work, run)
+    apply_run(write, run)
     return True
 
 
-def _moments(work: Work, before: Mapping[str, Any], after: Mapping[str, Any]) -> tuple[str, ...]:
-    found = {moment for entry in work.entries for moment in entry.kind.moments}
+def _moments(
+    write: RecordWrite, before: Mapping[str, Any], after: Mapping[str, Any]
+) -> tuple[str, ...]:
+    found = {moment for entry in write.entries for moment in entry.kind.moments}
     if before["state"] != after["state"]:
         found.add("state changed")
     return tuple(sorted(found))
 
 
-def apply_run(work: Work, run: rules.RuleRun) -> None:
+def apply_run(write: RecordWrite, run: rules.RuleRun) -> None:
     """Apply the effects of a pass together: what is set first, then everything else."""
-    done = intake.apply_sets(work.ticket, run, work.policy)
+    done = intake.apply_sets(write.ticket, run, write.policy)
     names = {trace.key: trace.name for trace in run.traces}
     if done:
-        record_sets(work, done, sorted({names[run.sets[n].rule] for n in done if n in run.sets}))
-    _assign(work, run)
+        record_sets(write, done, sorted({names[run.sets[n].rule] for n in done if n in run.sets}))
+    _assign(write, run)
     for effect in run.effects:
-        carry_out(work, effect.do, effect.parts, f"the rule “{names[effect.rule]}”")
+        carry_out(write, effect.do, effect.parts, f"the rule “{names[effect.rule]}”")
 
 
-def record_sets(work: Work, done: Sequence[str], by: Sequence[str]) -> None:
+def record_sets(write: RecordWrite, done: Sequence[str], by: Sequence[str]) -> None:
     """Record fields that were set by themselves, and let the promise follow."""
-    shown = record_of(work.ticket, work.policy)
-    work.record(
+    shown = record_of(write.ticket, write.policy)
+    write.record(
         TicketEvent.RULE_ACTED,
         is_automatic=True,
         by_desk=False,
         values={"by": list(by), "set": {name: shown.get(name) for name in done}},
     )
-    if set(done) & RETARGETS and not work.is_new:
-        work.retarget()
+    if set(done) & RETARGETS and not write.is_new:
+        write.retarget()
         if "priority" in done:
-            work.tell(work.ticket.holder, "priority changed", ", ".join(by))
+            write.tell(write.ticket.holder, "priority changed", ", ".join(by))
 
 
-def _assign(work: Work, run: rules.RuleRun) -> None:
+def _assign(write: RecordWrite, run: rules.RuleRun) -> None:
     from gannet.tickets.actions.holding import to_team
 
     team, person = intake.assigned_team(run), intake.assigned_person(run)
-    if (team is None and person is None) or not work.ticket.is_open:
+    if (team is None and person is None) or not write.ticket.is_open:
         return
     names = {trace.key: trace.name for trace in run.traces}
     by = names[(run.sets.get("team") or run.sets["holder"]).rule]
     chosen, sentence, why = person, "", list[dict[str, Any]]()
     if team is None:
-        team = work.ticket.team
+        team = write.ticket.team
     if person is not None and not Membership.objects.filter(team=team, person=person).exists():
         own = person.memberships.select_related("team").order_by("pk").first()
         if own is None:
             return
         team = own.team
     if person is None:
-        found = routing.choose_person(work.policy, work.ticket, team, work.acting.now_s)
+        found = routing.choose_person(write.policy, write.ticket, team, write.acting.now_s)
         chosen, sentence, why = found.person, found.sentence, found.why
-        work.look_again_s = found.retry_at_s
-    if team.pk == work.ticket.team_id and (chosen is None or chosen.pk == work.ticket.holder_id):
+        write.look_again_s = found.retry_at_s
+    if team.pk == write.ticket.team_id and (chosen is None or chosen.pk == write.ticket.holder_id):
         return
-    to_team(work, team, chosen, f"the rule “{by}”", why=why, sentence=sentence, automatic=True)
+    to_team(write, team, chosen, f"the rule “{by}”", why=why, sentence=sentence, automatic=True)
 
 
-CarryOut = Callable[[Work, Mapping[str, Any], str], None]
+CarryOut = Callable[[RecordWrite, Mapping[str, Any], str], None]
 _carries_out: dict[str, CarryOut] = {}
 
 
@@ -124,63 +126,63 @@ def carries_out(do: str) -> Callable[[CarryOut], CarryOut]:
     return register
 
 
-def carry_out(work: Work, do: str, parts: Mapping[str, Any], by: str) -> None:
+def carry_out(write: RecordWrite, do: str, parts: Mapping[str, Any], by: str) -> None:
     """Do one effect that is not a field of the ticket; one of an app that is gone is left."""
     carry = _carries_out.get(do)
     if carry is not None:
-        carry(work, parts, by)
+        carry(write, parts, by)
 
 
 @carries_out("notify")
-def _notify(work: Work, parts: Mapping[str, Any], by: str) -> None:
-    _say_why(work, by)
-    for person in recipients(work, parts["who"]):
-        work.tell(person, "rule", by, message=parts["message"])
+def _notify(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
+    _say_why(write, by)
+    for person in recipients(write, parts["who"]):
+        write.tell(person, "rule", by, message=parts["message"])
 
 
 @carries_out("note")
-def _note(work: Work, parts: Mapping[str, Any], by: str) -> None:
+def _note(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
     text = f"{parts['text']}\n\n({by})"
-    work.record(TicketEvent.NOTED, text=text, is_automatic=True, by_desk=True)
+    write.record(TicketEvent.NOTED, text=text, is_automatic=True, by_desk=True)
 
 
 @carries_out("tag")
-def _tag(work: Work, parts: Mapping[str, Any], by: str) -> None:
-    set_tags(work.ticket, [*work.ticket.tags, *parts["tags"]])
-    record_sets(work, ["tags"], [by])
+def _tag(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
+    set_tags(write.ticket, [*write.ticket.tags, *parts["tags"]])
+    record_sets(write, ["tags"], [by])
 
 
 @carries_out("tasks")
-def _tasks(work: Work, parts: Mapping[str, Any], by: str) -> None:
+def _tasks(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
     for key in parts["tasks"]:
-        add_tasks(work, key, by)
+        add_tasks(write, key, by)
 
 
 @carries_out("webhook")
-def _post(work: Work, parts: Mapping[str, Any], by: str) -> None:
-    hook = work.policy.hooks.get(parts["hook"])
+def _post(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
+    hook = write.policy.hooks.get(parts["hook"])
     if hook is not None:
-        _say_why(work, by)
-        work.afterwards(lambda: messenger().post(hook, work.ticket, by, work.acting.now_s))
+        _say_why(write, by)
+        write.afterwards(lambda: messenger().post(hook, write.ticket, by, write.acting.now_s))
 
 
 @carries_out("close")
-def _close(work: Work, parts: Mapping[str, Any], by: str) -> None:
-    close_with(work, parts["message"], by)
+def _close(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
+    close_with(write, parts["message"], by)
 
 
-def recipients(work: Work, who: Iterable[str]) -> list[Person]:
+def recipients(write: RecordWrite, who: Iterable[str]) -> list[Person]:
     """The people behind roles, team names and addresses, each once, nobody who is gone."""
     found: dict[int, Person] = {}
     for name in who:
-        for person in _people(work, name):
+        for person in _people(write, name):
             if person is not None and person.is_active:
                 found[person.pk] = person
     return list(found.values())
 
 
-def _people(work: Work, name: str) -> Iterable[Person | None]:
-    ticket = work.ticket
+def _people(write: RecordWrite, name: str) -> Iterable[Person | None]:
+    ticket = write.ticket
     match name:
         case "holder":
             return [ticket.holder] if ticket.holder else _members(ticket.team)
@@ -210,59 +212,59 @@ def _members(team: Team, **only: Any) -> list[Person]:
     return [membership.person for membership in rows]
 
 
-def _say_why(work: Work, by: str) -> None:
+def _say_why(write: RecordWrite, by: str) -> None:
     """Messages hang on an event: one automatic entry says which rule or step did it."""
     if not any(
-        entry.kind in (TicketEvent.RULE_ACTED, TicketEvent.ESCALATED) for entry in work.entries
+        entry.kind in (TicketEvent.RULE_ACTED, TicketEvent.ESCALATED) for entry in write.entries
     ):
-        work.record(
+        write.record(
             TicketEvent.RULE_ACTED, is_automatic=True, by_desk=False, values={"by": [by], "set": {}}
         )
 
 
 @carries_out("follow")
-def _follow(work: Work, parts: Mapping[str, Any], by: str) -> None:
-    people = recipients(work, parts["who"])
+def _follow(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
+    people = recipients(write, parts["who"])
 
     def follow() -> None:
         for person in people:
-            Follower.objects.get_or_create(ticket=work.ticket, person=person)
+            Follower.objects.get_or_create(ticket=write.ticket, person=person)
 
     if people:
-        work.record(
+        write.record(
             TicketEvent.FOLLOWED,
             is_automatic=True,
             by_desk=False,
             values={"people": [person.name for person in people]},
         )
-        work.afterwards(follow)
+        write.afterwards(follow)
 
 
 @carries_out("suggest major")
-def _suggest_major(work: Work, parts: Mapping[str, Any], by: str) -> None:
-    if work.ticket.is_major_suggested:
+def _suggest_major(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
+    if write.ticket.is_major_suggested:
         return
-    work.ticket.is_major_suggested = 1
-    work.record(TicketEvent.MAJOR_SUGGESTED, is_automatic=True, by_desk=False, text=by)
+    write.ticket.is_major_suggested = 1
+    write.record(TicketEvent.MAJOR_SUGGESTED, is_automatic=True, by_desk=False, text=by)
     leads = Person.objects.filter(is_active=True).exclude(Q(roles=[]))
     for person in leads:
         if person.has_role(Role.MAJOR_LEAD):
-            work.tell(person, "major suggested", by)
+            write.tell(person, "major suggested", by)
 
 
-def add_tasks(work: Work, key: str, by: str) -> None:
+def add_tasks(write: RecordWrite, key: str, by: str) -> None:
     """Add the tasks of a task template to the ticket."""
-    template = work.policy.task_templates.get(key)
+    template = write.policy.task_templates.get(key)
     if template is not None:
-        add_from_template(work, template, record_of(work.ticket, work.policy), by)
+        add_from_template(write, template, record_of(write.ticket, write.policy), by)
 
 
-def close_with(work: Work, message: str, by: str) -> None:
+def close_with(write: RecordWrite, message: str, by: str) -> None:
     """Close stale work: resolve it with the message's words, then close it."""
-    ticket = work.ticket
+    ticket = write.ticket
     text = f"{by}."
-    if work.lifecycle.can(work.state_name, Act.RESOLVED):
-        end(work, TicketEvent.RESOLVED, text=text, is_automatic=True)
-        work.tell(ticket.requester, "rule", text, message=message)
+    if write.lifecycle.can(write.state_name, Act.RESOLVED):
+        end(write, TicketEvent.RESOLVED, text=text, is_automatic=True)
+        write.tell(ticket.requester, "rule", text, message=message)
     if ticket.state == StateCode.RESOLVED:
-        end(work, TicketEvent.CLOSED, is_automatic=True)
+        end(write, TicketEvent.CLOSED, is_automatic=True)

@@ -14,7 +14,7 @@ from typing import Any
 from gannet.audit.kinds import EventKind, kinds
 from gannet.audit.models import Audience, Event
 from gannet.people.models import Person
-from gannet.tickets.actions.frame import Work
+from gannet.tickets.actions.frame import RecordWrite
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
 
@@ -41,8 +41,8 @@ class EndingPart:
     """
 
     name: str
-    drop: Callable[[Work, Ending], Kept | None]
-    restore: Callable[[Work, Kept, bool], None] | None = None
+    drop: Callable[[RecordWrite, Ending], Kept | None]
+    restore: Callable[[RecordWrite, Kept, bool], None] | None = None
 
 
 _parts: dict[str, EndingPart] = {}
@@ -58,7 +58,7 @@ def parts() -> list[EndingPart]:
 
 
 def end(
-    work: Work,
+    write: RecordWrite,
     kind: EventKind,
     *,
     text: str = "",
@@ -74,9 +74,9 @@ def end(
 
     `is_automatic` says that nobody did it by hand, whoever's act brought it about.
     """
-    ticket = work.ticket
+    ticket = write.ticket
     ending = Ending(kind=kind, text=text, goes_on_as=goes_on_as, is_unwanted=is_unwanted)
-    work.record(
+    write.record(
         kind,
         text=text,
         facts=dict(facts or {}),
@@ -86,28 +86,28 @@ def end(
         by_desk=False if is_automatic else None,
         is_ending=True,
     )
-    kept = work.entries[-1].facts
+    kept = write.entries[-1].facts
     if kind == TicketEvent.RESOLVED:
-        ticket.resolution, ticket.resolved_s = text, work.acting.now_s
+        ticket.resolution, ticket.resolved_s = text, write.acting.now_s
         ticket.resolver = resolver
     else:
-        ticket.closed_s = work.acting.now_s
-    work.end_wait()
+        ticket.closed_s = write.acting.now_s
+    write.end_wait()
     for part in parts():
-        dropped = part.drop(work, ending)
+        dropped = part.drop(write, ending)
         if dropped is not None:
             kept.setdefault("dropped", {})[part.name] = dict(dropped)
 
 
-def bring_back(work: Work, ended: Event, *, is_undo: bool) -> None:
+def bring_back(write: RecordWrite, ended: Event, *, is_undo: bool) -> None:
     """Bring back what an ending had taken, in the act that opens the record again."""
-    ticket = work.ticket
+    ticket = write.ticket
     ticket.resolved_s, ticket.resolution = None, ""
     ticket.resolver, ticket.is_first_line = None, 0
     dropped = ended.facts.get("dropped", {})
     for part in parts():
         if part.restore is not None and part.name in dropped:
-            part.restore(work, dropped[part.name], is_undo)
+            part.restore(write, dropped[part.name], is_undo)
 
 
 def last_ending(ticket: Ticket) -> Event | None:

@@ -7,7 +7,7 @@ from gannet.estate.models import ConfigItem, Service
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import current
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.routes import reopen_touched
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
@@ -29,38 +29,38 @@ def change_facts(
     ticket_id: int, acting: Acting, changes: Mapping[str, Any], seen_version: int | None
 ) -> Ticket:
     """Change facts; what follows from them (priority, agreement, clocks) follows."""
-    with working(ticket_id, acting, Act.CHANGED) as work:
-        work.check_seen(seen_version, *changes)
-        set_facts(work, changes)
-    return work.ticket
+    with writing(ticket_id, acting, Act.CHANGED) as write:
+        write.check_seen(seen_version, *changes)
+        set_facts(write, changes)
+    return write.ticket
 
 
-def set_facts(work: Work, changes: Mapping[str, Any]) -> None:
+def set_facts(write: RecordWrite, changes: Mapping[str, Any]) -> None:
     """Change facts of one ticket, within an act that has been checked."""
     done: dict[str, list[Any]] = {}
     keys: dict[str, list[Any]] = {}
     for name, value in changes.items():
-        before, key = _shown(work.ticket, name), _key(work.ticket, name)
-        _set(work, name, value)
-        after = _shown(work.ticket, name)
-        if key != _key(work.ticket, name):
+        before, key = _shown(write.ticket, name), _key(write.ticket, name)
+        _set(write, name, value)
+        after = _shown(write.ticket, name)
+        if key != _key(write.ticket, name):
             done[name] = [before, after]
-            keys[name] = [key, _key(work.ticket, name)]
+            keys[name] = [key, _key(write.ticket, name)]
     if not done:
         return
-    _follow_matrix(work, done)
-    work.record(TicketEvent.CHANGED, values={"changes": done, "keys": keys})
-    files = files_in(changes, work.policy.fields)
-    work.afterwards(lambda: attach(work.ticket, files, work.events[-1].id, work.acting))
-    _ask_again(work, sorted(done))
-    if set(done) & (_RETARGETS | set(work.policy.fields)):
-        work.retarget()
+    _follow_matrix(write, done)
+    write.record(TicketEvent.CHANGED, values={"changes": done, "keys": keys})
+    files = files_in(changes, write.policy.fields)
+    write.afterwards(lambda: attach(write.ticket, files, write.events[-1].id, write.acting))
+    _ask_again(write, sorted(done))
+    if set(done) & (_RETARGETS | set(write.policy.fields)):
+        write.retarget()
 
 
-def _ask_again(work: Work, changed: list[str]) -> None:
+def _ask_again(write: RecordWrite, changed: list[str]) -> None:
     """Facts of a request changed by the desk: stages that they touch are asked again."""
-    if work.ticket.is_open and work.ticket.route:
-        reopen_touched(work, changed)
+    if write.ticket.is_open and write.ticket.route:
+        reopen_touched(write, changed)
 
 
 def set_priority(
@@ -74,48 +74,48 @@ def set_priority(
         )
     if priority not in current().priorities:
         raise Invalid("There is no such priority.", fields={"priority": "Choose one."})
-    with working(ticket_id, acting, Act.CHANGED) as work:
-        work.check_seen(seen_version, "priority")
-        ticket = work.ticket
+    with writing(ticket_id, acting, Act.CHANGED) as write:
+        write.check_seen(seen_version, "priority")
+        ticket = write.ticket
         if ticket.priority == priority:
             raise Invalid(f"It is P{priority} already.", fields={"priority": "Choose another."})
         before = f"P{ticket.priority}"
         ticket.priority, ticket.priority_reason = priority, reason.strip()[:300]
-        work.record(
+        write.record(
             TicketEvent.CHANGED,
             values={"changes": {"priority": [before, f"P{priority}"]}, "by_hand": True},
             text=reason.strip(),
         )
-        work.retarget()
-        work.tell(ticket.holder, "priority changed", reason.strip())
-    return work.ticket
+        write.retarget()
+        write.tell(ticket.holder, "priority changed", reason.strip())
+    return write.ticket
 
 
-def _set(work: Work, name: str, value: Any) -> None:
-    ticket = work.ticket
+def _set(write: RecordWrite, name: str, value: Any) -> None:
+    ticket = write.ticket
     if name in _PLAIN:
         text = " ".join(str(value or "").split())
         if name == "title" and not text:
             raise Invalid("A ticket needs a title.", fields={"title": "This is empty."})
         if len(text) > _PLAIN[name]:
             raise Invalid("That is too long.", fields={name: f"At most {_PLAIN[name]} characters."})
-        if name == "category" and text and text not in work.policy.categories:
+        if name == "category" and text and text not in write.policy.categories:
             raise Invalid("There is no such category.", fields={"category": "Choose one."})
         setattr(ticket, name, text)
     elif name in _LEVELS:
-        setattr(ticket, name, _level(work, name, value))
+        setattr(ticket, name, _level(write, name, value))
     elif name in _REFERENCES:
         _set_reference(ticket, name, value)
     elif name == "tags":
         set_tags(ticket, value if isinstance(value, list) else [])
-    elif name == "status" or name in work.policy.fields:
-        set_field(ticket, name, value, work.policy)
+    elif name == "status" or name in write.policy.fields:
+        set_field(ticket, name, value, write.policy)
     else:
         raise Invalid(f"{name} cannot be changed here.", fields={name: "Not a fact."})
 
 
-def _level(work: Work, name: str, value: Any) -> int:
-    levels = work.policy.matrix[name]
+def _level(write: RecordWrite, name: str, value: Any) -> int:
+    levels = write.policy.matrix[name]
     if not isinstance(value, int) or not 1 <= value <= len(levels):
         raise Invalid(f"Choose one of {', '.join(levels)}.", fields={name: "Not a level."})
     return value
@@ -139,13 +139,13 @@ def _set_reference(ticket: Ticket, name: str, value: Any) -> None:
             ticket.ci = None
 
 
-def _follow_matrix(work: Work, done: dict[str, list[Any]]) -> None:
+def _follow_matrix(write: RecordWrite, done: dict[str, list[Any]]) -> None:
     """A change of impact or urgency re-reads the matrix and ends a priority set by hand."""
     if not set(done) & set(_LEVELS):
         return
-    ticket = work.ticket
+    ticket = write.ticket
     before = f"P{ticket.priority}"
-    if follow_matrix(ticket, work.policy):
+    if follow_matrix(ticket, write.policy):
         done["priority"] = [before, f"P{ticket.priority}"]
 
 

@@ -2,7 +2,7 @@
 
 from gannet.people.acting import Acting
 from gannet.people.models import Person
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Follower, Ticket
 from gannet_core.lifecycle import Act
@@ -12,24 +12,24 @@ def follow(ticket_id: int, acting: Acting, person: Person) -> Ticket:
     """Let somebody follow a ticket: anybody themselves, requesters and the desk others too."""
     is_theirs = Ticket.objects.filter(pk=ticket_id, requester=acting.person_id).exists()
     act = None if acting.person == person or is_theirs else Act.NOTED
-    with working(ticket_id, acting, act) as work:
-        set_followed(work, person)
-    return work.ticket
+    with writing(ticket_id, acting, act) as write:
+        set_followed(write, person)
+    return write.ticket
 
 
-def set_followed(work: Work, person: Person) -> None:
+def set_followed(write: RecordWrite, person: Person) -> None:
     """Let somebody follow one ticket, within an act that has been checked."""
-    _, is_new = Follower.objects.get_or_create(ticket=work.ticket, person=person)
+    _, is_new = Follower.objects.get_or_create(ticket=write.ticket, person=person)
     if is_new:
-        work.record(TicketEvent.FOLLOWED, values={"person": person.name})
-        work.tell(person, "followed")
+        write.record(TicketEvent.FOLLOWED, values={"person": person.name})
+        write.tell(person, "followed")
 
 
 def unfollow(ticket_id: int, acting: Acting, person: Person) -> Ticket:
     """Stop following a ticket."""
     act = None if acting.person == person else Act.NOTED
-    with working(ticket_id, acting, act) as work:
-        gone, _ = Follower.objects.filter(ticket=work.ticket, person=person).delete()
+    with writing(ticket_id, acting, act) as write:
+        gone, _ = Follower.objects.filter(ticket=write.ticket, person=person).delete()
         if gone:
-            work.record(TicketEvent.UNFOLLOWED, values={"person": person.name})
-    return work.ticket
+            write.record(TicketEvent.UNFOLLOWED, values={"person": person.name})
+    return write.ticket

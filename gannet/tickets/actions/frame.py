@@ -1,6 +1,6 @@
 """The frame of every write to a ticket: load and lock, check, record, recompute, save.
 
-An act names what happened (`Work.record`); everything that can be derived – state, move,
+An act names what happened (`RecordWrite.record`); everything that can be derived – state, move,
 markers, clocks, due, timers – is recomputed from the whole history at the end, in the
 same transaction, and nowhere else.
 """
@@ -64,7 +64,7 @@ class _Mail:
     address: str = ""  # of somebody outside, who is no person here
 
 
-class Work:
+class RecordWrite:
     """One act on one ticket, being done."""
 
     def __init__(
@@ -256,7 +256,7 @@ class Work:
         """Let the rules act, write events, recompute what follows from them, save."""
         if not self.entries:
             return
-        ladders = self.settle()
+        ladders = self.recompute()
         ticket = self.ticket
         if self.is_new:
             ticket.pk = ticket.pk or next_number()
@@ -272,7 +272,7 @@ class Work:
             do()
         self._arm_timers(ladders)
 
-    def settle(self) -> list[Ladder]:
+    def recompute(self) -> list[Ladder]:
         """Recompute what follows from the act, and from what the rules make of it."""
         ticket = self.ticket
         ticket.changed_s = max(self.acting.now_s, ticket.opened_s)
@@ -419,8 +419,8 @@ def cannot(ticket: Ticket, act: str) -> str:
     return f"{kind.label.capitalize()} {ticket.pk} is {state}, so it cannot be {act} now."
 
 
-RunRules = Callable[[Work, Mapping[str, Any] | None], bool]
-_run_rules: list[RunRules] = [lambda work, before: False]
+RunRules = Callable[[RecordWrite, Mapping[str, Any] | None], bool]
+_run_rules: list[RunRules] = [lambda write, before: False]
 
 
 def let_rules_act(run: RunRules) -> RunRules:
@@ -433,7 +433,7 @@ def let_rules_act(run: RunRules) -> RunRules:
 
 
 @contextmanager
-def working(ticket_id: int, acting: Acting, act: Act | None = None) -> Iterator[Work]:
+def writing(ticket_id: int, acting: Acting, act: Act | None = None) -> Iterator[RecordWrite]:
     """Do an act on a ticket: locked, permitted, in one transaction."""
     with transaction.atomic():
         ticket = (
@@ -445,9 +445,9 @@ def working(ticket_id: int, acting: Acting, act: Act | None = None) -> Iterator[
         if ticket is None:
             raise Missing("There is no such ticket, or it is not for you to see.")
         _check(ticket, acting, act)
-        work = Work(ticket, acting, rows_of(ticket_id))
-        yield work
-        work.finish()
+        write = RecordWrite(ticket, acting, rows_of(ticket_id))
+        yield write
+        write.finish()
 
 
 def _check(ticket: Ticket, acting: Acting, act: Act | None) -> None:
@@ -463,55 +463,55 @@ def _check(ticket: Ticket, acting: Acting, act: Act | None) -> None:
         raise Refused(decision.reason)
 
 
-def finish_all(works: Sequence[Work]) -> None:
+def finish_all(writes: Sequence[RecordWrite]) -> None:
     """Finish the same act on many tickets with few statements; the caller holds the transaction."""
     entries: list[audit.Entry] = []
     clocks: list[Clock] = []
-    works = [work for work in works if work.entries]
+    writes = [write for write in writes if write.entries]
     ladders = {}
-    for work in works:
-        ladders[work.ticket.pk] = work.settle()
-        entries += work.entries
-        clocks += work.clocks
-    _share_out(works, audit.append(entries))
-    update_rows([work.ticket for work in works], _TICKET_FIELDS)
+    for write in writes:
+        ladders[write.ticket.pk] = write.recompute()
+        entries += write.entries
+        clocks += write.clocks
+    _share_out(writes, audit.append(entries))
+    update_rows([write.ticket for write in writes], _TICKET_FIELDS)
     update_rows([clock for clock in clocks if clock.pk is not None], _CLOCK_FIELDS)
     Clock.objects.bulk_create([clock for clock in clocks if clock.pk is None])
-    for work in works:
-        work._index()
-        work._queue_mails()
-        for do in work._afterwards:
+    for write in writes:
+        write._index()
+        write._queue_mails()
+        for do in write._afterwards:
             do()
-    _arm_all(works, ladders)
+    _arm_all(writes, ladders)
 
 
-def _arm_all(works: Sequence[Work], ladders: Mapping[int, list[Ladder]]) -> None:
+def _arm_all(writes: Sequence[RecordWrite], ladders: Mapping[int, list[Ladder]]) -> None:
     armed: dict[int, list[Timer]] = {}
     fresh: list[Timer] = []
     dropped: list[int] = []
-    numbers = [work.ticket.pk for work in works]
+    numbers = [write.ticket.pk for write in writes]
     for timer in Timer.objects.filter(ticket__in=numbers, state=TimerState.ARMED):
         armed.setdefault(timer.ticket_id or 0, []).append(timer)
-    for work in works:
-        number = work.ticket.pk
-        gone, come = work.timers_after(ladders[number], armed.get(number, []))
+    for write in writes:
+        number = write.ticket.pk
+        gone, come = write.timers_after(ladders[number], armed.get(number, []))
         dropped += [timer.pk for timer in gone]
         fresh += come
     Timer.objects.filter(pk__in=dropped).update(state=TimerState.DROPPED)
     Timer.objects.bulk_create(fresh)
 
 
-def _share_out(works: Sequence[Work], events: Sequence[Event]) -> None:
+def _share_out(writes: Sequence[RecordWrite], events: Sequence[Event]) -> None:
     start = 0
-    for work in works:
-        end = start + len(work.entries)
-        work._wrote(list(events[start:end]))
+    for write in writes:
+        end = start + len(write.entries)
+        write._wrote(list(events[start:end]))
         start = end
 
 
 def load_many(
     numbers: Sequence[int], acting: Acting, *, lock: bool, runs_rules: bool = True
-) -> list[Work]:
+) -> list[RecordWrite]:
     """The works of many tickets, their histories and clocks read with a query each.
 
     Nothing is checked: the caller asks the policies.
@@ -529,12 +529,14 @@ def load_many(
     if lock:
         tickets = tickets.select_for_update(of=("self",))
     book = current()
-    works = []
+    writes = []
     for ticket in tickets.order_by("pk"):
-        work = Work(ticket, acting, rows.get(ticket.pk, []), book=book, runs_rules=runs_rules)
-        work.take_clocks(clocks.get(ticket.pk, []))
-        works.append(work)
-    return works
+        write = RecordWrite(
+            ticket, acting, rows.get(ticket.pk, []), book=book, runs_rules=runs_rules
+        )
+        write.take_clocks(clocks.get(ticket.pk, []))
+        writes.append(write)
+    return writes
 
 
 _TICKET_FIELDS = [field.name for field in Ticket._meta.concrete_fields if not field.primary_key]

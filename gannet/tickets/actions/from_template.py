@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from gannet.people.models import Team
-from gannet.tickets.actions.frame import Work
+from gannet.tickets.actions.frame import RecordWrite
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Task
 from gannet_core.conditions import evaluate
@@ -12,7 +12,7 @@ from gannet_core.routing import BY_HAND
 
 
 def add_from_template(
-    work: Work, template: Mapping[str, Any], record: Mapping[str, Any], by: str
+    write: RecordWrite, template: Mapping[str, Any], record: Mapping[str, Any], by: str
 ) -> None:
     """Add the tasks of a template whose conditions hold over `record`, once the ticket is
     saved; the counts and the event are of this act."""
@@ -23,9 +23,9 @@ def add_from_template(
         return
     left_out = {one["title"] for one in template["tasks"]} - {one["title"] for one in entries}
     teams = {team.name: team for team in Team.objects.all()}
-    first, ticket = work.ticket.all_tasks, work.ticket
+    first, ticket = write.ticket.all_tasks, write.ticket
     rows = {
-        str(one["title"]): _row(one, teams, first + index, work.acting.now_s)
+        str(one["title"]): _row(one, teams, first + index, write.acting.now_s)
         for index, one in enumerate(entries)
     }
     before = {str(one["title"]): _known(one, template, left_out) for one in entries}
@@ -40,13 +40,13 @@ def add_from_template(
     ticket.all_tasks += len(rows)
     ticket.open_tasks += len(rows)
     ticket.cost_pence += sum(row.cost_pence for row in rows.values())
-    work.record(
+    write.record(
         TicketEvent.TASKS_ADDED,
         is_automatic=True,
         by_desk=False,
         values={"template": template["name"], "titles": list(rows), "by": by},
     )
-    work.afterwards(save)
+    write.afterwards(save)
 
 
 def _row(one: Mapping[str, Any], teams: Mapping[str, Team], position: int, now_s: int) -> Task:

@@ -8,7 +8,7 @@ from gannet.people.models import Person, Team
 from gannet.people.roles import team_ids
 from gannet.tickets import routing
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Follower, StateCode, Ticket
@@ -23,8 +23,8 @@ def take(
 
     `seen_holder` is who the taker believes holds it; `force` takes it over on purpose.
     """
-    with working(ticket_id, acting, Act.TAKEN) as work:
-        ticket = work.ticket
+    with writing(ticket_id, acting, Act.TAKEN) as write:
+        ticket = write.ticket
         me = acting.person.pk if acting.person else None
         if ticket.holder_id not in (seen_holder, None, me) and not force:
             holder = ticket.holder
@@ -32,13 +32,13 @@ def take(
                 f"{holder.name if holder else 'Somebody'} has just taken this.",
                 holder=holder.name if holder else None,
             )
-        set_taken(work)
-    return work.ticket
+        set_taken(write)
+    return write.ticket
 
 
-def set_taken(work: Work) -> None:
+def set_taken(write: RecordWrite) -> None:
     """Make the actor the holder of one ticket, within an act that has been checked."""
-    ticket, person = work.ticket, work.acting.person
+    ticket, person = write.ticket, write.acting.person
     if person is None:
         raise Invalid("Only a person can take a ticket.")
     if ticket.holder_id == person.pk and ticket.state != StateCode.NEW:
@@ -46,22 +46,22 @@ def set_taken(work: Work) -> None:
     former = ticket.holder
     ticket.holder = person
     if ticket.team_id not in team_ids(person):
-        _move_to_own_team(work, person)
-    work.record(
+        _move_to_own_team(write, person)
+    write.record(
         TicketEvent.TAKEN,
         facts={"person": str(person.pk), "from_person": _text(former.pk if former else None)},
         audience=Audience.EVERYBODY,
     )
-    work.tell(former, "taken over")
-    work.afterwards(lambda: kind_of(ticket).held(ticket))
+    write.tell(former, "taken over")
+    write.afterwards(lambda: kind_of(ticket).held(ticket))
 
 
-def _move_to_own_team(work: Work, person: Person) -> None:
+def _move_to_own_team(write: RecordWrite, person: Person) -> None:
     """Taking another team's ticket brings it to the taker's team, or the clocks would lie."""
     membership = person.memberships.select_related("team").order_by("pk").first()
     if membership is None:
         raise Conflict("You are in no team, so you cannot hold tickets.")
-    to_team(work, membership.team, person, comment="taken over")
+    to_team(write, membership.team, person, comment="taken over")
 
 
 def hand_over(
@@ -75,30 +75,30 @@ def hand_over(
 ) -> Ticket:
     """Give a ticket to another team or person, with the reason, which reaches them."""
     check_receiver(team, person, comment)
-    with working(ticket_id, acting, Act.HANDED_OVER) as work:
-        work.check_seen(seen_version, "team", "holder")
-        give(work, team, person, comment)
-    return work.ticket
+    with writing(ticket_id, acting, Act.HANDED_OVER) as write:
+        write.check_seen(seen_version, "team", "holder")
+        give(write, team, person, comment)
+    return write.ticket
 
 
-def give(work: Work, team: Team, person: Person | None, comment: str) -> None:
+def give(write: RecordWrite, team: Team, person: Person | None, comment: str) -> None:
     """Hand one ticket over, within an act that has been checked."""
-    ticket, acting = work.ticket, work.acting
+    ticket, acting = write.ticket, write.acting
     if ticket.team_id == team.pk and ticket.holder_id == (person.pk if person else None):
         who = person.name if person else team.name
         raise Invalid(f"{who} has it already.", fields={"team": "Choose somebody else."})
     if person is None:
-        found = routing.choose_person(work.policy, ticket, team, acting.now_s)
-        work.look_again_s = found.retry_at_s
-        to_team(work, team, found.person, comment.strip(), why=found.why, sentence=found.sentence)
+        found = routing.choose_person(write.policy, ticket, team, acting.now_s)
+        write.look_again_s = found.retry_at_s
+        to_team(write, team, found.person, comment.strip(), why=found.why, sentence=found.sentence)
         chosen = found.person
         if chosen is not None and found.sentence:
-            work.afterwards(lambda: routing.mark_turn(team, chosen.pk, work.events[0].id))
+            write.afterwards(lambda: routing.mark_turn(team, chosen.pk, write.events[0].id))
     else:
-        to_team(work, team, person, comment.strip())
+        to_team(write, team, person, comment.strip())
     giver = acting.person
     if giver is not None:
-        work.afterwards(lambda: Follower.objects.get_or_create(ticket=ticket, person=giver))
+        write.afterwards(lambda: Follower.objects.get_or_create(ticket=ticket, person=giver))
 
 
 def check_receiver(team: Team, person: Person | None, comment: str) -> None:
@@ -116,7 +116,7 @@ def check_receiver(team: Team, person: Person | None, comment: str) -> None:
 
 
 def to_team(
-    work: Work,
+    write: RecordWrite,
     team: Team,
     person: Person | None,
     comment: str,
@@ -126,13 +126,13 @@ def to_team(
     automatic: bool | None = None,
 ) -> None:
     """Move a ticket to a team and person: recorded, its team clocks started, they told."""
-    ticket = work.ticket
+    ticket = write.ticket
     before_team, before_person = ticket.team.key, ticket.holder_id
     ticket.team = team
     ticket.holder = person
     ticket.hand_overs += 1
     ticket.handed_why = comment[:300]
-    work.record(
+    write.record(
         TicketEvent.HANDED_OVER,
         facts={
             "team": team.key,
@@ -144,33 +144,33 @@ def to_team(
         text=comment,
         is_automatic=automatic,
     )
-    work.start_team_clocks()
-    work.afterwards(lambda: kind_of(ticket).held(ticket))
+    write.start_team_clocks()
+    write.afterwards(lambda: kind_of(ticket).held(ticket))
     if person is not None:
-        work.tell(person, "handed over", comment)
+        write.tell(person, "handed over", comment)
     else:
         for membership in team.memberships.select_related("person"):
-            work.tell(membership.person, "handed over", comment)
+            write.tell(membership.person, "handed over", comment)
 
 
 def route_again(ticket_id: int, acting: Acting) -> Ticket:
     """Try again to find a person in the holding team, when somebody has come on shift."""
-    with working(ticket_id, acting) as work:
-        ticket = work.ticket
+    with writing(ticket_id, acting) as write:
+        ticket = write.ticket
         if ticket.holder_id is not None or not ticket.is_open:
             return ticket
-        found = routing.choose_person(work.policy, ticket, ticket.team, acting.now_s)
+        found = routing.choose_person(write.policy, ticket, ticket.team, acting.now_s)
         if found.person is None:
-            work.look_again_s = found.retry_at_s
-            work.rearm()  # nothing has happened to it, but somebody is looked for again
+            write.look_again_s = found.retry_at_s
+            write.rearm()  # nothing has happened to it, but somebody is looked for again
             return ticket
         to_team(
-            work, ticket.team, found.person, found.sentence, why=found.why, sentence=found.sentence
+            write, ticket.team, found.person, found.sentence, why=found.why, sentence=found.sentence
         )
         ticket.hand_overs -= 1  # finding the first holder is not a hand-over
         person_id = found.person.pk
-        work.afterwards(lambda: routing.mark_turn(ticket.team, person_id, work.events[0].id))
-    return work.ticket
+        write.afterwards(lambda: routing.mark_turn(ticket.team, person_id, write.events[0].id))
+    return write.ticket
 
 
 LOOK_AGAIN_SECONDS = 3_600

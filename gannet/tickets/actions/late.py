@@ -4,7 +4,7 @@ from gannet.people.acting import Acting
 from gannet.rulebook.book import edition
 from gannet.tickets import promises
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.frame import working
+from gannet.tickets.actions.frame import writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import ClockStateCode, Timer
 
@@ -14,16 +14,16 @@ _LIVE = (ClockStateCode.RUNNING, ClockStateCode.LATE)
 def miss_target(ticket_id: int, acting: Acting, subject: str) -> None:
     """Record that a target ran out, if its clock did go past it."""
     kind, _, holder = subject.partition("/")
-    with working(ticket_id, acting) as work:
+    with writing(ticket_id, acting) as write:
         # Recomputed by the frame; only the row's word at this instant is read here.
-        clock = next((c for c in work.clocks if c.kind == kind and c.holder == holder), None)
+        clock = next((c for c in write.clocks if c.kind == kind and c.holder == holder), None)
         if clock is None or clock.state not in _LIVE:
             return
-        work.record(
+        write.record(
             TicketEvent.TARGET_MISSED, facts={"clock": kind, "holder": holder}, is_automatic=True
         )
         if not holder:  # the customer's targets; a team's own are in its reports
-            work.tell(work.ticket.holder, "late", work.book.clock_kinds[kind]["label"])
+            write.tell(write.ticket.holder, "late", write.book.clock_kinds[kind]["label"])
 
 
 def _ends(standing: timers.Standing) -> dict[str, int]:

@@ -6,7 +6,7 @@ from gannet.people.acting import Acting
 from gannet.tickets import policies
 from gannet.tickets.actions.announce import carry_over
 from gannet.tickets.actions.endings import end
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Follower, Link, LinkKind, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
@@ -16,33 +16,33 @@ from gannet_core.lifecycle import Act
 @transaction.atomic
 def link(ticket_id: int, acting: Acting, kind: str, other_id: int) -> Ticket:
     """Say how a record relates to another; both histories say so."""
-    with working(ticket_id, acting, Act.NOTED) as work:
-        other = _other(work, other_id)
+    with writing(ticket_id, acting, Act.NOTED) as write:
+        other = _other(write, other_id)
         relation = LinkKind(kind)
         _, is_new = Link.objects.get_or_create(
-            source=work.ticket,
+            source=write.ticket,
             target=other,
             kind=relation,
             defaults={"made_by": acting.person, "made_s": acting.now_s},
         )
         if is_new:
-            work.record(TicketEvent.LINKED, values={"how": relation.value, "other": other.pk})
+            write.record(TicketEvent.LINKED, values={"how": relation.value, "other": other.pk})
     if is_new:
-        with working(other_id, acting) as there:
+        with writing(other_id, acting) as there:
             there.record(TicketEvent.LINKED, values={"how": relation.label, "other": ticket_id})
-    return work.ticket
+    return write.ticket
 
 
 def unlink(ticket_id: int, acting: Acting, link_id: int) -> Ticket:
     """Take a link away."""
-    with working(ticket_id, acting, Act.NOTED) as work:
+    with writing(ticket_id, acting, Act.NOTED) as write:
         found = Link.objects.filter(pk=link_id).first()
         if found is None or ticket_id not in (found.source_id, found.target_id):
             raise Missing("There is no such link.")
         other = found.target_id if found.source_id == ticket_id else found.source_id
-        work.record(TicketEvent.UNLINKED, values={"how": found.kind, "other": other})
+        write.record(TicketEvent.UNLINKED, values={"how": found.kind, "other": other})
         found.delete()
-    return work.ticket
+    return write.ticket
 
 
 @transaction.atomic
@@ -55,9 +55,9 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
     """
     if ticket_id == into_id:
         raise Invalid("It cannot be merged into itself.", fields={"into": "Choose another."})
-    with working(ticket_id, acting, Act.CANCELLED) as work:
-        ticket = work.ticket
-        into = _other(work, into_id)
+    with writing(ticket_id, acting, Act.CANCELLED) as write:
+        ticket = write.ticket
+        into = _other(write, into_id)
         if not into.is_open:
             raise Conflict(f"{into.pk} is not open any more: reopen it first, or link them.")
         if into.duplicate_of_id is not None:
@@ -78,34 +78,34 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
             defaults={"made_by": acting.person, "made_s": acting.now_s},
         )
         end(
-            work,
+            write,
             TicketEvent.CANCELLED,
             text=f"A duplicate of {into.pk}: it goes on there.",
             values={"into": into.pk},
             goes_on_as=into,
         )
         ticket.duplicate_of = into
-        work.tell(ticket.requester, "merged", f"It goes on as {into.pk}: {into.title}")
-        work.tell(ticket.holder, "merged", f"It goes on as {into.pk}: {into.title}")
-    with working(into_id, acting, Act.NOTED) as goes_on:
+        write.tell(ticket.requester, "merged", f"It goes on as {into.pk}: {into.title}")
+        write.tell(ticket.holder, "merged", f"It goes on as {into.pk}: {into.title}")
+    with writing(into_id, acting, Act.NOTED) as goes_on:
         goes_on.record(
-            TicketEvent.MERGED, facts={"ticket": ticket_id}, values={"title": work.ticket.title}
+            TicketEvent.MERGED, facts={"ticket": ticket_id}, values={"title": write.ticket.title}
         )
         if was_announced:
-            carry_over(work.ticket, goes_on, announced)
+            carry_over(write.ticket, goes_on, announced)
         for person_id in people - {goes_on.ticket.requester_id, None}:
             Follower.objects.get_or_create(ticket=goes_on.ticket, person_id=person_id)
     return goes_on.ticket
 
 
-def _other(work: Work, other_id: int) -> Ticket:
-    person = work.acting.person
+def _other(write: RecordWrite, other_id: int) -> Ticket:
+    person = write.acting.person
     found = Ticket.objects.filter(pk=other_id)
     if person is not None:
         found = policies.visible_to(person).filter(pk=other_id)
     other = found.first()
     if other is None:
         raise Invalid(f"There is no ticket {other_id}.", fields={"other": "Choose another."})
-    if other.pk == work.ticket.pk:
+    if other.pk == write.ticket.pk:
         raise Invalid("It cannot be linked to itself.", fields={"other": "Choose another."})
     return other

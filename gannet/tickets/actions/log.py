@@ -16,7 +16,7 @@ from gannet.people.roles import reads_desk
 from gannet.rulebook.book import Book, current
 from gannet.tickets import intake, routing
 from gannet.tickets.actions.effects import add_tasks, carry_out
-from gannet.tickets.actions.frame import Work
+from gannet.tickets.actions.frame import RecordWrite
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
 from gannet.tickets.kinds import kinds, usual
@@ -78,15 +78,15 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
     with transaction.atomic():
         book = current()
         ticket = draft_ticket(new, book, acting.now_s)
-        work = Work(ticket, acting, [], book=book, is_new=True)
+        write = RecordWrite(ticket, acting, [], book=book, is_new=True)
         facts: Model | None = getattr(ticket, "own_facts", None)
         if facts is not None:
-            work.afterwards(lambda: keep_facts(ticket, facts))
+            write.afterwards(lambda: keep_facts(ticket, facts))
         found = intake.decide(book, ticket, acting.now_s)
         chosen = found.person
-        work.look_again_s = chosen.retry_at_s
+        write.look_again_s = chosen.retry_at_s
         text = new.text.strip() or (title if len(title) > MAX_TITLE else "")
-        work.record(
+        write.record(
             TicketEvent.LOGGED,
             by_desk=_logged_by_desk(new, acting),
             is_automatic=False,
@@ -98,18 +98,18 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
             },
             values=_said(new, ticket, found),
         )
-        work.retarget()
-        work.start_team_clocks()
-        work.tell(new.requester, "logged")
-        work.tell(chosen.person, "yours", chosen.sentence)
-        _carry_out(work, found.run)
+        write.retarget()
+        write.start_team_clocks()
+        write.tell(new.requester, "logged")
+        write.tell(chosen.person, "yours", chosen.sentence)
+        _carry_out(write, found.run)
         template = book.templates.get(ticket.template)
         for key in (template or {}).get("tasks") or ():
-            add_tasks(work, key, f"the template “{template['name']}”" if template else "")
-        work.finish()
+            add_tasks(write, key, f"the template “{template['name']}”" if template else "")
+        write.finish()
         if chosen.person is not None:
-            routing.mark_turn(ticket.team, chosen.person.pk, work.events[0].id)
-        attach(ticket, new.attachments, work.events[0].id, acting)
+            routing.mark_turn(ticket.team, chosen.person.pk, write.events[0].id)
+        attach(ticket, new.attachments, write.events[0].id, acting)
     return ticket
 
 
@@ -239,11 +239,11 @@ def _said(new: NewTicket, ticket: Ticket, found: intake.Intake) -> dict[str, Any
     return said
 
 
-def _carry_out(work: Work, run: rules.RuleRun) -> None:
+def _carry_out(write: RecordWrite, run: rules.RuleRun) -> None:
     """What the rules want beyond fields and people, which are set already."""
     names = {trace.key: trace.name for trace in run.traces}
     for effect in run.effects:
-        carry_out(work, effect.do, effect.parts, f"the rule “{names[effect.rule]}”")
+        carry_out(write, effect.do, effect.parts, f"the rule “{names[effect.rule]}”")
 
 
 def _logged_by_desk(new: NewTicket, acting: Acting) -> bool:

@@ -9,7 +9,7 @@ from gannet.audit.models import Event
 from gannet.people.acting import Acting
 from gannet.people.models import Role
 from gannet.tickets import search
-from gannet.tickets.actions.frame import working
+from gannet.tickets.actions.frame import writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Attachment, Draft, Ticket
 from gannet.tickets.telling import messenger
@@ -34,8 +34,8 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
         messenger().kept(ticket_id, lambda mail: folded in _one_line(mail.whole)) if start else []
     )
     with transaction.atomic():
-        with working(ticket_id, acting) as work:
-            ticket = work.ticket
+        with writing(ticket_id, acting) as write:
+            ticket = write.ticket
         event = Event.objects.filter(pk=event_id, ticket_id=ticket_id).first()
         if event is None:
             raise Missing("There is no such text.")
@@ -64,13 +64,13 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
     files = Attachment.objects.filter(pk=file_id, ticket_id=ticket_id)
     name = next(iter(files.values_list("name", flat=True)), "")
     kept = messenger().kept(ticket_id, lambda mail: any(one.name == name for one in mail.files))
-    with working(ticket_id, acting) as work:
+    with writing(ticket_id, acting) as write:
         file = Attachment.objects.filter(pk=file_id, ticket_id=ticket_id).first()
         if file is None or file.event_id is None:
             raise Missing("There is no such file.")
         event = Event.objects.get(pk=file.event_id)
-        _check_may(acting, work.ticket, event)
-        work.record(
+        _check_may(acting, write.ticket, event)
+        write.record(
             AuditEvent.REDACTED,
             facts={"event": event.pk, "reason": reason.strip()[:300], "file": True},
         )
@@ -80,7 +80,7 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
         file.file = ""
         file.save()
         transaction.on_commit(lambda: stored.storage.delete(str(stored.name)))
-    return work.ticket
+    return write.ticket
 
 
 def _check_may(acting: Acting, ticket: Ticket, event: Event) -> None:

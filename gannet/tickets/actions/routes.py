@@ -14,7 +14,7 @@ from gannet.people.models import Person
 from gannet.rulebook.book import Book, edition
 from gannet.tickets.actions import endings, timers
 from gannet.tickets.actions.endings import Ending, end
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.waiting import Wait, set_waiting, while_decided
 from gannet.tickets.approval_events import ApprovalEvent
 from gannet.tickets.directory import case_of, deputies_at, directory_of, route_in_ids
@@ -22,7 +22,7 @@ from gannet.tickets.events import TicketEvent
 from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import (
     Approval,
-    Ask,
+    ApprovalState,
     Follower,
     RouteStage,
     StageState,
@@ -41,7 +41,7 @@ from gannet_core.lifecycle import Waiting
 OPEN_STAGES = (StageState.TO_COME, StageState.PENDING)
 
 
-GoAhead = Callable[[Work], None]
+GoAhead = Callable[[RecordWrite], None]
 _when_approved: list[GoAhead] = []
 
 
@@ -52,7 +52,7 @@ def when_approved(go_ahead: GoAhead) -> GoAhead:
     return go_ahead
 
 
-def asked_of(ticket: Ticket, book: Book | None = None) -> tuple[core.Asked, ...]:
+def asked_of(ticket: Ticket, book: Book | None = None) -> tuple[core.AskedStage, ...]:
     """Who would decide a request, stage by stage; `Invalid` when nobody could. By the edition
     it was promised under, or by another book, such as a draft."""
     book = book or edition(ticket.edition)
@@ -67,9 +67,9 @@ def asked_of(ticket: Ticket, book: Book | None = None) -> tuple[core.Asked, ...]
         ) from error
 
 
-def begin(work: Work) -> None:
+def begin(write: RecordWrite) -> None:
     """Work out the route of a new request and open its first stage, or fulfil it at once."""
-    ticket = work.ticket
+    ticket = write.ticket
     asked = asked_of(ticket)
     rows = [
         RouteStage(
@@ -86,7 +86,7 @@ def begin(work: Work) -> None:
     ]
     RouteStage.objects.bulk_create(rows)
     if asked:
-        work.record(
+        write.record(
             ApprovalEvent.ROUTE_BEGAN,
             by_desk=False,
             is_automatic=True,
@@ -97,15 +97,15 @@ def begin(work: Work) -> None:
                 ]
             },
         )
-    advance(work)
+    advance(write)
 
 
-def advance(work: Work) -> None:
+def advance(write: RecordWrite) -> None:
     """Open the next stage that is to come; with none left the request is approved."""
-    ticket = work.ticket
+    ticket = write.ticket
     following = ticket.stages.filter(state=StageState.TO_COME).first()
     while following is not None:
-        if _open(work, following):
+        if _open(write, following):
             return
         following = ticket.stages.filter(state=StageState.TO_COME).first()
     was_decided = ticket.stages.filter(state=StageState.APPROVED).exists()
@@ -113,7 +113,7 @@ def advance(work: Work) -> None:
     words = "approved" if was_decided else "no stage applies: approved by itself"
     if not ticket.route:
         words = "pre-approved"
-    work.record(
+    write.record(
         ApprovalEvent.ROUTE_ENDED,
         by_desk=False,
         is_automatic=True,
@@ -121,26 +121,28 @@ def advance(work: Work) -> None:
         values={"what": words},
     )
     if was_decided:
-        _tell_approved(work)
-    _stop_waiting(work)
+        _tell_approved(write)
+    _stop_waiting(write)
     for go_ahead in _when_approved:
-        go_ahead(work)
+        go_ahead(write)
 
 
-def _tell_approved(work: Work) -> None:
+def _tell_approved(write: RecordWrite) -> None:
     """Who asked, and for whom, hear that it goes ahead, and who decided."""
-    ticket = work.ticket
-    decided = ticket.approvals.filter(state=Ask.APPROVED, stage__state=StageState.APPROVED)
+    ticket = write.ticket
+    decided = ticket.approvals.filter(
+        state=ApprovalState.APPROVED, stage__state=StageState.APPROVED
+    )
     names = dict.fromkeys(one.decided_by.name for one in decided if one.decided_by)
     words = f"Decided by {', '.join(names)}."
-    work.tell(ticket.requester, "request approved", words)
+    write.tell(ticket.requester, "request approved", words)
     if ticket.beneficiary_id not in (None, ticket.requester_id):
-        work.tell(ticket.beneficiary, "request approved", words)
+        write.tell(ticket.beneficiary, "request approved", words)
 
 
-def _open(work: Work, stage: RouteStage) -> bool:
+def _open(write: RecordWrite, stage: RouteStage) -> bool:
     """Ask the people of a stage; False when it turns out to be skipped now."""
-    ticket, now_s = work.ticket, work.acting.now_s
+    ticket, now_s = write.ticket, write.acting.now_s
     book = edition(ticket.edition)
     route = route_in_ids(dict(book.routes[ticket.route]))
     entry = next(one for one in route["stages"] if one["key"] == stage.key)
@@ -163,10 +165,10 @@ def _open(work: Work, stage: RouteStage) -> bool:
     ticket.approval = "pending"
     people = Person.objects.in_bulk(asked.people)
     for one in asked.approvers:
-        ask_one(work, stage, people[one.person], one.because, one.instead_of)
+        ask_one(write, stage, people[one.person], one.because, one.instead_of)
     names = ", ".join(people[one].name for one in asked.people)
     _wait(
-        work,
+        write,
         f"{names} decides: {stage.name}" if len(people) == 1 else f"{names} decide: {stage.name}",
     )
     return True
@@ -177,7 +179,7 @@ def _after(calendar: object, now_s: int, seconds: int) -> int:
 
 
 def ask_one(
-    work: Work,
+    write: RecordWrite,
     stage: RouteStage,
     person: Person,
     because: str,
@@ -185,7 +187,7 @@ def ask_one(
     seat: int | None = None,
 ) -> Approval:
     """Ask one person of a stage, and whoever deputises for them now."""
-    ticket, now_s = work.ticket, work.acting.now_s
+    ticket, now_s = write.ticket, write.acting.now_s
     asked = Approval.objects.create(
         ticket=ticket,
         stage=stage,
@@ -202,26 +204,26 @@ def ask_one(
     own = {ticket.requester_id, ticket.beneficiary_id}
     deputies = [one for one in deputies_at([person.pk], now_s).get(person.pk, []) if one not in own]
     for one in [person, *Person.objects.filter(pk__in=deputies)]:
-        ask_also(work, asked, one)
+        ask_also(write, asked, one)
     count(ticket)
     return asked
 
 
-def ask_also(work: Work, asked: Approval, person: Person) -> None:
+def ask_also(write: RecordWrite, asked: Approval, person: Person) -> None:
     """Tell one person of a question that they may decide; they may read what it is about."""
-    Follower.objects.get_or_create(ticket=work.ticket, person=person)
-    work.record(
+    Follower.objects.get_or_create(ticket=write.ticket, person=person)
+    write.record(
         TicketEvent.APPROVAL_ASKED,
         by_desk=False,
         is_automatic=True,
         facts={"approval": asked.pk, "person": str(person.pk)},
         values={"what": asked.what, "name": person.name, "cost_pence": asked.cost_pence},
     )
-    work.tell(person, "approval asked", asked.what)
-    tell_of(work, asked, person)
+    write.tell(person, "approval asked", asked.what)
+    tell_of(write, asked, person)
 
 
-def tell_of(work: Work, asked: Approval, person: Person) -> None:
+def tell_of(write: RecordWrite, asked: Approval, person: Person) -> None:
     """The notification from which an approval is decided."""
     words = asked.what
     if asked.cost_pence:
@@ -231,36 +233,36 @@ def tell_of(work: Work, asked: Approval, person: Person) -> None:
         "approval asked",
         f"approval:{asked.pk}",
         words[:200],
-        work.acting.now_s,
-        ticket=work.ticket,
-        text=work.ticket.title,
+        write.acting.now_s,
+        ticket=write.ticket,
+        text=write.ticket.title,
         actor=asked.asked_by.name,
     )
 
 
-def settle_stage(work: Work, stage: RouteStage) -> None:
+def weigh_decisions(write: RecordWrite, stage: RouteStage) -> None:
     """After a decision: the stage goes on waiting, is approved or refused; and what follows."""
     rows = list(stage.asked.filter(round=stage.round))
-    over = (Ask.PASSED_ON, Ask.NOT_NEEDED)
+    over = (ApprovalState.PASSED_ON, ApprovalState.NOT_NEEDED)
     people = list(dict.fromkeys(_seat(one) for one in rows if one.state not in over))
     decisions = [
-        core.Decision(_seat(one), one.state == Ask.APPROVED, (one.decided_s, one.pk))
+        core.Decision(_seat(one), one.state == ApprovalState.APPROVED, (one.decided_s, one.pk))
         for one in rows
-        if one.state in (Ask.APPROVED, Ask.REFUSED)
+        if one.state in (ApprovalState.APPROVED, ApprovalState.REFUSED)
     ]
-    now_s = work.acting.now_s
+    now_s = write.acting.now_s
     settled = core.settle(stage.quorum, people, decisions)
     if settled.state == "pending":
         return
     stage.state = StageState.APPROVED if settled.state == "approved" else StageState.REFUSED
     stage.ended_s, stage.remind_s, stage.decide_by_s = now_s, None, None
     stage.save()
-    drop_questions(work, [one for one in rows if one.state == Ask.PENDING])
+    drop_questions(write, [one for one in rows if one.state == ApprovalState.PENDING])
     if settled.state == "approved":
-        advance(work)
+        advance(write)
         return
-    reason = next((one.reason for one in reversed(rows) if one.state == Ask.REFUSED), "")
-    refuse(work, reason)
+    reason = next((one.reason for one in reversed(rows) if one.state == ApprovalState.REFUSED), "")
+    refuse(write, reason)
 
 
 def _seat(asked: Approval) -> int:
@@ -268,22 +270,24 @@ def _seat(asked: Approval) -> int:
     return asked.asked_of_id if asked.seat is None else -asked.seat
 
 
-def seat_taken(work: Work, asked: Approval) -> None:
+def seat_taken(write: RecordWrite, asked: Approval) -> None:
     """One of a board has decided: the others of it need not."""
     if asked.seat is not None and asked.stage is not None:
-        others = asked.stage.asked.filter(seat=asked.seat, state=Ask.PENDING)
-        drop_questions(work, list(others))
+        others = asked.stage.asked.filter(seat=asked.seat, state=ApprovalState.PENDING)
+        drop_questions(write, list(others))
 
 
-def refuse(work: Work, reason: str) -> None:
+def refuse(write: RecordWrite, reason: str) -> None:
     """The request ends refused; the requester reads why and can ask again."""
-    ticket = work.ticket
+    ticket = write.ticket
     ticket.stages.filter(state__in=OPEN_STAGES).update(
-        state=StageState.DROPPED, ended_s=work.acting.now_s, remind_s=None, decide_by_s=None
+        state=StageState.DROPPED, ended_s=write.acting.now_s, remind_s=None, decide_by_s=None
     )
-    drop_questions(work, list(ticket.approvals.filter(state=Ask.PENDING, stage__isnull=False)))
+    drop_questions(
+        write, list(ticket.approvals.filter(state=ApprovalState.PENDING, stage__isnull=False))
+    )
     ticket.approval = "refused"
-    work.record(
+    write.record(
         ApprovalEvent.ROUTE_ENDED,
         by_desk=False,
         is_automatic=True,
@@ -291,31 +295,31 @@ def refuse(work: Work, reason: str) -> None:
         values={"what": "refused"},
         text=reason,
     )
-    end(work, TicketEvent.CANCELLED, is_automatic=True)
-    work.tell(ticket.requester, "request refused", reason)
+    end(write, TicketEvent.CANCELLED, is_automatic=True)
+    write.tell(ticket.requester, "request refused", reason)
     if ticket.beneficiary_id not in (None, ticket.requester_id):
-        work.tell(ticket.beneficiary, "request refused", reason)
+        write.tell(ticket.beneficiary, "request refused", reason)
 
 
 @while_decided
-def go_on_waiting(work: Work) -> None:
+def go_on_waiting(write: RecordWrite) -> None:
     """An answer or the date has come: it is the approvers' turn again."""
-    ticket = work.ticket
+    ticket = write.ticket
     if ticket.approval != "pending":
         return
-    pending = list(ticket.approvals.filter(state=Ask.PENDING, stage__isnull=False))
+    pending = list(ticket.approvals.filter(state=ApprovalState.PENDING, stage__isnull=False))
     for one in pending:
         one.question, one.until_s = "", None
         one.save()
-        work.tell(one.asked_of, "approval asked", one.what)
-        tell_of(work, one, one.asked_of)
+        write.tell(one.asked_of, "approval asked", one.what)
+        tell_of(write, one, one.asked_of)
     names = ", ".join(one.asked_of.name for one in pending)
-    _wait(work, f"{names} decides" if len(pending) == 1 else f"{names} decide")
+    _wait(write, f"{names} decides" if len(pending) == 1 else f"{names} decide")
 
 
-def reopen_touched(work: Work, changed: Sequence[str]) -> list[str]:
+def reopen_touched(write: RecordWrite, changed: Sequence[str]) -> list[str]:
     """Answers changed: the stages whose conditions or shown facts they touch are asked again."""
-    ticket = work.ticket
+    ticket = write.ticket
     route = edition(ticket.edition).routes.get(ticket.route)
     if route is None:
         return []
@@ -326,13 +330,13 @@ def reopen_touched(work: Work, changed: Sequence[str]) -> list[str]:
         )
     )
     for stage in again:
-        waiting = list(stage.asked.filter(round=stage.round, state=Ask.PENDING))
-        drop_questions(work, waiting)
+        waiting = list(stage.asked.filter(round=stage.round, state=ApprovalState.PENDING))
+        drop_questions(write, waiting)
         stage.state, stage.round = StageState.TO_COME, stage.round + 1
         stage.ended_s = stage.remind_s = stage.decide_by_s = None
         stage.save()
     if again and not ticket.stages.filter(state=StageState.PENDING).exists():
-        advance(work)
+        advance(write)
     return [stage.name for stage in again]
 
 
@@ -349,10 +353,10 @@ def _stages(standing: timers.Standing) -> dict[str, int]:
 
 
 def _stage_is_due(timer: Timer, acting: Acting) -> None:
-    with working(timer.ticket_id or 0, acting) as work:
-        run_due(RouteStage.objects.get(pk=int(timer.subject)), work)
-        if not work.entries:
-            work.rearm()  # its reminder is past; its time to decide is still to come
+    with writing(timer.ticket_id or 0, acting) as write:
+        run_due(RouteStage.objects.get(pk=int(timer.subject)), write)
+        if not write.entries:
+            write.rearm()  # its reminder is past; its time to decide is still to come
 
 
 timers.register(timers.TimerKind(key="stage", fire=_stage_is_due, wanted=_stages, is_for_open=True))
@@ -361,37 +365,40 @@ timers.register(timers.TimerKind(key="stage", fire=_stage_is_due, wanted=_stages
 def replace_leavers(now_s: int, most: int = 20) -> int:
     """Who left while being asked is replaced as the route says; nothing waits for them."""
     gone = Approval.objects.filter(
-        state=Ask.PENDING, stage__isnull=False, asked_of__is_active=False
+        state=ApprovalState.PENDING, stage__isnull=False, asked_of__is_active=False
     )
     numbers = dict(gone.order_by("id").values_list("pk", "ticket_id")[:most])
 
     def replace(key: int) -> None:
-        with working(numbers[key], Acting(person=None, now=instant_of(now_s))) as work:
-            _replace(work, Approval.objects.select_related("stage", "asked_of").get(pk=key))
+        with writing(numbers[key], Acting(person=None, now=instant_of(now_s))) as write:
+            _replace(write, Approval.objects.select_related("stage", "asked_of").get(pk=key))
 
     return each("replacing who left", list(numbers), replace, now_s)
 
 
-def _replace(work: Work, left: Approval) -> None:
-    ticket, stage = work.ticket, left.stage
-    if stage is None or left.state != Ask.PENDING:
+def _replace(write: RecordWrite, left: Approval) -> None:
+    ticket, stage = write.ticket, left.stage
+    if stage is None or left.state != ApprovalState.PENDING:
         return
     book = edition(ticket.edition)
     route = route_in_ids(dict(book.routes[ticket.route]))
     entry = next(one for one in route["stages"] if one["key"] == stage.key)
-    around = directory_of(ticket)
+    relations_now = directory_of(ticket)
     # Whom they passed it on to, or who stands for them now.
     alone = {**entry, "approvers": [{"who": "left", "of": str(left.asked_of_id)}], "if": None}
     known = core.Directory(
-        lambda who, of: [int(of)], around.manager, around.is_here, around.keepers
+        lambda who, of: [int(of)],
+        relations_now.manager,
+        relations_now.is_here,
+        relations_now.keepers,
     )
     found = core.ask(alone, route, case_of(ticket, book), known)
-    left.state, left.decided_s = Ask.PASSED_ON, work.acting.now_s
+    left.state, left.decided_s = ApprovalState.PASSED_ON, write.acting.now_s
     left.reason = "left"
     left.save()
-    messenger().gone(work.acting.now_s, about=f"approval:{left.pk}")
+    messenger().gone(write.acting.now_s, about=f"approval:{left.pk}")
     asked = set(
-        stage.asked.filter(round=stage.round, state=Ask.PENDING).values_list(
+        stage.asked.filter(round=stage.round, state=ApprovalState.PENDING).values_list(
             "asked_of_id", flat=True
         )
     )
@@ -399,14 +406,14 @@ def _replace(work: Work, left: Approval) -> None:
     for one in found.approvers:
         if one.person not in asked:
             person = people[one.person]
-            ask_one(work, stage, person, f"{left.asked_of.name} left", left.asked_of_id, left.seat)
-            _wait(work, f"{person.name} decides: {stage.name}")
+            ask_one(write, stage, person, f"{left.asked_of.name} left", left.asked_of_id, left.seat)
+            _wait(write, f"{person.name} decides: {stage.name}")
     count(ticket)
 
 
-def run_due(stage: RouteStage, work: Work) -> None:
+def run_due(stage: RouteStage, write: RecordWrite) -> None:
     """A stage's reminder or its time to decide has come."""
-    now_s, ticket = work.acting.now_s, work.ticket
+    now_s, ticket = write.acting.now_s, write.ticket
     if stage.state != StageState.PENDING:
         return
     entry = next(
@@ -414,7 +421,7 @@ def run_due(stage: RouteStage, work: Work) -> None:
         for one in edition(ticket.edition).routes[ticket.route]["stages"]
         if one["key"] == stage.key
     )
-    pending = list(stage.asked.filter(round=stage.round, state=Ask.PENDING))
+    pending = list(stage.asked.filter(round=stage.round, state=ApprovalState.PENDING))
     is_put_back = any(one.question or one.until_s for one in pending)
     is_over = stage.decide_by_s is not None and stage.decide_by_s <= now_s
     then = entry.get("when_passed", "remind") if is_over else "remind"
@@ -425,7 +432,7 @@ def run_due(stage: RouteStage, work: Work) -> None:
     if then == "refuse":
         stage.state, stage.ended_s = StageState.REFUSED, now_s
         stage.save()
-        refuse(work, f"Nobody decided “{stage.name}” in time.")
+        refuse(write, f"Nobody decided “{stage.name}” in time.")
         return
     if then == "fallback":
         fallback = route_in_ids({"owner": None, "stages": [dict(entry)]})["stages"][0]["fallback"]
@@ -433,50 +440,50 @@ def run_due(stage: RouteStage, work: Work) -> None:
         known = {one.asked_of_id for one in stage.asked.filter(round=stage.round)}
         if fallback is not None and fallback not in own | known:
             for one in pending:
-                one.state, one.decided_s = Ask.PASSED_ON, now_s
+                one.state, one.decided_s = ApprovalState.PASSED_ON, now_s
                 one.save()
                 messenger().gone(now_s, about=f"approval:{one.pk}")
             person = Person.objects.get(pk=fallback)
-            ask_one(work, stage, person, "the time to decide has passed", pending[0].asked_of_id)
-            _wait(work, f"{person.name} decides: {stage.name}")
+            ask_one(write, stage, person, "the time to decide has passed", pending[0].asked_of_id)
+            _wait(write, f"{person.name} decides: {stage.name}")
             return
     if is_put_back:
         return
     for one in pending:
-        work.record(
+        write.record(
             TicketEvent.APPROVAL_ASKED,
             by_desk=False,
             is_automatic=True,
             facts={"approval": one.pk, "person": str(one.asked_of_id)},
             values={"what": f"reminded: {one.what}", "name": one.asked_of.name},
         )
-        work.tell(one.asked_of, "approval asked", one.what)
+        write.tell(one.asked_of, "approval asked", one.what)
 
 
-def _drop_route(work: Work, ending: Ending) -> dict[str, Any] | None:
+def _drop_route(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
     """The request ended otherwise: nobody need decide any more."""
-    ticket = work.ticket
+    ticket = write.ticket
     if ticket.approval != "pending":
         return None
     stages = list(ticket.stages.filter(state__in=OPEN_STAGES))
-    questions = list(ticket.approvals.filter(state=Ask.PENDING, stage__isnull=False))
+    questions = list(ticket.approvals.filter(state=ApprovalState.PENDING, stage__isnull=False))
     kept = {
         "stages": [[one.pk, str(one.state), one.remind_s, one.decide_by_s] for one in stages],
         "questions": [one.pk for one in questions],
-        "at": work.acting.now_s,
+        "at": write.acting.now_s,
     }
     ticket.stages.filter(state__in=OPEN_STAGES).update(
-        state=StageState.DROPPED, ended_s=work.acting.now_s, remind_s=None, decide_by_s=None
+        state=StageState.DROPPED, ended_s=write.acting.now_s, remind_s=None, decide_by_s=None
     )
-    drop_questions(work, questions)
+    drop_questions(write, questions)
     ticket.approval = ""
     return kept
 
 
-def _restore_route(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
+def _restore_route(write: RecordWrite, kept: Mapping[str, Any], is_undo: bool) -> None:
     """The request is open again: its stages stand where they stood, with the time they had."""
-    ticket = work.ticket
-    gone_by = 0 if is_undo else work.acting.now_s - int(kept["at"])
+    ticket = write.ticket
+    gone_by = 0 if is_undo else write.acting.now_s - int(kept["at"])
     for key, state, remind_s, decide_by_s in kept["stages"]:
         RouteStage.objects.filter(pk=key).update(
             state=state,
@@ -485,52 +492,52 @@ def _restore_route(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
             decide_by_s=decide_by_s and decide_by_s + gone_by,
         )
     ticket.approval = "pending"
-    restore_questions(work, kept["questions"])
+    restore_questions(write, kept["questions"])
     if not is_undo:
-        go_on_waiting(work)
+        go_on_waiting(write)
 
 
 endings.register(endings.EndingPart(name="route", drop=_drop_route, restore=_restore_route))
 
 
-def restore_questions(work: Work, keys: Sequence[int]) -> None:
+def restore_questions(write: RecordWrite, keys: Sequence[int]) -> None:
     """What was asked is asked again, of the same people."""
-    for one in Approval.objects.filter(pk__in=keys, state=Ask.NOT_NEEDED).select_related(
+    for one in Approval.objects.filter(pk__in=keys, state=ApprovalState.NOT_NEEDED).select_related(
         "asked_of", "asked_by"
     ):
-        one.state, one.decided_s = Ask.PENDING, None
+        one.state, one.decided_s = ApprovalState.PENDING, None
         one.save()
-        tell_of(work, one, one.asked_of)
-    count(work.ticket)
+        tell_of(write, one, one.asked_of)
+    count(write.ticket)
 
 
-def drop_questions(work: Work, rows: Sequence[Approval]) -> None:
+def drop_questions(write: RecordWrite, rows: Sequence[Approval]) -> None:
     """Nobody need answer these any more."""
     for one in rows:
-        one.state, one.decided_s = Ask.NOT_NEEDED, work.acting.now_s
+        one.state, one.decided_s = ApprovalState.NOT_NEEDED, write.acting.now_s
         one.save()
-        messenger().gone(work.acting.now_s, about=f"approval:{one.pk}")
-    count(work.ticket)
+        messenger().gone(write.acting.now_s, about=f"approval:{one.pk}")
+    count(write.ticket)
 
 
-def _wait(work: Work, reason: str) -> None:
-    ticket = work.ticket
+def _wait(write: RecordWrite, reason: str) -> None:
+    ticket = write.ticket
     if ticket.state == StateCode.WAITING:
         ticket.waiting_reason = reason[:300]
         return
-    acting = work.acting
-    work.acting = Acting(person=None, now=acting.now)
+    acting = write.acting
+    write.acting = Acting(person=None, now=acting.now)
     try:
-        set_waiting(work, Wait(on=Waiting.APPROVAL, reason=reason))
+        set_waiting(write, Wait(on=Waiting.APPROVAL, reason=reason))
     finally:
-        work.acting = acting
+        write.acting = acting
 
 
-def _stop_waiting(work: Work) -> None:
-    if work.ticket.waiting_on == Waiting.APPROVAL:
-        work.end_wait()
-        work.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
+def _stop_waiting(write: RecordWrite) -> None:
+    if write.ticket.waiting_on == Waiting.APPROVAL:
+        write.end_wait()
+        write.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
 
 
 def count(ticket: Ticket) -> None:
-    ticket.open_approvals = ticket.approvals.filter(state=Ask.PENDING).count()
+    ticket.open_approvals = ticket.approvals.filter(state=ApprovalState.PENDING).count()

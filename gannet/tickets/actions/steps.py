@@ -6,7 +6,7 @@ from typing import Any
 from gannet.people.acting import Acting
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.effects import carry_out, record_sets
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.ladders import Ladder
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
@@ -23,26 +23,26 @@ def escalate_step(ticket_id: int, acting: Acting, subject: str) -> Ticket:
     The moment is read off the ledger again, so a timer that came too early, or for a
     clock that has been paused or moved since, does nothing.
     """
-    with working(ticket_id, acting) as work:
-        ladder = next((one for one in work.steps_now() if one.subject == subject), None)
+    with writing(ticket_id, acting) as write:
+        ladder = next((one for one in write.steps_now() if one.subject == subject), None)
         if ladder is None:
-            return work.ticket
+            return write.ticket
         now = firing(ladder.moments, ladder.done, acting.now_s)
         for step in now.passed_over:
-            _pass_over(work, ladder, step, "a later step was due already")
+            _pass_over(write, ladder, step, "a later step was due already")
         if now.fires is not None:
-            _fire(work, ladder, now.fires)
-    return work.ticket
+            _fire(write, ladder, now.fires)
+    return write.ticket
 
 
-def _fire(work: Work, ladder: Ladder, step: Mapping[str, Any]) -> None:
+def _fire(write: RecordWrite, ladder: Ladder, step: Mapping[str, Any]) -> None:
     condition = step.get("if")
-    record = record_of(work.ticket, work.policy)
-    if condition and not evaluate(condition, record, context=Context(now=work.acting.now)).result:
-        _pass_over(work, ladder, step, "its condition does not hold")
+    record = record_of(write.ticket, write.policy)
+    if condition and not evaluate(condition, record, context=Context(now=write.acting.now)).result:
+        _pass_over(write, ladder, step, "its condition does not hold")
         return
     name = step.get("name") or describe_moment(step)
-    work.record(
+    write.record(
         TicketEvent.ESCALATED,
         is_automatic=True,
         by_desk=False,
@@ -57,20 +57,20 @@ def _fire(work: Work, ladder: Ladder, step: Mapping[str, Any]) -> None:
     done = [action["field"] for action in step["then"] if action["do"] == "set"]
     for action in step["then"]:
         if action["do"] == "set":
-            set_field(work.ticket, action["field"], action["value"], work.policy)
+            set_field(write.ticket, action["field"], action["value"], write.policy)
         elif action["do"] not in ("assign team", "assign person"):
-            carry_out(work, action["do"], action, by)
+            carry_out(write, action["do"], action, by)
     if {"impact", "urgency"} & set(done) and "priority" not in done:
-        if follow_matrix(work.ticket, work.policy):
+        if follow_matrix(write.ticket, write.policy):
             done.append("priority")
     elif "priority" in done:
-        work.ticket.priority_reason = by[:300]
+        write.ticket.priority_reason = by[:300]
     if done:
-        record_sets(work, done, [by])
+        record_sets(write, done, [by])
 
 
-def _pass_over(work: Work, ladder: Ladder, step: Mapping[str, Any], why: str) -> None:
-    work.record(
+def _pass_over(write: RecordWrite, ladder: Ladder, step: Mapping[str, Any], why: str) -> None:
+    write.record(
         TicketEvent.STEP_PASSED,
         is_automatic=True,
         by_desk=False,

@@ -7,7 +7,7 @@ from gannet.people import mail_keys
 from gannet.people.acting import Acting
 from gannet.tickets.actions import endings
 from gannet.tickets.actions.endings import Ending
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import SurveyAnswer, Ticket
 from gannet.tickets.telling import messenger
@@ -19,9 +19,9 @@ MAX_TEXT = 4_000
 OPEN_SECONDS = 30 * 86_400
 
 
-def _ask_survey(work: Work, ending: Ending) -> None:
+def _ask_survey(write: RecordWrite, ending: Ending) -> None:
     """Ask the requester, in the act of closing: not for spam, and each ticket once."""
-    ticket = work.ticket
+    ticket = write.ticket
     if ending.kind != TicketEvent.CLOSED:
         return
     if ticket.is_spam or ticket.duplicate_of_id or not ticket.requester.is_active:
@@ -31,10 +31,10 @@ def _ask_survey(work: Work, ending: Ending) -> None:
     SurveyAnswer.objects.create(
         ticket=ticket,
         questions=list(ticket.service.survey) if ticket.service else [],
-        asked_s=work.acting.now_s,
+        asked_s=write.acting.now_s,
     )
-    work.record(TicketEvent.SURVEY_ASKED, by_desk=False, is_automatic=True)
-    work.tell(ticket.requester, "survey")
+    write.record(TicketEvent.SURVEY_ASKED, by_desk=False, is_automatic=True)
+    write.tell(ticket.requester, "survey")
 
 
 endings.register(endings.EndingPart(name="survey", drop=_ask_survey))
@@ -53,7 +53,7 @@ def answer_survey(
         raise Invalid(f"A score is 1 to {BEST}.", fields={"score": "Choose one."})
     if acting.now_s - survey.asked_s > OPEN_SECONDS:
         raise Conflict("This was asked too long ago to be answered.")
-    with working(survey.ticket_id, acting) as work:
+    with writing(survey.ticket_id, acting) as write:
         survey.refresh_from_db()
         first = survey.answered_s is None
         survey.score = score if score is not None else survey.score
@@ -63,15 +63,15 @@ def answer_survey(
         survey.text = text.strip()[:MAX_TEXT] or survey.text
         survey.answered_s = acting.now_s
         survey.save()
-        work.ticket.score = survey.score
-        work.record(
+        write.ticket.score = survey.score
+        write.record(
             TicketEvent.SURVEY_ANSWERED,
             values={"score": survey.score, "answers": survey.answers},
             text=text.strip()[:MAX_TEXT],
             by_desk=False,
         )
         if survey.score is not None and survey.score <= LOW:
-            _ask_a_lead(work, survey)
+            _ask_a_lead(write, survey)
         elif not first:
             messenger().gone(acting.now_s, about=f"low:{survey.ticket_id}")
     return survey
@@ -90,9 +90,9 @@ def find_survey(key: str, now_s: int) -> SurveyAnswer:
     return found
 
 
-def _ask_a_lead(work: Work, survey: SurveyAnswer) -> None:
+def _ask_a_lead(write: RecordWrite, survey: SurveyAnswer) -> None:
     """Somebody of the team talks to them: its leads are told, else whoever resolved it."""
-    ticket = work.ticket
+    ticket = write.ticket
     leads = [
         m.person for m in ticket.team.memberships.filter(is_lead=True).select_related("person")
     ]
@@ -104,7 +104,7 @@ def _ask_a_lead(work: Work, survey: SurveyAnswer) -> None:
             "low score",
             f"low:{ticket.pk}",
             f"{ticket.requester.name} says {said}",
-            work.acting.now_s,
+            write.acting.now_s,
             ticket=ticket,
             text=ticket.title,
         )

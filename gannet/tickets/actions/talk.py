@@ -11,7 +11,7 @@ from django.core.validators import validate_email
 from gannet.audit.models import Audience, Event
 from gannet.people.acting import Acting
 from gannet.people.models import Person
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.routes import go_on_waiting
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
@@ -48,49 +48,49 @@ def reply(
     since, `Conflict` shows it before anything is sent.
     """
     check_body(text)
-    with working(ticket_id, acting, Act.REPLIED) as work:
+    with writing(ticket_id, acting, Act.REPLIED) as write:
         if seen_event is not None:
-            _check_crossed(work, seen_event)
-        set_replied(work, text, readers)
-        attach_to_event(work, attachments)
-    return work.ticket
+            _check_crossed(write, seen_event)
+        set_replied(write, text, readers)
+        attach_to_event(write, attachments)
+    return write.ticket
 
 
-def set_replied(work: Work, text: str, readers: Readers | None = None) -> None:
+def set_replied(write: RecordWrite, text: str, readers: Readers | None = None) -> None:
     """Answer on one ticket, within an act that has been checked."""
     body = check_body(text)
     chosen = readers or Readers()
     outside = _addresses(chosen.outside)
-    told = _readers(work, chosen)
+    told = _readers(write, chosen)
     if not told and not outside:
         raise Invalid(
             "Choose who reads it, or leave it as a note.", fields={"to": "Nobody is chosen."}
         )
-    names = [person.name for person in told if person.pk != work.ticket.requester_id]
+    names = [person.name for person in told if person.pk != write.ticket.requester_id]
     values: dict[str, Any] = {}
     if readers is not None:
         values = {"to_requester": chosen.requester, "copies": names, "outside": outside}
-    work.record(TicketEvent.REPLIED, text=body, audience=Audience.EVERYBODY, values=values)
+    write.record(TicketEvent.REPLIED, text=body, audience=Audience.EVERYBODY, values=values)
     for person in told:
-        work.tell(person, "replied", body)
+        write.tell(person, "replied", body)
     for address in outside:
-        work.tell_outside(address, body)
+        write.tell_outside(address, body)
 
 
-def attach_to_event(work: Work, attachments: Sequence[UUID]) -> None:
+def attach_to_event(write: RecordWrite, attachments: Sequence[UUID]) -> None:
     """Attach files to what is being said, in the same transaction: an act is whole in itself."""
-    at = len(work.entries) - 1
-    work.afterwards(lambda: attach(work.ticket, attachments, work.events[at].id, work.acting))
+    at = len(write.entries) - 1
+    write.afterwards(lambda: attach(write.ticket, attachments, write.events[at].id, write.acting))
 
 
-def _check_crossed(work: Work, seen_event: int) -> None:
+def _check_crossed(write: RecordWrite, seen_event: int) -> None:
     crossed = (
         Event.objects.filter(
-            ticket=work.ticket,
+            ticket=write.ticket,
             id__gt=seen_event,
             kind__in=(TicketEvent.REQUESTER_WROTE, TicketEvent.REPLIED, TicketEvent.REOPENED),
         )
-        .exclude(actor=work.acting.person_id)
+        .exclude(actor=write.acting.person_id)
         .select_related("actor")
         .order_by("id")
         .last()
@@ -104,8 +104,8 @@ def _check_crossed(work: Work, seen_event: int) -> None:
     )
 
 
-def _readers(work: Work, chosen: Readers) -> list[Person]:
-    ticket = work.ticket
+def _readers(write: RecordWrite, chosen: Readers) -> list[Person]:
+    ticket = write.ticket
     found: dict[int, Person] = {}
     if chosen.requester:
         found[ticket.requester_id] = ticket.requester
@@ -137,15 +137,15 @@ def _addresses(given: Sequence[str]) -> list[str]:
 def note(ticket_id: int, acting: Acting, text: str, attachments: Sequence[UUID] = ()) -> Ticket:
     """Leave a note that only the desk reads."""
     check_body(text)
-    with working(ticket_id, acting, Act.NOTED) as work:
-        set_noted(work, text)
-        attach_to_event(work, attachments)
-    return work.ticket
+    with writing(ticket_id, acting, Act.NOTED) as write:
+        set_noted(write, text)
+        attach_to_event(write, attachments)
+    return write.ticket
 
 
-def set_noted(work: Work, text: str) -> None:
+def set_noted(write: RecordWrite, text: str) -> None:
     """Leave a note on one ticket, within an act that has been checked."""
-    work.record(TicketEvent.NOTED, text=check_body(text), audience=Audience.DESK)
+    write.record(TicketEvent.NOTED, text=check_body(text), audience=Audience.DESK)
 
 
 def requester_writes(
@@ -153,42 +153,42 @@ def requester_writes(
 ) -> Ticket:
     """The requester writes: what waited on them goes on at once and is marked answered."""
     body = check_body(text)
-    with working(ticket_id, acting, Act.REQUESTER_WROTE) as work:
-        ticket = work.ticket
+    with writing(ticket_id, acting, Act.REQUESTER_WROTE) as write:
+        ticket = write.ticket
         if not ticket.is_open:
             raise Conflict(
-                f"This is {work.state_name}. Say that it is not solved: that reopens it."
+                f"This is {write.state_name}. Say that it is not solved: that reopens it."
                 if ticket.state == StateCode.RESOLVED
-                else f"This is {work.state_name}. Report it again and name {ticket.pk}."
+                else f"This is {write.state_name}. Report it again and name {ticket.pk}."
             )
-        work.record(
+        write.record(
             TicketEvent.REQUESTER_WROTE,
             text=body,
             by_desk=False,
             audience=Audience.EVERYBODY,
             values={"channel": "e-mail" if acting.by_mail else "portal"},
         )
-        attach_to_event(work, attachments)
-        work.tell(ticket.holder, "requester wrote", body)
+        attach_to_event(write, attachments)
+        write.tell(ticket.holder, "requester wrote", body)
         if ticket.state == StateCode.WAITING and ticket.waiting_on == Waiting.REQUESTER:
-            work.end_wait()
-            work.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
+            write.end_wait()
+            write.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
             if ticket.approval == "pending":
-                go_on_waiting(work)
-    return work.ticket
+                go_on_waiting(write)
+    return write.ticket
 
 
 def open_ticket(ticket_id: int, acting: Acting) -> Ticket:
     """Somebody of the holding team looks at it: it is no longer unread."""
-    with working(ticket_id, acting) as work:
-        ticket, person = work.ticket, acting.person
-        if person is None or not work.by_desk():
+    with writing(ticket_id, acting) as write:
+        ticket, person = write.ticket, acting.person
+        if person is None or not write.by_desk():
             return ticket
         is_for_me = ticket.handed_to_id == person.pk
         messenger().read(person, ticket_id, acting.now_s)
-        if is_for_me or (ticket.is_unread and work._acts_for_team()):
-            work.record(TicketEvent.OPENED)
-    return work.ticket
+        if is_for_me or (ticket.is_unread and write._acts_for_team()):
+            write.record(TicketEvent.OPENED)
+    return write.ticket
 
 
 def check_body(text: str) -> str:

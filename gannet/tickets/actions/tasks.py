@@ -9,7 +9,7 @@ from gannet.tickets import policies, routing
 from gannet.tickets.actions import endings
 from gannet.tickets.actions.closing import check_stage
 from gannet.tickets.actions.endings import Ending, end
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.tickets.telling import messenger
@@ -26,48 +26,48 @@ _LOOK_AGAIN = 3600
 
 def add_task(ticket_id: int, acting: Acting, given: Mapping[str, Any]) -> Ticket:
     """Add a task by hand, to any team or person, behind others if need be."""
-    with working(ticket_id, acting, Act.CHANGED) as work:
-        ticket = work.ticket
+    with writing(ticket_id, acting, Act.CHANGED) as write:
+        ticket = write.ticket
         if not ticket.is_open:
-            raise Invalid(f"This is {work.state_name}: reopen it to add a task.")
+            raise Invalid(f"This is {write.state_name}: reopen it to add a task.")
         if ticket.tasks.count() >= MOST_TASKS:
             raise Invalid(f"A ticket has at most {MOST_TASKS} tasks.")
         task = Task(ticket=ticket, made_s=acting.now_s, position=ticket.all_tasks)
         _fill(task, given)
         task.save()
         _set_order(ticket, task, given.get("after") or ())
-        work.record(TicketEvent.TASKS_ADDED, values={"titles": [task.title], "by": "hand"})
+        write.record(TicketEvent.TASKS_ADDED, values={"titles": [task.title], "by": "hand"})
         count_tasks(ticket)
-        _tell_holder(work, task)
-    return work.ticket
+        _tell_holder(write, task)
+    return write.ticket
 
 
 def change_task(ticket_id: int, acting: Acting, task_id: int, given: Mapping[str, Any]) -> Ticket:
     """Change a task: words, team, person, order, estimate, cost, due."""
-    with working(ticket_id, acting, Act.CHANGED) as work:
+    with writing(ticket_id, acting, Act.CHANGED) as write:
         task = _task(ticket_id, task_id)
         before = task.person_id
         _fill(task, given)
         task.save()
         if "after" in given:
-            _set_order(work.ticket, task, given["after"])
-        work.record(TicketEvent.TASK_CHANGED, values={"title": task.title})
-        count_tasks(work.ticket)
+            _set_order(write.ticket, task, given["after"])
+        write.record(TicketEvent.TASK_CHANGED, values={"title": task.title})
+        count_tasks(write.ticket)
         if task.person_id != before:
             messenger().gone(acting.now_s, about=f"task:{task.pk}")
-            _tell_holder(work, task)
-    return work.ticket
+            _tell_holder(write, task)
+    return write.ticket
 
 
 def drop_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
     """Take a task away; the history keeps that it was there."""
-    with working(ticket_id, acting, Act.CHANGED) as work:
+    with writing(ticket_id, acting, Act.CHANGED) as write:
         task = _task(ticket_id, task_id)
-        work.record(TicketEvent.TASK_CHANGED, values={"title": task.title, "state": "taken away"})
+        write.record(TicketEvent.TASK_CHANGED, values={"title": task.title, "state": "taken away"})
         messenger().gone(acting.now_s, about=f"task:{task.pk}")
         task.delete()
-        count_tasks(work.ticket)
-    return work.ticket
+        count_tasks(write.ticket)
+    return write.ticket
 
 
 def set_task(
@@ -84,13 +84,13 @@ def set_task(
     `outputs` says what doing it yielded; done without one of them is refused, for a later
     task may need it. `spent_pence` is what it did cost, if that is known.
     """
-    with working(ticket_id, acting) as work:
+    with writing(ticket_id, acting) as write:
         task = _task(ticket_id, task_id)
-        _check_may(work, task)
+        _check_may(write, task)
         if task.state == state:
-            return work.ticket
-        if not work.ticket.is_open:
-            raise Conflict(f"This is {work.state_name}: reopen it first.")
+            return write.ticket
+        if not write.ticket.is_open:
+            raise Conflict(f"This is {write.state_name}: reopen it first.")
         if state == TaskState.DONE:
             _check_turn(task)
             _take_outputs(task, outputs or {})
@@ -102,42 +102,42 @@ def set_task(
         task.save()
         said = {name: value for name, value in task.outputs.items() if value}
         yielded = {"outputs": said} if said and state == TaskState.DONE else {}
-        work.record(TicketEvent.TASK_DONE, values={"title": task.title, "state": state, **yielded})
-        ticket = work.ticket
+        write.record(TicketEvent.TASK_DONE, values={"title": task.title, "state": state, **yielded})
+        ticket = write.ticket
         count_tasks(ticket)
         if is_over:
             messenger().gone(acting.now_s, about=f"task:{task.pk}")
             left = f"{ticket.open_tasks} to go" if ticket.open_tasks else "all are done"
-            work.tell(ticket.holder, "task done", f"{task.title} ({left})")
+            write.tell(ticket.holder, "task done", f"{task.title} ({left})")
             for following in task.before.filter(state=TaskState.OPEN):
                 if _is_ready(following):
-                    _tell_holder(work, following)
+                    _tell_holder(write, following)
             if ticket.is_open and ticket.open_tasks == 0:
-                _all_done(work)
-    return work.ticket
+                _all_done(write)
+    return write.ticket
 
 
 def give_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
     """Give a task to the person of its team whose turn it is, or who has the least load."""
-    with working(ticket_id, acting) as work:
+    with writing(ticket_id, acting) as write:
         task = _task(ticket_id, task_id)
         if task.person_id is not None or task.team is None or not task.mode:
-            return work.ticket
-        found = routing.choose_for_task(work.policy, task.team, task.mode, acting.now_s)
+            return write.ticket
+        found = routing.choose_for_task(write.policy, task.team, task.mode, acting.now_s)
         task.person = found.person
         team, person = task.team, found.person
         if person is None:
             task.route_again_s = found.retry_at_s or acting.now_s + _LOOK_AGAIN
             task.save()
-            work.rearm()
+            write.rearm()
         else:
             task.route_again_s = None
             told = {"title": task.title, "state": f"given to {person.name}", "why": found.why}
-            work.record(TicketEvent.TASK_CHANGED, values=told)
-            work.afterwards(lambda: routing.mark_turn(team, person.pk, work.events[0].id))
-            _tell_holder(work, task)
+            write.record(TicketEvent.TASK_CHANGED, values=told)
+            write.afterwards(lambda: routing.mark_turn(team, person.pk, write.events[0].id))
+            _tell_holder(write, task)
         task.save()
-    return work.ticket
+    return write.ticket
 
 
 def plan_of(tasks: Sequence[Task]) -> core.Plan:
@@ -156,44 +156,44 @@ def count_tasks(ticket: Ticket) -> None:
     ticket.spent_pence = sum(spent or 0 for _, spent in costs)
 
 
-def _all_done(work: Work) -> None:
+def _all_done(write: RecordWrite) -> None:
     """The ticket resolves by itself when the conditions for closing say so."""
-    by_hand = work.ticket.tasks.filter(runbook="").exclude(state=TaskState.SKIPPED)
+    by_hand = write.ticket.tasks.filter(runbook="").exclude(state=TaskState.SKIPPED)
     # What nobody had a hand in needs nobody to say that it is done.
-    if by_hand.exists() and not work.policy.closing.get("when_tasks_done"):
+    if by_hand.exists() and not write.policy.closing.get("when_tasks_done"):
         return
     try:
-        check_stage(work, "resolving")
+        check_stage(write, "resolving")
     except Invalid:
         return  # what is lacking is asked for when somebody resolves it
-    ticket = work.ticket
+    ticket = write.ticket
     titles = ", ".join(ticket.tasks.filter(state=TaskState.DONE).values_list("title", flat=True))
     said = f"All its tasks are done: {titles}."[:2000]
-    end(work, TicketEvent.RESOLVED, text=said, is_automatic=True, resolver=work.acting.person)
-    work.tell(ticket.requester, "resolved", said)
+    end(write, TicketEvent.RESOLVED, text=said, is_automatic=True, resolver=write.acting.person)
+    write.tell(ticket.requester, "resolved", said)
 
 
-def _drop_tasks(work: Work, ending: Ending) -> dict[str, Any] | None:
+def _drop_tasks(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
     """What is still to do on a record that has ended need not be done."""
-    left = list(work.ticket.tasks.filter(state=TaskState.OPEN))
+    left = list(write.ticket.tasks.filter(state=TaskState.OPEN))
     for task in left:
-        task.state, task.done_s = TaskState.SKIPPED, work.acting.now_s
+        task.state, task.done_s = TaskState.SKIPPED, write.acting.now_s
         task.save(update_fields=["state", "done_s"])
-        messenger().gone(work.acting.now_s, about=f"task:{task.pk}")
+        messenger().gone(write.acting.now_s, about=f"task:{task.pk}")
     if not left:
         return None
-    count_tasks(work.ticket)
+    count_tasks(write.ticket)
     return {"tasks": [task.pk for task in left]}
 
 
-def _restore_tasks(work: Work, kept: Mapping[str, Any], is_undo: bool) -> None:
+def _restore_tasks(write: RecordWrite, kept: Mapping[str, Any], is_undo: bool) -> None:
     """The record is open again, and so is what was still to do; who has it hears of it."""
-    tasks = work.ticket.tasks.filter(pk__in=kept["tasks"], state=TaskState.SKIPPED)
+    tasks = write.ticket.tasks.filter(pk__in=kept["tasks"], state=TaskState.SKIPPED)
     restored = list(tasks.select_related("person"))
     tasks.update(state=TaskState.OPEN, done_s=None, done_by=None)
     for task in restored:
-        _tell_holder(work, task)
-    count_tasks(work.ticket)
+        _tell_holder(write, task)
+    count_tasks(write.ticket)
 
 
 endings.register(endings.EndingPart(name="tasks", drop=_drop_tasks, restore=_restore_tasks))
@@ -206,10 +206,10 @@ def _task(ticket_id: int, task_id: int) -> Task:
     return task
 
 
-def _check_may(work: Work, task: Task) -> None:
+def _check_may(write: RecordWrite, task: Task) -> None:
     """The desk may tick any task off; somebody outside it only their own."""
-    person = work.acting.person
-    if person is None or policies.works_on(person, work.ticket) or task.person_id == person.pk:
+    person = write.acting.person
+    if person is None or policies.works_on(person, write.ticket) or task.person_id == person.pk:
         return
     raise Refused("Only the desk, or whose task it is, can do that.")
 
@@ -303,15 +303,15 @@ def _as_core(tasks: Sequence[Task]) -> list[core.Task]:
     ]
 
 
-def _tell_holder(work: Work, task: Task) -> None:
+def _tell_holder(write: RecordWrite, task: Task) -> None:
     """Whoever has a task that is ready learns of it at once."""
     person = task.person
-    if person is None or person.pk == work.acting.person_id or not _is_ready(task):
+    if person is None or person.pk == write.acting.person_id or not _is_ready(task):
         return
-    work.tell(person, "task given", task.title)
-    title, now_s, ticket = task.title, work.acting.now_s, work.ticket
-    actor = work.acting.person.name if work.acting.person else ""
-    work.afterwards(
+    write.tell(person, "task given", task.title)
+    title, now_s, ticket = task.title, write.acting.now_s, write.ticket
+    actor = write.acting.person.name if write.acting.person else ""
+    write.afterwards(
         lambda: messenger().notify(
             person, "task given", f"task:{task.pk}", title, now_s, ticket=ticket, actor=actor
         )

@@ -4,7 +4,7 @@ from django.db.models import Sum
 
 from gannet.people.acting import Acting
 from gannet.tickets import policies
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket, TimeEntry
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
@@ -16,9 +16,9 @@ MOST_MINUTES = 24 * 60
 def log_time(ticket_id: int, acting: Acting, minutes: int, what: str) -> Ticket:
     """Write minutes down, with what they were for; possible on a closed ticket as well."""
     _check_minutes(minutes)
-    with working(ticket_id, acting, Act.NOTED) as work:
-        _add(work, minutes, what)
-    return work.ticket
+    with writing(ticket_id, acting, Act.NOTED) as write:
+        _add(write, minutes, what)
+    return write.ticket
 
 
 def start_timer(ticket_id: int, acting: Acting) -> Ticket:
@@ -31,16 +31,16 @@ def start_timer(ticket_id: int, acting: Acting) -> Ticket:
         raise Conflict("Your time runs on this ticket already.")
     if running is not None:
         stop_timer(running.ticket_id, acting, "")
-    with working(ticket_id, acting, Act.NOTED) as work:
+    with writing(ticket_id, acting, Act.NOTED) as write:
         TimeEntry.objects.create(
-            ticket=work.ticket, person=person, started_s=acting.now_s, made_s=acting.now_s
+            ticket=write.ticket, person=person, started_s=acting.now_s, made_s=acting.now_s
         )
-    return work.ticket
+    return write.ticket
 
 
 def stop_timer(ticket_id: int, acting: Acting, what: str, minutes: int | None = None) -> Ticket:
     """Stop measuring; what was measured, to the begun minute, or what the person says it was."""
-    with working(ticket_id, acting, Act.NOTED) as work:
+    with writing(ticket_id, acting, Act.NOTED) as write:
         running = TimeEntry.objects.filter(
             person=acting.person, ticket_id=ticket_id, started_s__isnull=False
         ).first()
@@ -50,25 +50,27 @@ def stop_timer(ticket_id: int, acting: Acting, what: str, minutes: int | None = 
         running.delete()
         spent = min(measured, MOST_MINUTES) if minutes is None else minutes
         _check_minutes(spent)
-        _add(work, spent, what)
-    return work.ticket
+        _add(write, spent, what)
+    return write.ticket
 
 
 def drop_time(ticket_id: int, acting: Acting, entry_id: int) -> Ticket:
     """Take an entry of one's own away; a lead of the team may take anybody's."""
-    with working(ticket_id, acting, Act.NOTED) as work:
+    with writing(ticket_id, acting, Act.NOTED) as write:
         entry = TimeEntry.objects.filter(pk=entry_id, ticket_id=ticket_id).first()
         if entry is None:
             raise Missing("There is no such entry.")
         person = acting.person
         if person is not None and entry.person_id != person.pk:
-            leads = person.memberships.filter(team=work.ticket.team_id, is_lead=True).exists()
+            leads = person.memberships.filter(team=write.ticket.team_id, is_lead=True).exists()
             if not leads:
                 raise Refused("Only who logged it, or a lead of the team, takes it away.")
-        work.record(TicketEvent.TIME_LOGGED, values={"minutes": -entry.minutes, "what": entry.what})
+        write.record(
+            TicketEvent.TIME_LOGGED, values={"minutes": -entry.minutes, "what": entry.what}
+        )
         entry.delete()
-        _count(work)
-    return work.ticket
+        _count(write)
+    return write.ticket
 
 
 def _check_minutes(minutes: int) -> None:
@@ -79,22 +81,22 @@ def _check_minutes(minutes: int) -> None:
         )
 
 
-def _add(work: Work, minutes: int, what: str) -> None:
-    person = work.acting.person
-    if person is None or not policies.works_on(person, work.ticket):
+def _add(write: RecordWrite, minutes: int, what: str) -> None:
+    person = write.acting.person
+    if person is None or not policies.works_on(person, write.ticket):
         raise Refused("Only the desk logs its time.")
     words = " ".join(what.split())[:200]
     TimeEntry.objects.create(
-        ticket=work.ticket,
+        ticket=write.ticket,
         person=person,
         minutes=minutes,
         what=words,
-        made_s=work.acting.now_s,
+        made_s=write.acting.now_s,
     )
-    work.record(TicketEvent.TIME_LOGGED, values={"minutes": minutes, "what": words})
-    _count(work)
+    write.record(TicketEvent.TIME_LOGGED, values={"minutes": minutes, "what": words})
+    _count(write)
 
 
-def _count(work: Work) -> None:
-    total = work.ticket.time_entries.aggregate(total=Sum("minutes"))["total"]
-    work.ticket.minutes = total or 0
+def _count(write: RecordWrite) -> None:
+    total = write.ticket.time_entries.aggregate(total=Sum("minutes"))["total"]
+    write.ticket.minutes = total or 0

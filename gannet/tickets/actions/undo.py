@@ -15,7 +15,7 @@ from gannet.estate.models import ConfigItem, Service
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.tickets.actions.endings import bring_back
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import happenings
 from gannet.tickets.models import Ticket
@@ -24,11 +24,11 @@ from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict
 from gannet_core import lifecycle
 
-Restore = Callable[[Work, Event], None]
+Restore = Callable[[RecordWrite, Event], None]
 _restores: dict[str, Restore] = {}
 
 
-def _nothing(work: Work, event: Event) -> None:
+def _nothing(write: RecordWrite, event: Event) -> None:
     """All that follows from it is derived."""
 
 
@@ -54,16 +54,16 @@ def aside() -> list[EventKind]:
 
 def undo(ticket_id: int, acting: Acting) -> Ticket:
     """Take back one's own last act on a ticket; `Conflict` says why that is too late."""
-    with working(ticket_id, acting) as work:
-        take_back(work, settings.MAIL_DELAY_SECONDS)
-    return work.ticket
+    with writing(ticket_id, acting) as write:
+        take_back(write, settings.MAIL_DELAY_SECONDS)
+    return write.ticket
 
 
-def take_back(work: Work, grace_s: int) -> None:
+def take_back(write: RecordWrite, grace_s: int) -> None:
     """Take the actor's last act on one ticket back, when nothing happened since."""
-    acting = work.acting
+    acting = write.acting
     last = (
-        Event.objects.filter(ticket_id=work.ticket.pk)
+        Event.objects.filter(ticket_id=write.ticket.pk)
         .exclude(kind__in=aside())
         .order_by("-id")
         .first()
@@ -80,15 +80,15 @@ def take_back(work: Work, grace_s: int) -> None:
     if messenger().was_sent(last.id):
         raise Conflict("Its mail has gone out already, so this cannot be taken back.")
     for event in _one_move(last):
-        _restores[event.kind](work, event)
-        work.record(TicketEvent.UNDONE, facts={"event": event.id}, values={"act": str(event.kind)})
+        _restores[event.kind](write, event)
+        write.record(TicketEvent.UNDONE, facts={"event": event.id}, values={"act": str(event.kind)})
         messenger().withdraw(event.id)
-    waits = lifecycle.stage_of(happenings(work._all_rows()), work.lifecycle).waits
-    if waits and not work.ticket.waiting_on:
+    waits = lifecycle.stage_of(happenings(write._all_rows()), write.lifecycle).waits
+    if waits and not write.ticket.waiting_on:
         # What was taken back had ended a wait: it waits again.
-        _wait_again(work, last)
+        _wait_again(write, last)
     if last.kind in _MOVES_PROMISES:
-        work.retarget()
+        write.retarget()
 
 
 # Taken back, these have the agreement and its targets read again.
@@ -109,30 +109,30 @@ def _one_move(last: Event) -> list[Event]:
     return [last] if moved is None else [last, moved]
 
 
-def _give_back(work: Work, event: Event) -> None:
-    ticket, facts = work.ticket, event.facts
+def _give_back(write: RecordWrite, event: Event) -> None:
+    ticket, facts = write.ticket, event.facts
     ticket.holder = _person(facts.get("from_person"))
     if facts.get("from_team"):
         ticket.team = Team.objects.get(key=facts["from_team"])
         ticket.hand_overs = max(0, ticket.hand_overs - 1)
 
 
-def _stop_waiting(work: Work, event: Event) -> None:
-    work.end_wait()
+def _stop_waiting(write: RecordWrite, event: Event) -> None:
+    write.end_wait()
 
 
-def _not_ended(work: Work, event: Event) -> None:
-    bring_back(work, event, is_undo=True)
+def _not_ended(write: RecordWrite, event: Event) -> None:
+    bring_back(write, event, is_undo=True)
     if "person" in event.facts:
-        work.ticket.holder = _person(event.facts["from_person"])
+        write.ticket.holder = _person(event.facts["from_person"])
 
 
-def _change_back(work: Work, event: Event) -> None:
+def _change_back(write: RecordWrite, event: Event) -> None:
     changes = event.values.get("changes", {})
     for name, (before, _after) in {**changes, **event.values.get("keys", {})}.items():
-        _set_back(work, name, before)
+        _set_back(write, name, before)
     if event.values.get("by_hand"):
-        work.ticket.priority_reason = ""
+        write.ticket.priority_reason = ""
 
 
 register(TicketEvent.TAKEN, _give_back)
@@ -145,15 +145,15 @@ register(TicketEvent.NOTED)
 register(TicketEvent.RESUMED)
 
 
-def _wait_again(work: Work, event: Event) -> None:
+def _wait_again(write: RecordWrite, event: Event) -> None:
     wait = (
-        Event.objects.filter(ticket=work.ticket, kind=TicketEvent.WAITING, id__lt=event.id)
+        Event.objects.filter(ticket=write.ticket, kind=TicketEvent.WAITING, id__lt=event.id)
         .order_by("-id")
         .first()
     )
     if wait is None:
         return
-    ticket = work.ticket
+    ticket = write.ticket
     ticket.waiting_on, ticket.waiting_reason = wait.facts["on"], wait.text[:300]
     ticket.waiting_supplier = wait.facts.get("supplier", "")
     ticket.waiting_since_s = wait.at_s
@@ -161,8 +161,8 @@ def _wait_again(work: Work, event: Event) -> None:
     ticket.waiting_until_s = int(until) if until else None
 
 
-def _set_back(work: Work, name: str, before: Any) -> None:
-    ticket = work.ticket
+def _set_back(write: RecordWrite, name: str, before: Any) -> None:
+    ticket = write.ticket
     models: dict[str, Any] = {"service": Service, "ci": ConfigItem, "requester": Person}
     if name == "priority":
         ticket.priority = int(before[1:])
@@ -173,7 +173,7 @@ def _set_back(work: Work, name: str, before: Any) -> None:
     elif name == "tags":
         set_tags(ticket, before or [])
     else:
-        set_custom(ticket, name, before, work.policy)
+        set_custom(ticket, name, before, write.policy)
 
 
 def _person(key: str | None) -> Person | None:

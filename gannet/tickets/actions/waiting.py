@@ -9,7 +9,7 @@ from gannet.people.acting import Acting
 from gannet.rulebook.book import current
 from gannet.tickets import policies
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.frame import Work, working
+from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import StateCode, Ticket, Timer
 from gannet.tickets.seen import STATE
@@ -58,27 +58,27 @@ def wait(
     """Set a ticket waiting; pauses the clocks whose agreement says so."""
     asked = Wait(on=on, reason=reason, until=until, supplier=supplier)
     asked.check(acting)
-    with working(ticket_id, acting, Act.WAITING) as work:
-        work.check_seen(seen_version, STATE)
-        set_waiting(work, asked)
-    return work.ticket
+    with writing(ticket_id, acting, Act.WAITING) as write:
+        write.check_seen(seen_version, STATE)
+        set_waiting(write, asked)
+    return write.ticket
 
 
-def set_waiting(work: Work, asked: Wait) -> None:
+def set_waiting(write: RecordWrite, asked: Wait) -> None:
     """Set one ticket waiting, within an act that has been checked."""
-    ticket, acting = work.ticket, work.acting
-    refused = policies.may_wait(acting.person, str(asked.on), work.policy)
+    ticket, acting = write.ticket, write.acting
+    refused = policies.may_wait(acting.person, str(asked.on), write.policy)
     if not refused:
         raise Refused(refused.reason)
     facts = {"on": str(asked.on)}
     until_s = None if asked.until is None else seconds_of(asked.until)
     if asked.supplier:
         facts["supplier"] = asked.supplier
-        work.start_supplier_clocks(asked.supplier)
+        write.start_supplier_clocks(asked.supplier)
     if until_s is not None:
         facts["until"] = str(until_s)
     reason = asked.reason.strip()
-    work.record(TicketEvent.WAITING, facts=facts, text=reason, audience=Audience.EVERYBODY)
+    write.record(TicketEvent.WAITING, facts=facts, text=reason, audience=Audience.EVERYBODY)
     ticket.waiting_on = asked.on
     ticket.waiting_supplier = asked.supplier if asked.on is Waiting.SUPPLIER else ""
     ticket.waiting_reason = reason[:300]
@@ -86,10 +86,10 @@ def set_waiting(work: Work, asked: Wait) -> None:
     ticket.waiting_until_s = until_s
 
 
-_still_decided: list[Callable[[Work], None]] = []
+_still_decided: list[Callable[[RecordWrite], None]] = []
 
 
-def while_decided(go_on: Callable[[Work], None]) -> Callable[[Work], None]:
+def while_decided(go_on: Callable[[RecordWrite], None]) -> Callable[[RecordWrite], None]:
     """Say what happens to a record taken up again whose decision is still out."""
     if go_on not in _still_decided:
         _still_decided.append(go_on)
@@ -98,23 +98,23 @@ def while_decided(go_on: Callable[[Work], None]) -> Callable[[Work], None]:
 
 def resume(ticket_id: int, acting: Acting, reason: str = "") -> Ticket:
     """Take a waiting ticket up again."""
-    with working(ticket_id, acting, Act.RESUMED) as work:
-        set_resumed(work, reason)
-    return work.ticket
+    with writing(ticket_id, acting, Act.RESUMED) as write:
+        set_resumed(write, reason)
+    return write.ticket
 
 
-def set_resumed(work: Work, reason: str = "") -> None:
+def set_resumed(write: RecordWrite, reason: str = "") -> None:
     """Take one ticket up again, within an act that has been checked.
 
     One whose decision is still out goes on waiting for that: it is nobody's to begin.
     """
-    work.record(TicketEvent.RESUMED, text=reason.strip(), audience=Audience.EVERYBODY)
-    work.end_wait()
-    if work.ticket.approval == "pending":
+    write.record(TicketEvent.RESUMED, text=reason.strip(), audience=Audience.EVERYBODY)
+    write.end_wait()
+    if write.ticket.approval == "pending":
         for go_on in _still_decided:
-            go_on(work)
-    elif work.acting.is_automatic:
-        work.tell(work.ticket.holder, "date reached", reason)
+            go_on(write)
+    elif write.acting.is_automatic:
+        write.tell(write.ticket.holder, "date reached", reason)
 
 
 def _returns(standing: timers.Standing) -> dict[str, int]:

@@ -1,7 +1,7 @@
 """What can be done to a record, as data: one entry for each act."""
 
 from gannet.tickets.acts.registry import (
-    Asked,
+    ActInput,
     OnMany,
     Place,
     RecordAct,
@@ -14,7 +14,7 @@ from gannet.tickets.acts.registry import (
 )
 
 __all__ = [
-    "Asked",
+    "ActInput",
     "OnMany",
     "Place",
     "RecordAct",

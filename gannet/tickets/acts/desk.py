@@ -10,7 +10,7 @@ from gannet.tickets import actions, routing
 from gannet.tickets.actions.closing import check_words, set_resolved
 from gannet.tickets.actions.facts import set_facts
 from gannet.tickets.actions.follow import set_followed
-from gannet.tickets.actions.frame import Work
+from gannet.tickets.actions.frame import RecordWrite
 from gannet.tickets.actions.holding import check_receiver, give, set_taken
 from gannet.tickets.actions.talk import check_body, set_noted, set_replied
 from gannet.tickets.actions.waiting import Wait, set_resumed, set_waiting
@@ -68,13 +68,13 @@ def _check_change(params: Params, acting: Acting) -> None:
         raise Invalid("Choose a field to change.", fields={"changes": "Nothing is chosen."})
 
 
-def _change(work: Work, params: Params) -> None:
+def _change(write: RecordWrite, params: Params) -> None:
     changes = dict(params.get("changes") or {})
     if params.get("add_tags") or params.get("drop_tags"):
         dropped = {fold(tag) for tag in params.get("drop_tags") or ()}
-        kept = [tag for tag in work.ticket.tags if fold(tag) not in dropped]
+        kept = [tag for tag in write.ticket.tags if fold(tag) not in dropped]
         changes["tags"] = [*kept, *(params.get("add_tags") or ())]
-    set_facts(work, changes)
+    set_facts(write, changes)
 
 
 def _receiver(params: Params) -> tuple[Team, Person | None]:
@@ -93,9 +93,9 @@ def _check_give(params: Params, acting: Acting) -> None:
     check_receiver(*_receiver(params), params.get("comment") or "")
 
 
-def _give(work: Work, params: Params) -> None:
+def _give(write: RecordWrite, params: Params) -> None:
     team, person = _receiver(params)
-    give(work, team, person, params["comment"])
+    give(write, team, person, params["comment"])
 
 
 def _gives_in_turn(params: Params) -> bool:
@@ -121,9 +121,9 @@ def _wait_of(params: Params) -> Wait:
     )
 
 
-def _follow(work: Work, params: Params) -> None:
-    if work.acting.person is not None:
-        set_followed(work, work.acting.person)
+def _follow(write: RecordWrite, params: Params) -> None:
+    if write.acting.person is not None:
+        set_followed(write, write.acting.person)
 
 
 def _said(params: Params, acting: Acting) -> None:
@@ -225,7 +225,7 @@ register(
         about="Take a ticket; 409 says who took it first.",
         shape=shapes.TakeShape, core=Act.TAKEN, is_undoable=True, against=_is_holder,
         does=lambda n, who, d: actions.take(n, who, d["seen_holder"], force=d["force"]),
-        on_many=OnMany(label="Take", button="Take", does=lambda work, params: set_taken(work)),
+        on_many=OnMany(label="Take", button="Take", does=lambda write, params: set_taken(write)),
     ),
     RecordAct(
         name="reply", label="Reply", command="Reply on {}", key="r", place=Place.PANEL,
@@ -233,7 +233,7 @@ register(
         shape=record_shapes.ReplyShape, core=Act.REPLIED, is_undoable=True, does=_reply,
         on_many=OnMany(
             label="Reply to the requesters", button="Reply…", check=_said,
-            does=lambda work, params: set_replied(work, params["text"]),
+            does=lambda write, params: set_replied(write, params["text"]),
         ),
     ),
     RecordAct(
@@ -243,7 +243,7 @@ register(
         does=lambda n, who, d: actions.note(n, who, d["text"], d["attachments"]),
         on_many=OnMany(
             label="Leave a note for the desk", button="Note…", check=_said,
-            does=lambda work, params: set_noted(work, params["text"]),
+            does=lambda write, params: set_noted(write, params["text"]),
         ),
     ),
     RecordAct(
@@ -264,7 +264,7 @@ register(
         on_many=OnMany(
             label="Wait", button="Wait…",
             check=lambda params, acting: _wait_of(params).check(acting),
-            does=lambda work, params: set_waiting(work, _wait_of(params)),
+            does=lambda write, params: set_waiting(write, _wait_of(params)),
         ),
     ),
     RecordAct(
@@ -274,7 +274,7 @@ register(
         does=lambda n, who, d: actions.resume(n, who, d["why"]),
         on_many=OnMany(
             label="Take up again", button="Take up again",
-            does=lambda work, params: set_resumed(work, params.get("why") or ""),
+            does=lambda write, params: set_resumed(write, params.get("why") or ""),
         ),
     ),
     RecordAct(
@@ -306,8 +306,8 @@ register(
         on_many=OnMany(
             label="Resolve", button="Resolve…",
             check=lambda params, acting: check_words(params.get("what") or ""),
-            does=lambda work, params: set_resolved(
-                work, params["what"], cause=params.get("cause") or ""
+            does=lambda write, params: set_resolved(
+                write, params["what"], cause=params.get("cause") or ""
             ),
         ),
     ),

@@ -13,7 +13,7 @@ from typing import Any
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.tickets import policies
-from gannet.tickets.actions.frame import Work, cannot
+from gannet.tickets.actions.frame import RecordWrite, cannot
 from gannet.tickets.kinds import RecordKind, kind_of
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
@@ -32,7 +32,7 @@ class Place(StrEnum):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Asked:
+class ActInput:
     """One thing that an act without a dialog of its own asks for."""
 
     name: str
@@ -51,7 +51,7 @@ class OnMany:
     """
 
     label: str
-    does: Callable[[Work, Params], None]
+    does: Callable[[RecordWrite, Params], None]
     # On the bar of what is chosen.
     button: str
     check: Callable[[Params, Acting], None] = lambda params, acting: None
@@ -80,7 +80,7 @@ class RecordAct:
     key: str = ""
     place: Place = Place.MENU
     is_undoable: bool = False
-    asks: tuple[Asked, ...] = ()
+    asks: tuple[ActInput, ...] = ()
     on_many: OnMany | None = None
     # Of which kinds of record it is; of all, if none is named.
     kinds: frozenset[str] = frozenset()

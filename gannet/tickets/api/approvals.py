@@ -16,10 +16,10 @@ from gannet.people.acting import Acting
 from gannet.people.finding import colleague
 from gannet.people.models import Deputy, Person, Team
 from gannet.rulebook.book import current
-from gannet.tickets import around
+from gannet.tickets import record_parts
 from gannet.tickets.actions import approvals, deputies
 from gannet.tickets.approval_json import asked_json
-from gannet.tickets.models import Approval, Ask, Through
+from gannet.tickets.models import Approval, ApprovalState, Through
 from gannet.tickets.shapes.lists import ApprovalShape
 from gannet.web.base import MAIL_KEY, GannetView, mail_key_of
 from gannet.web.errors import Conflict, Invalid, Missing
@@ -77,7 +77,7 @@ class AskBackView(GannetView):
         given = AskBackShape(data=request.data)
         given.is_valid(raise_exception=True)
         asked = approvals.ask_back(acting(request), approval, **given.validated_data)
-        return Response(around.approval_json(asked, person_of(request)))
+        return Response(record_parts.approval_json(asked, person_of(request)))
 
 
 class PassOnView(GannetView):
@@ -92,7 +92,7 @@ class PassOnView(GannetView):
             raise Invalid("Say to whom.", fields={"to": "Choose somebody."})
         reason = given.validated_data["reason"]
         asked = approvals.pass_on(acting(request), approval, to=to, reason=reason)
-        return Response(around.approval_json(asked, person_of(request)))
+        return Response(record_parts.approval_json(asked, person_of(request)))
 
 
 class BoardsView(GannetView):
@@ -174,7 +174,7 @@ class ByMailView(GannetView):
         given = ByMailShape(data=request.data)
         given.is_valid(raise_exception=True)
         asked, person = _asked_by_key(request)
-        if asked.state != Ask.PENDING:
+        if asked.state != ApprovalState.PENDING:
             raise Conflict(approvals.over_words(asked))
         who = Acting(person=person, now=timezone.now(), by_mail=True)
         done = approvals.decide(who, asked.pk, **given.validated_data, through=Through.LINK)

@@ -1,6 +1,6 @@
 """The ticket and what hangs on it."""
 
-from gannet.tickets.models.around import (
+from gannet.tickets.models.attached import (
     Attachment,
     Draft,
     Follower,
@@ -20,14 +20,14 @@ from gannet.tickets.models.desk import (
     View,
 )
 from gannet.tickets.models.relations import (
+    Affected,
     Alert,
     Approval,
-    Ask,
-    HitToo,
+    ApprovalState,
+    ExternalWork,
+    ExternalWorkKind,
     Link,
     LinkKind,
-    Outward,
-    OutwardKind,
     RouteStage,
     StageState,
     SurveyAnswer,
@@ -45,23 +45,23 @@ from gannet.tickets.models.timer import Timer, TimerState
 
 __all__ = [
     "OPEN_LIMIT",
+    "Affected",
     "Alert",
     "Approval",
-    "Ask",
+    "ApprovalState",
     "Attachment",
     "Channel",
     "Clock",
     "ClockStateCode",
     "Draft",
+    "ExternalWork",
+    "ExternalWorkKind",
     "Follower",
     "Hint",
-    "HitToo",
     "Link",
     "LinkKind",
     "Mark",
     "MoveCode",
-    "Outward",
-    "OutwardKind",
     "Phrase",
     "Pin",
     "Presence",

@@ -32,7 +32,7 @@ class Link(models.Model):
         ]
 
 
-class Ask(models.TextChoices):
+class ApprovalState(models.TextChoices):
     PENDING = "pending"
     APPROVED = "approved"
     REFUSED = "refused"
@@ -114,7 +114,7 @@ class Approval(models.Model):
     until_s = models.BigIntegerField(null=True)
     what = models.CharField(max_length=500)
     cost_pence = models.BigIntegerField(null=True)
-    state = models.CharField(max_length=12, choices=Ask, default=Ask.PENDING)
+    state = models.CharField(max_length=12, choices=ApprovalState, default=ApprovalState.PENDING)
     reason = models.CharField(max_length=500, blank=True)
     asked_s = models.BigIntegerField()
     decided_s = models.BigIntegerField(null=True)
@@ -128,7 +128,7 @@ class Approval(models.Model):
         ]
 
 
-class HitToo(models.Model):
+class Affected(models.Model):
     """Somebody whom an announced outage hits too; they hear when it is over."""
 
     ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="hits")
@@ -139,17 +139,17 @@ class HitToo(models.Model):
         constraints = [models.UniqueConstraint(fields=["ticket", "person"], name="hit_once")]
 
 
-class OutwardKind(models.TextChoices):
+class ExternalWorkKind(models.TextChoices):
     DEVELOPMENT = "development", "development tracker"
     REMOTE = "remote help", "remote help"
     RUNBOOK = "runbook", "runbook"
 
 
-class Outward(models.Model):
+class ExternalWork(models.Model):
     """Something in another system that a ticket led to, and how it stands there."""
 
     ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="outward")
-    kind = models.CharField(max_length=20, choices=OutwardKind)
+    kind = models.CharField(max_length=20, choices=ExternalWorkKind)
     key = models.CharField(max_length=80)
     title = models.CharField(max_length=200)
     state = models.CharField(max_length=40)

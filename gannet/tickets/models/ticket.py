@@ -104,7 +104,7 @@ class Ticket(models.Model):
     due_kind = models.CharField(max_length=20, blank=True)
     due_s = models.BigIntegerField(null=True)
     late_from_s = models.BigIntegerField(null=True)
-    left_s = models.BigIntegerField(null=True)
+    left_seconds = models.BigIntegerField(null=True)
     calendar = models.CharField(max_length=60, blank=True)
     rank_s = models.BigIntegerField(default=0)
     # Who is told next by an escalation step, and when.

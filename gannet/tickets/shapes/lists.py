@@ -22,7 +22,7 @@ class RowShape(Shape):
     due_kind = serializers.CharField()
     due_s = serializers.IntegerField(allow_null=True)
     late_from_s = serializers.IntegerField(allow_null=True)
-    left_s = serializers.IntegerField(allow_null=True)
+    left_seconds = serializers.IntegerField(allow_null=True)
     rank_s = serializers.IntegerField()
     calendar = serializers.CharField()
     waiting_on = serializers.CharField()

@@ -177,7 +177,7 @@ class PassOutShape(Shape):
     )
 
 
-class OutwardShape(Shape):
+class ExternalWorkShape(Shape):
     id = serializers.IntegerField()
     kind = serializers.CharField()
     key = serializers.CharField()

@@ -2,7 +2,7 @@
 
 from rest_framework import serializers
 
-from gannet.tickets.shapes import records as around
+from gannet.tickets.shapes import records
 from gannet.tickets.shapes.lists import ApprovalShape, RowShape
 from gannet.tickets.shapes.plan import PlanShape
 from gannet.tickets.shapes.sections import WithSections
@@ -183,7 +183,7 @@ class DueShape(Shape):
     kind = serializers.CharField()
     due_s = serializers.IntegerField(allow_null=True)
     late_from_s = serializers.IntegerField(allow_null=True)
-    left_s = serializers.IntegerField(allow_null=True)
+    left_seconds = serializers.IntegerField(allow_null=True)
     calendar = serializers.CharField()
 
 
@@ -292,20 +292,20 @@ class TicketShape(WithSections):
     statuses = ChoiceShape(many=True)
     fields_ = FieldStateShape(many=True)
     tags = serializers.ListField(child=serializers.CharField())
-    tasks = around.TaskOutShape(many=True)
+    tasks = records.TaskOutShape(many=True)
     plan = PlanShape(allow_null=True)
     open_children = serializers.ListField(child=serializers.IntegerField())
-    time = around.TimeShape()
+    time = records.TimeShape()
     approvals = ApprovalShape(many=True)
-    links = around.LinkOutShape(many=True)
-    merged = around.MergedShape(many=True)
+    links = records.LinkOutShape(many=True)
+    merged = records.MergedShape(many=True)
     duplicate_of = serializers.IntegerField(allow_null=True)
-    outward = around.OutwardShape(many=True)
-    mine = around.MineShape()
-    survey = around.SurveySaidShape(allow_null=True)
-    escalation = around.EscalationShape(allow_null=True)
+    outward = records.ExternalWorkShape(many=True)
+    mine = records.MineShape()
+    survey = records.SurveySaidShape(allow_null=True)
+    escalation = records.EscalationShape(allow_null=True)
     cause = serializers.CharField()
-    article = around.ArticleLineShape(allow_null=True)
+    article = records.ArticleLineShape(allow_null=True)
     resolver = serializers.CharField()
     is_first_line = serializers.BooleanField()
     is_spam = serializers.BooleanField()

@@ -22,7 +22,7 @@ from gannet.tickets.api.lists import OPERATORS
 from gannet.tickets.fields import registry
 from gannet.tickets.kinds import moments
 from gannet.tickets.orm_conditions import stored_values
-from gannet.tickets.outward import RUNBOOKS
+from gannet.tickets.outward import runbooks
 from gannet.tickets.placeholders import PLACEHOLDERS
 from gannet.trials.api import shapes
 from gannet.trials.api.common import EditsRulebook, book_of
@@ -100,7 +100,7 @@ class VocabularyView(GannetView):
                 "modes": list(MODES),
                 "runbooks": [
                     {"key": one.key, "name": one.name, "inputs": dict(one.inputs)}
-                    for one in RUNBOOKS.values()
+                    for one in runbooks().values()
                 ],
                 "zones": sorted(available_timezones()),
                 "field_types": list(FIELD_TYPES),

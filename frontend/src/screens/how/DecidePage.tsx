@@ -1,8 +1,8 @@
+import { money } from "../../parts/money";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
-import { money } from "../../parts/ApprovalCard";
 import { Button, ErrorNote, inputClass, Loading } from "../../parts/ui";
 import { useMailKey } from "./mailKey";
 
@@ -38,7 +38,7 @@ export function DecidePage() {
     ["why", data.why],
     [
       "cost",
-      [data.cost_pence ? `£${money(data.cost_pence)}` : "", data.monthly_pence ? `£${money(data.monthly_pence)} a month` : ""]
+      [data.cost_pence ? `${money(data.cost_pence)}` : "", data.monthly_pence ? `${money(data.monthly_pence)} a month` : ""]
         .filter(Boolean)
         .join(" + "),
     ],

@@ -15,15 +15,15 @@ import { OutageLine, StepPath, whoHasIt } from "./parts";
 
 /** One question; everything that fits is offered while typing. */
 export function HomePage() {
-  const { me } = useSession();
+  const { me, session } = useSession();
   const navigate = useNavigate();
   const draft = useDraft("report", REPORT_EMPTY);
   const words = draft.body.title;
   const late = useDebounced(words.trim(), 220);
   const now = useNow();
   useEffect(() => {
-    document.title = "Help at Northmere";
-  }, []);
+    document.title = `Help at ${session.organisation_short}`;
+  }, [session.organisation_short]);
   const home = useQuery({
     queryKey: ["portal"],
     queryFn: async () => {

@@ -1,7 +1,7 @@
+import { money } from "../../parts/money";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ok, type Task, type Ticket } from "../../api/client";
-import { money } from "../../parts/ApprovalCard";
 import { useNow } from "../../parts/hooks";
 import { DoneDialog } from "../../parts/DoneDialog";
 import { PlanBars } from "../../parts/PlanBars";

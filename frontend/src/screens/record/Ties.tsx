@@ -1,7 +1,8 @@
+import { money } from "../../parts/money";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, ok, type Ticket } from "../../api/client";
-import { ApprovalCard, money } from "../../parts/ApprovalCard";
+import { ApprovalCard } from "../../parts/ApprovalCard";
 import { useSession } from "../../shell/session";
 import { useNow } from "../../parts/hooks";
 import { can } from "../../parts/recordActs";

@@ -1,3 +1,4 @@
+import { currencySign } from "../../parts/money";
 import { Button } from "../../parts/ui";
 import { type Entry, useBook, useEdit, useEntry } from "./data";
 import { entriesOf } from "./edits";
@@ -53,14 +54,14 @@ function ItemEditor({ stored }: { stored: Item }) {
       <EditState editing={editing} />
       <OfferWords one={one} set={set} />
       <p className="leading-8">
-        It costs £
+        It costs {currencySign()}
         <TextInput
           label="Cost once"
           className={`${smallInput} w-20`}
           value={pounds(one.once_pence)}
           onChange={(text) => set({ once_pence: pence(text) })}
         />{" "}
-        once and £
+        once and {currencySign()}
         <TextInput
           label="Cost a month"
           className={`${smallInput} w-20`}

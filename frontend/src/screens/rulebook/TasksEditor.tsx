@@ -1,3 +1,4 @@
+import { currencySign } from "../../parts/money";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ok } from "../../api/client";
@@ -194,7 +195,7 @@ function TaskWords({ task, index, others, onChange }: TaskWordsProps) {
         value={task.estimate_minutes}
         onChange={(estimate_minutes) => onChange({ estimate_minutes })}
       />{" "}
-      min, planned cost £{" "}
+      min, planned cost {currencySign()}{" "}
       <Amount label={`Cost of task ${number}`} value={task.cost_pence} per={100} onChange={(cost_pence) => onChange({ cost_pence })} />;
       done{" "}
       <PickOne

@@ -1,3 +1,4 @@
+import { currencySign } from "../../parts/money";
 import { useQuery } from "@tanstack/react-query";
 import { api, ok } from "../../api/client";
 import type { Tree } from "../../parts/condition/tree";
@@ -55,7 +56,7 @@ export function ByLink({ stage, onChange }: { stage: RouteStage; onChange: (next
       {typeof said === "object" ? (
         <>
           {" "}
-          £
+          {currencySign()}
           <TextInput
             label="By link up to"
             className={`${smallInput} w-20`}

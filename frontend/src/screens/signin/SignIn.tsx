@@ -90,13 +90,14 @@ export function SignInForm() {
 }
 
 export function SignInPage() {
+  const { session } = useSession();
   return (
     <main className="mx-auto max-w-[640px] px-5 py-12">
       <div className="mb-6 flex items-center gap-3">
         <img src="/gannet.svg" alt="" width="44" height="44" />
         <div>
           <h1 className="text-2xl font-bold">Gannet</h1>
-          <p className="text-ink-2">Northmere Ferries, IT service desk</p>
+          <p className="text-ink-2">{session.organisation}, IT service desk</p>
         </div>
       </div>
       <SignInForm />

@@ -1,7 +1,7 @@
+import { money } from "../../../parts/money";
 import type { Ticket } from "../../../api/client";
 import { useNow } from "../../../parts/hooks";
 import { costWords, RequestParts, RequestPath } from "../../../parts/RequestPath";
-import { money } from "../../../parts/ApprovalCard";
 import { Panel } from "../Panel";
 import type { KindPage } from ".";
 
@@ -24,8 +24,8 @@ function Asked({ ticket }: { ticket: Ticket }) {
           <dt className="text-ink-2">Cost</dt>
           <dd>
             {costWords(request)}
-            {request.planned_pence > 0 ? ` · tasks £${money(request.planned_pence)} planned` : ""}
-            {request.spent_pence > 0 ? `, £${money(request.spent_pence)} spent` : ""}
+            {request.planned_pence > 0 ? ` · tasks ${money(request.planned_pence)} planned` : ""}
+            {request.spent_pence > 0 ? `, ${money(request.spent_pence)} spent` : ""}
           </dd>
           {request.budget_line ? (
             <>

@@ -10,11 +10,11 @@ from rest_framework.response import Response
 
 from gannet.people.access import acting, person_of
 from gannet.people.permissions import DeskReads, DeskWorks
-from gannet.tickets import actions, around
+from gannet.tickets import actions, record_parts
 from gannet.tickets.actions import own
 from gannet.tickets.api.records import ticket_json
 from gannet.tickets.models import Approval, Reminder
-from gannet.tickets.outward import RUNBOOKS
+from gannet.tickets.outward import runbooks
 from gannet.tickets.record import find
 from gannet.tickets.shapes import records as shapes
 from gannet.tickets.shapes.lists import ApprovalShape, ReminderShape
@@ -113,7 +113,7 @@ class HelpView(GannetView):
     def get(self, request: Request, number: int) -> Response:
         person = person_of(request)
         now_s = seconds_of(timezone.now())
-        return Response(around.helping(find(number, person), person, now_s))
+        return Response(record_parts.helping(find(number, person), person, now_s))
 
 
 class MarkView(GannetView):
@@ -146,7 +146,7 @@ class RemindView(GannetView):
         row = own.remind(
             person_of(request), timezone.now(), ticket_id=number, **given.validated_data
         )
-        return Response(around.reminder_json(row), status=201)
+        return Response(record_parts.reminder_json(row), status=201)
 
 
 class RemindersView(GannetView):
@@ -158,7 +158,10 @@ class RemindersView(GannetView):
     def get(self, request: Request) -> Response:
         rows = Reminder.objects.filter(person=person_of(request), done_s=None)
         return Response(
-            [around.reminder_json(row) for row in rows.select_related("ticket").order_by("at_s")]
+            [
+                record_parts.reminder_json(row)
+                for row in rows.select_related("ticket").order_by("at_s")
+            ]
         )
 
     @extend_schema(
@@ -170,7 +173,7 @@ class RemindersView(GannetView):
         given = shapes.RemindShape(data=request.data)
         given.is_valid(raise_exception=True)
         row = own.remind(person_of(request), timezone.now(), ticket_id=None, **given.validated_data)
-        return Response(around.reminder_json(row), status=201)
+        return Response(record_parts.reminder_json(row), status=201)
 
 
 class ReminderView(GannetView):
@@ -200,8 +203,8 @@ class ApprovalsView(GannetView):
     @extend_schema(operation_id="approvals", responses=ApprovalShape(many=True))
     def get(self, request: Request) -> Response:
         person = person_of(request)
-        rows = around.to_decide(person, seconds_of(timezone.now()))
-        return Response([around.approval_json(row, person) for row in rows])
+        rows = record_parts.to_decide(person, seconds_of(timezone.now()))
+        return Response([record_parts.approval_json(row, person) for row in rows])
 
 
 class DecideView(GannetView):
@@ -215,7 +218,7 @@ class DecideView(GannetView):
         fresh = Approval.objects.select_related("asked_of", "asked_by", "ticket__requester").get(
             pk=asked.pk
         )
-        return Response(around.approval_json(fresh, person_of(request)))
+        return Response(record_parts.approval_json(fresh, person_of(request)))
 
     @extend_schema(operation_id="withdraw_approval", responses={204: None})
     def delete(self, request: Request, approval: int) -> Response:
@@ -233,6 +236,6 @@ class RunbooksView(GannetView):
         return Response(
             [
                 {"key": b.key, "name": b.name, "about": b.about, "inputs": b.inputs}
-                for b in RUNBOOKS.values()
+                for b in runbooks().values()
             ]
         )

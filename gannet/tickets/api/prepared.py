@@ -11,7 +11,7 @@ from rest_framework.response import Response
 from gannet.estate.models import Service
 from gannet.people.access import acting, person_of
 from gannet.people.permissions import DeskReads, DeskWorks
-from gannet.tickets import ready
+from gannet.tickets import prepared
 from gannet.tickets.api.mass import ChangedShape
 from gannet.tickets.api.records import ticket_json
 from gannet.tickets.models import Hint, Phrase, Routine
@@ -100,9 +100,9 @@ def _kept_json(row: Any, person: Any) -> dict[str, Any]:
     return {
         "id": row.pk,
         "name": row.name,
-        "whose": ready.whose(row),
+        "whose": prepared.whose(row),
         "team": row.team_id,
-        "may_change": ready.may_change(person, row),
+        "may_change": prepared.may_change(person, row),
     }
 
 
@@ -111,7 +111,7 @@ def _phrase_json(row: Phrase, person: Any) -> dict[str, Any]:
 
 
 def _routine_json(row: Routine, person: Any) -> dict[str, Any]:
-    steps = [ready.label_of(act) for act in row.acts]
+    steps = [prepared.label_of(act) for act in row.acts]
     return {**_kept_json(row, person), "acts": row.acts, "steps": steps}
 
 
@@ -131,7 +131,7 @@ def _keep(
     given = shape(data=request.data)
     given.is_valid(raise_exception=True)
     person = person_of(request)
-    row = ready.keep(model, person, given.validated_data, number)
+    row = prepared.keep(model, person, given.validated_data, number)
     return Response(show(row, person), status=201 if number is None else 200)
 
 
@@ -143,7 +143,7 @@ class PhrasesView(GannetView):
     @extend_schema(operation_id="phrases", responses=PhraseShape(many=True))
     def get(self, request: Request) -> Response:
         person = person_of(request)
-        return Response([_phrase_json(row, person) for row in ready.usable(Phrase, person)])
+        return Response([_phrase_json(row, person) for row in prepared.usable(Phrase, person)])
 
     @extend_schema(
         operation_id="keep_phrase", request=KeepPhraseShape, responses={201: PhraseShape}
@@ -163,7 +163,7 @@ class PhraseView(GannetView):
 
     @extend_schema(operation_id="drop_phrase", responses={204: None})
     def delete(self, request: Request, number: int) -> Response:
-        ready.drop(Phrase, person_of(request), number)
+        prepared.drop(Phrase, person_of(request), number)
         return Response(status=204)
 
 
@@ -176,7 +176,7 @@ class FilledPhrasesView(GannetView):
     def get(self, request: Request, number: int) -> Response:
         person = person_of(request)
         ticket = find(number, person)
-        return Response(ready.phrases_for(ticket, person, seconds_of(timezone.now())))
+        return Response(prepared.phrases_for(ticket, person, seconds_of(timezone.now())))
 
 
 class RoutinesView(GannetView):
@@ -187,7 +187,7 @@ class RoutinesView(GannetView):
     @extend_schema(operation_id="routines", responses=RoutineShape(many=True))
     def get(self, request: Request) -> Response:
         person = person_of(request)
-        return Response([_routine_json(row, person) for row in ready.usable(Routine, person)])
+        return Response([_routine_json(row, person) for row in prepared.usable(Routine, person)])
 
     @extend_schema(
         operation_id="keep_routine", request=KeepRoutineShape, responses={201: RoutineShape}
@@ -207,7 +207,7 @@ class RoutineView(GannetView):
 
     @extend_schema(operation_id="drop_routine", responses={204: None})
     def delete(self, request: Request, number: int) -> Response:
-        ready.drop(Routine, person_of(request), number)
+        prepared.drop(Routine, person_of(request), number)
         return Response(status=204)
 
 
@@ -220,13 +220,13 @@ class RunRoutineView(GannetView):
     def get(self, request: Request, number: int, routine: int) -> Response:
         person = person_of(request)
         ticket = find(number, person)
-        found = ready.routine_of(person, routine)
-        return Response(ready.preview_routine(ticket, person, found, acting(request)))
+        found = prepared.routine_of(person, routine)
+        return Response(prepared.preview_routine(ticket, person, found, acting(request)))
 
     @extend_schema(operation_id="run_routine", request=None, responses=TicketShape)
     def post(self, request: Request, number: int, routine: int) -> Response:
         person = person_of(request)
-        ready.run_routine(number, acting(request), ready.routine_of(person, routine))
+        prepared.run_routine(number, acting(request), prepared.routine_of(person, routine))
         return Response(ticket_json(number, person))
 
 
@@ -244,7 +244,7 @@ class HintsView(GannetView):
     def post(self, request: Request) -> Response:
         given = KeepHintShape(data=request.data)
         given.is_valid(raise_exception=True)
-        row = ready.keep_hint(acting(request), given.validated_data)
+        row = prepared.keep_hint(acting(request), given.validated_data)
         return Response(_hint_json(row), status=201)
 
 
@@ -257,7 +257,9 @@ class HintView(GannetView):
     def put(self, request: Request, number: int) -> Response:
         given = KeepHintShape(data=request.data)
         given.is_valid(raise_exception=True)
-        return Response(_hint_json(ready.keep_hint(acting(request), given.validated_data, number)))
+        return Response(
+            _hint_json(prepared.keep_hint(acting(request), given.validated_data, number))
+        )
 
     @extend_schema(operation_id="drop_hint", responses={204: None})
     def delete(self, request: Request, number: int) -> Response:
@@ -308,5 +310,5 @@ class SurveyQuestionsView(GannetView):
         given.is_valid(raise_exception=True)
         questions = given.validated_data["questions"]
         return Response(
-            _questions_json(ready.keep_questions(person_of(request), number, questions))
+            _questions_json(prepared.keep_questions(person_of(request), number, questions))
         )

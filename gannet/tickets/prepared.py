@@ -12,7 +12,7 @@ from gannet.people.models import Person, Role, Team
 from gannet.people.roles import team_ids
 from gannet.rulebook.book import current, fill
 from gannet.tickets import mass
-from gannet.tickets.actions.frame import Work, load_many, working
+from gannet.tickets.actions.frame import RecordWrite, load_many, writing
 from gannet.tickets.acts import acts as known_acts
 from gannet.tickets.models import Hint, Phrase, Routine, Ticket
 from gannet.tickets.placeholders import values_of
@@ -124,16 +124,16 @@ def routine_of(person: Person, number: int) -> Routine:
 def preview_routine(ticket: Ticket, person: Person, routine: Routine, acting: Acting) -> Any:
     """What a routine would do to a ticket, act by act; nothing is changed."""
     with transaction.atomic():
-        (work,) = load_many([ticket.pk], acting, lock=False)
-        before = mass.shown(work.ticket)
+        (write,) = load_many([ticket.pk], acting, lock=False)
+        before = mass.shown(write.ticket)
         steps = []
         for act in routine.acts:
-            why = _try(work, act)
+            why = _try(write, act)
             steps.append({"label": label_of(act), "refused": why})
             if why:
                 break
-        work._derive()
-        changes = mass.difference(before, mass.shown(work.ticket))
+        write._derive()
+        changes = mass.difference(before, mass.shown(write.ticket))
         transaction.set_rollback(True)
     works = not any(step["refused"] for step in steps)
     return {"steps": steps, "changes": changes, "works": works}
@@ -141,30 +141,30 @@ def preview_routine(ticket: Ticket, person: Person, routine: Routine, acting: Ac
 
 def run_routine(ticket_id: int, acting: Acting, routine: Routine) -> Ticket:
     """Do all acts of a routine in one go: all of them, or none."""
-    with working(ticket_id, acting) as work:
+    with writing(ticket_id, acting) as write:
         for act in routine.acts:
-            why = _try(work, act)
+            why = _try(write, act)
             if why:
                 raise Invalid(f"{label_of(act)}: {why}")
-    return work.ticket
+    return write.ticket
 
 
-def _try(work: Work, act: Mapping[str, Any]) -> str:
+def _try(write: RecordWrite, act: Mapping[str, Any]) -> str:
     found, many = mass.act_on_many(act["act"])
-    params = _filled(act["params"], work)
+    params = _filled(act["params"], write)
     try:
-        many.check(params, work.acting)
+        many.check(params, write.acting)
     except (Problem, GannetError) as error:
         return str(error)
-    return mass.refusal(work, found, params)
+    return mass.refusal(write, found, params)
 
 
-def _filled(params: Mapping[str, Any], work: Work) -> dict[str, Any]:
+def _filled(params: Mapping[str, Any], write: RecordWrite) -> dict[str, Any]:
     """The parameters with the placeholders of their texts filled in."""
-    ticket, person = work.ticket, work.acting.person
-    dues = {clock.kind: clock.due_s for clock in work.clocks if not clock.holder}
+    ticket, person = write.ticket, write.acting.person
+    dues = {clock.kind: clock.due_s for clock in write.clocks if not clock.holder}
     actor = person.name if person else "Gannet"
-    values = values_of(ticket, dues, ticket.requester, "", actor, work.acting.now_s)
+    values = values_of(ticket, dues, ticket.requester, "", actor, write.acting.now_s)
     return {
         name: fill(value, values) if isinstance(value, str) else value
         for name, value in params.items()

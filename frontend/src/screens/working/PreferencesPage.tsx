@@ -6,7 +6,7 @@ import { Loading } from "../../parts/ui";
 const input = "rounded-small border border-line-2 bg-sheet px-2 py-0.5";
 
 /** What I want to be told by mail, at once, gathered, or never; my own quiet hours. */
-export function ToldPage() {
+export function PreferencesPage() {
   const queries = useQueryClient();
   const { data } = useQuery({ queryKey: ["preferences"], queryFn: () => ok(api.GET("/api/preferences")) });
   const keep = useMutation({

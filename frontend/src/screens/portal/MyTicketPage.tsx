@@ -15,7 +15,7 @@ import { AnswersDialog } from "./AnswersDialog";
 import { StepPath, whoHasIt } from "./parts";
 
 /** One of my things: where it is, who has it, and the conversation. */
-export function ThingPage() {
+export function MyTicketPage() {
   const { number: text } = useParams();
   const number = +(text ?? "0");
   const queries = useQueryClient();

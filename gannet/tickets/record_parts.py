@@ -11,12 +11,12 @@ from gannet.tickets import policies, search
 from gannet.tickets.approval_json import asked_json
 from gannet.tickets.models import (
     Approval,
-    Ask,
+    ApprovalState,
+    ExternalWork,
     Hint,
     Link,
     LinkKind,
     Mark,
-    Outward,
     Reminder,
     Ticket,
     TimeEntry,
@@ -90,7 +90,7 @@ def to_decide(person: Person, now_s: int) -> QuerySet[Approval]:
         asked_of__deputies__from_s__lte=now_s,
         asked_of__deputies__to_s__gt=now_s,
     )
-    found = Approval.objects.filter(mine, state=Ask.PENDING)
+    found = Approval.objects.filter(mine, state=ApprovalState.PENDING)
     found = found.exclude(ticket__requester=person).exclude(ticket__beneficiary=person)
     related = ("asked_of", "asked_by", "instead_of", "ticket__requester", "ticket__beneficiary")
     return found.distinct().select_related(*related).order_by("asked_s", "id")
@@ -129,7 +129,7 @@ def links_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
 
 
 def outward_json(ticket: Ticket) -> list[dict[str, Any]]:
-    rows = Outward.objects.filter(ticket=ticket).select_related("started_by")
+    rows = ExternalWork.objects.filter(ticket=ticket).select_related("started_by")
     return [
         {
             "id": row.pk,

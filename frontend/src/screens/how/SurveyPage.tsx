@@ -9,7 +9,7 @@ import { useMailKey } from "./mailKey";
 const WORDS = ["", "Bad", "Poor", "So so", "Good", "Very good"];
 
 /** How it was: one click from the mail is enough; more can be said. Nobody needs to sign in. */
-export function HowPage() {
+export function SurveyPage() {
   const { key, score: clicked } = useMailKey(useParams().token ?? "");
   const queries = useQueryClient();
   const [text, setText] = useState("");
