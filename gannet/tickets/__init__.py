@@ -1,1 +1,1 @@
-"""The frame of every record: number, people, holder, clocks, lists, conversation, history, links."""
+"""The frame of every record: people, holder, clocks, lists, conversation, history."""
