@@ -1,0 +1,108 @@
+"""A database of the version before goes on: what moved is there, under its new name."""
+
+import json
+import os
+import sqlite3
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+BEFORE = [("tickets", "0013"), ("messages", None), ("knowledge", None), ("rulebook", "0004")]
+MOMENT = "2026-11-20 09:00:00"
+
+
+def migrate(database: Path, *target: str) -> None:
+    done = subprocess.run(
+        [sys.executable, "manage.py", "migrate", "-v", "0", *target],
+        cwd=ROOT, capture_output=True, text=True, timeout=300,
+        env={**os.environ, "DJANGO_SETTINGS_MODULE": "tests.worker_settings",
+             "GANNET_TEST_DATABASE": str(database)},
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+
+
+def insert(database: sqlite3.Connection, table: str, **given: object) -> None:
+    """A row with what is given, and what every other column of it needs."""
+    row = dict(given)
+    for _, name, type_, is_needed, default, is_key in database.execute(
+        f"PRAGMA table_info({table})"
+    ):
+        if name in row or not is_needed or default is not None or is_key:
+            continue
+        is_text = "char" in type_.lower() or "text" in type_.lower()
+        row[name] = MOMENT if "datetime" in type_.lower() else "" if is_text else 0
+    for name in ("answers", "values", "values_folded", "changed_at_version"):
+        row[name] = row.get(name) or ("{}" if name in row else None)
+    row = {name: value for name, value in row.items() if value is not None}
+    names = ", ".join(f'"{name}"' for name in row)
+    places = ", ".join("?" * len(row))
+    database.execute(f"INSERT INTO {table} ({names}) VALUES ({places})", list(row.values()))  # noqa: S608
+
+
+@pytest.fixture(scope="module")
+def upgraded(tmp_path_factory: pytest.TempPathFactory) -> Iterator[sqlite3.Connection]:
+    """A database made by the version before, with one of everything that moves, migrated."""
+    path = tmp_path_factory.mktemp("upgrade") / "before.sqlite3"
+    for app, name in BEFORE:
+        migrate(path, app, *([name] if name else []))
+    with sqlite3.connect(path) as old:
+        old.execute("PRAGMA foreign_keys=OFF")
+        insert(old, "people_person", id=1, email="ines@northmere.example", name="Ines", roles="[]",
+               care_tiers="[]", preferences="{}", is_active=1, zone="UTC")  # fmt: skip
+        insert(old, "people_team", id=1, key="desk", name="Desk")
+        common = {"requester_id": 1, "team_id": 1, "tags": "[]", "version": 1, "left_s": 600}
+        for number, state in enumerate((1, 2, 3, 4, 5, 6), 1):
+            insert(old, "tickets_ticket", id=number, kind="incident", title=f"in state {state}",
+                   state=state, is_open=int(state <= 3), parts="{}", **common)  # fmt: skip
+        insert(old, "tickets_ticket", id=7, kind="request", title="Laptop", state=2, is_open=1,
+               item="laptop", item_name="Laptop", once_pence=89_000, monthly_pence=1_000, delivery="ship",
+               is_bundle=1, parts='{"dock": {"ship_to": "Orrin Bay"}}', **common)  # fmt: skip
+        insert(old, "tickets_hittoo", id=1, ticket_id=1, person_id=1)
+        insert(
+            old, "tickets_idempotentanswer", id=1, person_id=1, key="k", fingerprint="f", status=201
+        )
+        insert(old, "rulebook_job", id=1, kind="many", params="{}", state="done", person_id=1)
+    migrate(path)
+    with sqlite3.connect(path) as new:
+        new.row_factory = sqlite3.Row
+        yield new
+
+
+def test_states_have_room_and_stay_what_they_were(upgraded: sqlite3.Connection) -> None:
+    rows = upgraded.execute(
+        "SELECT id, state, is_open FROM tickets_ticket WHERE id < 7 ORDER BY id"
+    )
+    assert [tuple(row) for row in rows] == [
+        (1, 1, 1), (2, 2, 1), (3, 3, 1), (4, 54, 0), (5, 55, 0), (6, 56, 0),
+    ]  # fmt: skip
+
+
+def test_what_is_a_requests_alone_is_kept_with_it(upgraded: sqlite3.Connection) -> None:
+    (row,) = upgraded.execute("SELECT * FROM requests_requestfacts").fetchall()
+    assert row["ticket_id"] == 7
+    assert (row["item"], row["item_name"], row["delivery"]) == ("laptop", "Laptop", "ship")
+    assert (row["once_pence"], row["monthly_pence"], row["is_bundle"]) == (89_000, 1_000, 1)
+    assert json.loads(row["parts"]) == {"dock": {"ship_to": "Orrin Bay"}}
+    columns = {row[1] for row in upgraded.execute("PRAGMA table_info(tickets_ticket)")}
+    assert not {"item", "parts", "once_pence", "left_s"} & columns and "left_seconds" in columns
+    left = upgraded.execute("SELECT DISTINCT left_seconds FROM tickets_ticket").fetchall()
+    assert [tuple(one) for one in left] == [(600,)]
+
+
+@pytest.mark.parametrize("table", ["tickets_idempotentanswer", "rulebook_job", "tickets_affected"])
+def test_what_has_another_home_or_name_is_all_there(
+    upgraded: sqlite3.Connection, table: str
+) -> None:
+    assert upgraded.execute(f"SELECT COUNT(*) FROM {table}").fetchone()[0] == 1  # noqa: S608
+
+
+def test_the_database_is_sound_and_knows_every_migration(upgraded: sqlite3.Connection) -> None:
+    assert upgraded.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+    assert upgraded.execute("PRAGMA foreign_key_check").fetchall() == []
+    done = {tuple(row) for row in upgraded.execute("SELECT app, name FROM django_migrations")}
+    for path in ROOT.glob("gannet/*/migrations/0*.py"):
+        assert (path.parts[-3], path.stem) in done
