@@ -2882,6 +2882,7 @@ export interface components {
             place: string;
             is_undoable: boolean;
             why_not: string;
+            hint: string;
             asks: components["schemas"]["ActFieldShape"][];
         };
         /** @description What was answered, to ask again with. */

@@ -25,6 +25,11 @@ export function shown(ticket: Ticket, place: string): RecordAct[] {
   return ticket.acts.filter((act) => act.place === place);
 }
 
+/** The acts of the bar: those that can be done, and those that say why they cannot be here. */
+export function onBar(ticket: Ticket): RecordAct[] {
+  return shown(ticket, "bar").filter((act) => act.why_not === "" || act.hint !== "");
+}
+
 /** What an act that asks for nothing sends. */
 export function bodyOf(ticket: Ticket, name: string): Record<string, unknown> {
   if (name === "take") return { seen_holder: ticket.facts.holder?.id ?? null };

@@ -6,7 +6,7 @@ from gannet.knowledge.actions import draft_from
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import current
-from gannet.tickets import actions, routing
+from gannet.tickets import actions, policies, routing
 from gannet.tickets.actions.closing import check_words, set_resolved
 from gannet.tickets.actions.facts import set_facts
 from gannet.tickets.actions.follow import set_followed
@@ -36,6 +36,14 @@ def _is_holder(ticket: Ticket, person: Person) -> str:
 def _top_of_chain(ticket: Ticket, person: Person) -> str:
     team, says = routing.next_in_chain(current(), ticket)
     return says if team is None else ""
+
+
+def _up_the_chain(ticket: Ticket, person: Person) -> str:
+    """Where *Escalate* would bring it, or why it stays where it is."""
+    if not ticket.is_open or not policies.works_on(person, ticket):
+        return ""
+    team, says = routing.next_in_chain(current(), ticket)
+    return f"To {team.name}: {says}" if team is not None else says
 
 
 def _has_ended(ticket: Ticket, person: Person) -> str:
@@ -290,7 +298,7 @@ register(
         name="escalate", label="Escalate…", command="Escalate {}", key="e", place=Place.BAR,
         about="Hand it up the support chain of its service.",
         shape=record_shapes.EscalateShape, core=Act.HANDED_OVER, is_undoable=True,
-        against=_top_of_chain,
+        against=_top_of_chain, hint=_up_the_chain,
         does=lambda n, who, d: actions.escalate(n, who, d["comment"], d["version"]),
     ),
     RecordAct(

@@ -85,6 +85,9 @@ class RecordAct:
     # Of which kinds of record it is; of all, if none is named.
     kinds: frozenset[str] = frozenset()
     against: Callable[[Ticket, Person], str] = lambda ticket, person: ""
+    # What it would come to, if that is worth saying before; one that has it is shown greyed
+    # on the bar where it cannot be done.
+    hint: Callable[[Ticket, Person], str] = lambda ticket, person: ""
     # Whether it makes sense to show it, greyed, where it cannot be done.
     is_worth_greying: Callable[[Ticket, Person], bool] = lambda ticket, person: True
     # Whether doing it would do nothing: it is not shown, and harms nobody.
@@ -163,6 +166,7 @@ def offered(ticket: Ticket, person: Person) -> list[dict[str, Any]]:
                 "place": str(act.place),
                 "is_undoable": act.is_undoable,
                 "why_not": "" if reason is None else str(reason),
+                "hint": act.hint(ticket, person),
                 "asks": [
                     {
                         "name": one.name,

@@ -254,6 +254,8 @@ class ActShape(Shape):
     place = serializers.CharField()
     is_undoable = serializers.BooleanField()
     why_not = serializers.CharField()
+    # What it would come to, if that is worth saying before.
+    hint = serializers.CharField(allow_blank=True)
     asks = ActFieldShape(many=True)
 
 

@@ -1,6 +1,6 @@
 import type { Ticket } from "../../api/client";
 import { Number } from "../../parts/marks";
-import { can, possible, type RecordAct } from "../../parts/recordActs";
+import { can, onBar, possible, type RecordAct } from "../../parts/recordActs";
 import { exact, when } from "../../parts/time";
 import { ActButton, MoreMenu, RoutinesMenu } from "./Menus";
 import { stateWords } from "./words";
@@ -51,7 +51,7 @@ export function Header({ ticket, now, others, isBusy, onAct, onRemind, onRoutine
         </p>
       </div>
       <div className="flex flex-wrap gap-2">
-        {possible(ticket, "bar").map((one) => (
+        {onBar(ticket).map((one) => (
           <ActButton key={one.name} act={one} onPress={onAct} isBusy={isBusy} />
         ))}
         {can(ticket, "change") && ticket.is_open ? <RoutinesMenu onPick={onRoutine} /> : null}

@@ -49,7 +49,8 @@ export function ActButton({
     <Button
       {...(act.key ? { hint: act.key.toUpperCase() } : {})}
       {...(isMain ? { tone: "sea" as const } : {})}
-      disabled={isBusy}
+      disabled={isBusy || act.why_not !== ""}
+      {...(act.why_not || act.hint ? { title: act.why_not || act.hint } : {})}
       onClick={() => onPress(act)}
     >
       {act.label}
