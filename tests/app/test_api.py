@@ -254,7 +254,7 @@ def test_numbers_of_the_report_open_exactly_their_tickets(
             for row in table["rows"]:
                 for priority, cell in [*row["cells"].items(), (None, row["total"])]:
                     for outcome in ("kept", "missed"):
-                        asked = reports.Asked(
+                        asked = reports.ReportAsked(
                             clock=clock, span=span, team=row["team"], outcome=outcome,
                             priority=int(priority) if priority else None,
                         )  # fmt: skip
@@ -266,10 +266,14 @@ def test_numbers_of_the_report_open_exactly_their_tickets(
     for row in reports.age_of_open(who, NOW):
         for age, count in row["counts"].items():
             assert (
-                reports.behind(who, reports.Asked(age=age, team=row["team"]), NOW).count() == count
+                reports.behind(who, reports.ReportAsked(age=age, team=row["team"]), NOW).count()
+                == count
             )
     for day in reports.open_by_day(who, NOW):
-        assert reports.behind(who, reports.Asked(open_at_s=day["at_s"]), NOW).count() == day["open"]
+        assert (
+            reports.behind(who, reports.ReportAsked(open_at_s=day["at_s"]), NOW).count()
+            == day["open"]
+        )
     assert (
         reports.open_by_day(who, NOW)[-1]["open"]
         == Ticket.objects.filter(is_open=1, is_confidential=0).count()

@@ -15,7 +15,6 @@ from django.test.client import Client
 
 from gannet.audit.log import verify
 from gannet.demo import command
-from gannet.people.api import DEMO_ABOUT
 from gannet.people.models import Person, Team
 from gannet.tickets import queries
 from gannet.tickets.models import Ticket
@@ -39,7 +38,7 @@ def test_today_is_believable_at_any_hour(hour: int, settings: Any) -> None:
     now = NOW.replace(hour=hour, minute=7)
     with time_machine.travel(now, tick=False):
         command.fill(lambda_progress(), tickets=60, seed=command.SEED)
-        assert set(DEMO_ABOUT) <= set(Person.objects.values_list("email", flat=True))
+        assert set(settings.DEMO_PEOPLE) <= set(Person.objects.values_list("email", flat=True))
         shown = queries.lookout(Person.objects.get(name="Signe Hallam"))
     book.forget()
     ours, now_s = shown["ours"], seconds_of(now)

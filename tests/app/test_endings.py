@@ -346,14 +346,14 @@ def test_a_refusal_in_what_follows_keeps_one_of_many_only(
     log: Any, person: Any, monkeypatch: Any
 ) -> None:
     bad, fine = log("Maeve", "Boarding gates"), log("Maeve", "Boarding gates")
-    settle = actions.RecordWrite.settle
+    settle = actions.RecordWrite.recompute
 
     def refuse(write: Any) -> Any:
         if write.ticket.pk == bad.pk:
             raise Invalid("its rules do not let it")
         return settle(write)
 
-    monkeypatch.setattr(actions.RecordWrite, "settle", refuse)
+    monkeypatch.setattr(actions.RecordWrite, "recompute", refuse)
     out = mass.do(person("Signe"), [bad.pk, fine.pk], "note", {"text": "x"}, NOW)
     assert out["done"] == [fine.pk]
     assert out["refused"] == [{"id": bad.pk, "title": bad.title, "why": "its rules do not let it"}]

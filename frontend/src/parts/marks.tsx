@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Row } from "../api/client";
 
 /** Priority by weight, never by colour: solid, outline, grey outline, bare. */
@@ -17,15 +18,16 @@ export function PriorityMark({ priority }: { priority: number }) {
   );
 }
 
+const SHAPES: Record<string, ReactNode> = {
+  incident: <circle cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" strokeWidth="2.2" />,
+  request: <rect x="1.5" y="1.5" width="9" height="9" fill="none" stroke="currentColor" strokeWidth="2.2" />,
+};
+
 /** The outline shape of a record's kind, always beside its number. */
 function KindMark({ kind }: { kind: string }) {
   return (
     <svg width="11" height="11" viewBox="0 0 12 12" aria-hidden="true" className="shrink-0">
-      {kind === "request" ? (
-        <rect x="1.5" y="1.5" width="9" height="9" fill="none" stroke="currentColor" strokeWidth="2.2" />
-      ) : (
-        <circle cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" strokeWidth="2.2" />
-      )}
+      {SHAPES[kind] ?? <path d="M6 1.2 L10.8 6 L6 10.8 L1.2 6 Z" fill="none" stroke="currentColor" strokeWidth="2" />}
     </svg>
   );
 }

@@ -108,7 +108,7 @@ export function Writing({ ticket, doAct, onAsk, writing, typingUntil, inserted, 
         where={`ticket-${ticket.id}`}
         reader={first}
         canNote
-        whyNoReply={actOf(ticket, "reply")?.why_not ?? ""}
+        whyNoReply={actOf(ticket, "reply")?.why_not ?? `Nobody is written to on a ${ticket.kind}.`}
         isSending={doAct.isPending}
         onSend={send}
         options={options}
