@@ -9,7 +9,7 @@ from bench.timing import in_turns, verdict
 
 RAW = """
     SELECT t.id, t.kind, t.title, t.priority, t.state, t.move, t.place, t.opened_s, t.changed_s,
-           t.resolved_s, t.due_kind, t.due_s, t.late_from_s, t.left_s, t.rank_s, t.calendar,
+           t.resolved_s, t.due_kind, t.due_s, t.late_from_s, t.left_seconds, t.rank_s, t.calendar,
            t.waiting_on, t.waiting_reason, t.waiting_since_s, t.waiting_until_s, t.is_unread,
            t.needs_reply, t.is_answered, t.is_announced, t.is_confidential, t.handed_to_id,
            t.holder_id, t.version, s.name, m.name, h.name, r.name

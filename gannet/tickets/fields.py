@@ -388,12 +388,6 @@ def register(*fields: Field) -> None:
     _known.update({field.name: field for field in fields})
 
 
-def forget(*names: str) -> None:
-    """Let fields be gone with the kind that had them."""
-    for name in names:
-        _known.pop(name, None)
-
-
 def shipped() -> Mapping[str, Field]:
     """Every field but the rulebook's own; states are those of the kinds that there are."""
     state = replace(_known["state"], choices=state_names())

@@ -110,11 +110,6 @@ def know(kind: RecordKind) -> None:
     _kinds[kind.key] = kind
 
 
-def forget(key: str) -> None:
-    """Let a kind be gone, for a site without it; its records stay readable."""
-    _kinds.pop(key, None)
-
-
 def kinds() -> Mapping[str, RecordKind]:
     """Every kind of record that there is, by key."""
     return _kinds

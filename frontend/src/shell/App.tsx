@@ -20,7 +20,7 @@ const MailRoomPage = lazy(() => import("../screens/mailroom/MailRoomPage").then(
 const RulebookPage = lazy(() => import("../screens/rulebook/RulebookPage").then((m) => ({ default: m.RulebookPage })));
 const ArticlePage = lazy(() => import("../screens/articles/ArticlePage").then((m) => ({ default: m.ArticlePage })));
 const ArticlesPage = lazy(() => import("../screens/articles/ArticlePage").then((m) => ({ default: m.ArticlesPage })));
-const ReadyPage = lazy(() => import("../screens/ready/ReadyPage").then((m) => ({ default: m.ReadyPage })));
+const PreparedPage = lazy(() => import("../screens/prepared/PreparedPage").then((m) => ({ default: m.PreparedPage })));
 const OfferPage = lazy(() => import("../screens/portal/OfferPage").then((m) => ({ default: m.OfferPage })));
 const BasketPage = lazy(() => import("../screens/portal/BasketPage").then((m) => ({ default: m.BasketPage })));
 const ApprovalsPage = lazy(() => import("../screens/portal/ApprovalsPage").then((m) => ({ default: m.ApprovalsPage })));
@@ -183,7 +183,7 @@ export const router = createBrowserRouter([
           { path: "articles", element: <ArticlesPage /> },
           { path: "articles/:number", element: <ArticlePage /> },
           { path: "requests", element: <BoardPage /> },
-          { path: "ready", element: <ReadyPage /> },
+          { path: "ready", element: <PreparedPage /> },
           { path: "tokens", element: <TokensPage /> },
           { path: "import", element: <ImportsPage /> },
           { path: "working", element: <WorkingPage /> },

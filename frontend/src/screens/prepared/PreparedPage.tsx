@@ -15,7 +15,7 @@ type Hint = components["schemas"]["KeptHintShape"];
 type Whose = "mine" | "team" | "everybody";
 
 /** Ready words and acts: phrases, routines, hints. */
-export function ReadyPage() {
+export function PreparedPage() {
   const [editing, setEditing] = useState<{ what: "phrase" | "routine" | "hint"; row: Phrase | Routine | Hint | null } | null>(null);
   const phrases = useQuery({ queryKey: ["phrases"], queryFn: () => ok(api.GET("/api/phrases")) });
   const routines = useQuery({ queryKey: ["routines"], queryFn: () => ok(api.GET("/api/routines")) });
