@@ -10,7 +10,6 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from gannet.tickets.models import StateCode
 
 TICKETS = int(os.environ.get("BENCH_TICKETS", "1000000"))
 OPEN_SHARE = 0.03
@@ -86,7 +85,7 @@ def load(file: Path, tickets: int, seed: int = 1) -> None:
                     "team_id": rng.choice(teams),
                     "holder_id": rng.choice(agents) if rng.random() < 0.8 else None,
                     "priority": rng.randint(1, 4),
-                    "state": rng.randint(1, 3) if is_open else int(StateCode.CLOSED),
+                    "state": rng.randint(1, 3) if is_open else 55,
                     "is_open": int(is_open),
                     "move": 1 if is_open else 6,
                     "opened_s": opened,
