@@ -10,7 +10,6 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-
 TICKETS = int(os.environ.get("BENCH_TICKETS", "1000000"))
 OPEN_SHARE = 0.03
 _FOLDER = Path(tempfile.gettempdir()) / "gannet-bench"
