@@ -133,6 +133,19 @@ def test_a_deputy_is_told_of_what_waits_once_their_time_begins(want: Any, person
     assert asked.decided_by == deputy
 
 
+def test_a_deputy_who_was_asked_at_once_is_not_told_again(want: Any, person: Any) -> None:
+    """The worker may come late to the beginning of their time: it then tells the rest only."""
+    before = want("Piotr", "laptop", LAPTOP)
+    (asked,) = pending(before)
+    deputy = person("Nuno")
+    actions.make_deputy(acting(asked.asked_of), deputy, NOW_S - 60, NOW_S + 86_400)
+    after = want("Piotr", "laptop", LAPTOP)
+    told = Outgoing.objects.filter(person=deputy, event_name="approval asked")
+    assert [mail.ticket_id for mail in told] == [after.pk]
+    assert fire("deputy", NOW_S + 5) == 1
+    assert sorted(mail.ticket_id for mail in told.all()) == [before.pk, after.pk]
+
+
 def test_a_deputy_is_not_told_of_their_own_request(want: Any, person: Any) -> None:
     ticket = want("Piotr", "laptop", LAPTOP)
     (asked,) = pending(ticket)

@@ -8,7 +8,7 @@ from gannet.people.events import PersonEvent
 from gannet.people.models import Deputy, Person
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.frame import writing
-from gannet.tickets.actions.routes import ask_also
+from gannet.tickets.actions.routes import ask_also, was_asked
 from gannet.tickets.models import Approval, ApprovalState
 from gannet.web.errors import Invalid, Missing, Refused
 
@@ -54,7 +54,8 @@ def tell_deputy(deputy_id: int, acting: Acting) -> None:
     )
     for asked in waiting.select_related("ticket"):
         own = (asked.ticket.requester_id, asked.ticket.beneficiary_id)
-        if row.deputy_id not in own:
+        # What was asked after their time had begun told them as it was asked.
+        if row.deputy_id not in own and not was_asked(asked, row.deputy):
             with writing(asked.ticket_id, acting) as write:
                 ask_also(write, asked, row.deputy)
 

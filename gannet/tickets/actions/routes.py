@@ -8,7 +8,7 @@ while a stage with named people is pending.
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
-from gannet.audit.models import Audience
+from gannet.audit.models import Audience, Event
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, edition
@@ -221,6 +221,12 @@ def ask_also(write: RecordWrite, asked: Approval, person: Person) -> None:
     )
     write.tell(person, "approval asked", asked.what)
     tell_of(write, asked, person)
+
+
+def was_asked(asked: Approval, person: Person) -> bool:
+    """Whether somebody has been told of a question before."""
+    told = Event.objects.filter(ticket=asked.ticket, kind=TicketEvent.APPROVAL_ASKED)
+    return told.filter(facts__approval=asked.pk, facts__person=str(person.pk)).exists()
 
 
 def tell_of(write: RecordWrite, asked: Approval, person: Person) -> None:
