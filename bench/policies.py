@@ -100,7 +100,7 @@ def _again(file: Path) -> list[str]:
     from gannet_core.instants import seconds_of
 
     _copy(file, [ticket.pk for ticket in _log(_ORIGINALS)])
-    clocks = Clock.objects.filter(ticket__is_open=1).count()
+    clocks = Clock.objects.filter(ticket__is_open=True).count()
     document = copy.deepcopy(Edition.objects.get(number=1).document)
     for calendar in document["calendars"]:
         calendar["exceptions"] = [*(calendar.get("exceptions") or []), {"date": "2035-01-02", "hours": []}]  # fmt: skip

@@ -53,7 +53,7 @@ def run() -> list[str]:
         agent = Person.objects.filter(name="Signe Hallam")[0]
         session = SessionStore()
         session["_auth_user_id"] = str(agent.pk)
-        session["_auth_user_backend"] = "django.contrib.auth.backends.ModelBackend"
+        session["_auth_user_backend"] = "gannet.people.signing.SignedInPeople"
         session["_auth_user_hash"] = agent.get_session_auth_hash()
         session.create()
         cookie = f"{settings.SESSION_COOKIE_NAME}={session.session_key}"

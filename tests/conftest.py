@@ -96,7 +96,7 @@ def api(client: Any, person: Callable[[str], Any]) -> Callable[[str], Any]:
     """A signed-in API client."""
 
     def signed_in(name: str) -> Any:
-        client.force_login(person(name), backend="django.contrib.auth.backends.ModelBackend")
+        client.force_login(person(name), backend="gannet.people.signing.SignedInPeople")
         return client
 
     return signed_in

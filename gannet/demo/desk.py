@@ -326,7 +326,7 @@ def make_today(now: datetime) -> None:
     signe, marit = people["Signe Hallam"], people["Marit Osei"]
     gate = _open("Gate 3 at Kestrel Point")
     till = _open("Till 2 prints blank")
-    hers = list(Ticket.objects.filter(holder=signe, is_open=1).order_by("-pk")[:4])
+    hers = list(Ticket.objects.filter(holder=signe, is_open=True).order_by("-pk")[:4])
 
     def by(person: Person, minutes: float) -> Acting:
         return Acting(person=person, now=now - timedelta(minutes=minutes))
@@ -382,4 +382,4 @@ def _tasks_of_gate(gate: Ticket, who: Acting, teams: dict[str, Team], signe: Per
 
 
 def _open(title: str) -> Ticket | None:
-    return Ticket.objects.filter(title__startswith=title, is_open=1).order_by("-pk").first()
+    return Ticket.objects.filter(title__startswith=title, is_open=True).order_by("-pk").first()

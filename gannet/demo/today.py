@@ -107,7 +107,7 @@ class Today:
 
     def _settle_yesterday(self) -> None:
         """Most of what the history left open is finished by now; a dozen goes on."""
-        left = list(Ticket.objects.filter(is_open=1).order_by("id").values_list("id", flat=True))
+        left = list(Ticket.objects.filter(is_open=True).order_by("id").values_list("id", flat=True))
         self.rng.shuffle(left)
         for number in left[9:]:
             ticket = Ticket.objects.select_related("holder", "team").get(pk=number)

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.db.models import Q
 from django.utils import timezone
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
@@ -65,6 +66,9 @@ class SayShape(Shape):
     )
 
 
+_MOST_COUNTED = 100  # of more it is enough to know that they are many
+
+
 class NotificationsView(GannetView):
     """What one should know of or decide, newest first."""
 
@@ -77,9 +81,8 @@ class NotificationsView(GannetView):
         person = person_of(request)
         mine = Notification.objects.filter(person=person, gone_s=None)
         # A ticket that has become confidential is not told of any more.
-        may_see = policies.visible_to(person).values("pk")
-        mine = mine.filter(ticket=None) | mine.filter(ticket__in=may_see)
-        unseen = mine.filter(seen_s=None).count()
+        mine = mine.filter(Q(ticket=None) | policies.visible_q(person, "ticket__"))
+        unseen = mine.filter(seen_s=None)[:_MOST_COUNTED].count()
         now_s = seconds_of(timezone.now())
         rows = list(mine.select_related("ticket").order_by("-made_s", "-id")[:_MOST])
         shown = [_json(row) for row in rows]

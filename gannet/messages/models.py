@@ -116,6 +116,13 @@ class Notification(models.Model):
 
     class Meta:
         ordering = ["-made_s", "-id"]
+        indexes = [
+            models.Index(
+                fields=["person", "made_s", "id"],
+                condition=Q(gone_s__isnull=True),
+                name="notification_shown",
+            )
+        ]
         constraints = [
             models.UniqueConstraint(
                 fields=["person", "about"], condition=Q(gone_s=None), name="one_notification"

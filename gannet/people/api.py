@@ -191,7 +191,7 @@ def _authenticate(request: Request, email: str, password: str) -> Person | None:
 
 
 def _signed_in(request: Request, person: Person) -> Response:
-    login(request._request, person, backend="django.contrib.auth.backends.ModelBackend")
+    login(request._request, person, backend="gannet.people.signing.SignedInPeople")
     _record(PersonEvent.SIGNED_IN, person.pk)
     request.user = person
     return Response(session_json(request))

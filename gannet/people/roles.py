@@ -1,17 +1,39 @@
 """What somebody's roles and teams let them do, whatever it is done to."""
 
-from gannet.people.models import Person, Role
+from gannet.people.models import Membership, Person, Role
+from gannet.web.kept import KeptQueries
 
 _READERS = (Role.MANAGER, Role.ADMINISTRATOR)
 
 
-def team_ids(person: Person) -> list[int]:
-    """The teams a person is in; read once per person object."""
-    cached = getattr(person, "_team_ids", None)
+_teams = KeptQueries()
+
+
+def _teams_of(person: Person) -> list[tuple[int, str]]:
+    """Number and name of each team a person is in; read once per person object."""
+    cached: list[tuple[int, str]] | None = getattr(person, "_teams", None)
     if cached is None:
-        cached = list(person.memberships.values_list("team_id", flat=True))
-        person._team_ids = cached  # type: ignore[attr-defined]
-    return list(cached)
+        cached = _teams.rows(
+            (),
+            lambda givens: (
+                Membership.objects.filter(person=givens["person"])
+                .order_by("id")
+                .values_list("team_id", "team__name")
+            ),
+            {"person": person.pk},
+        )
+        person._teams = cached  # type: ignore[attr-defined]
+    return cached
+
+
+def team_ids(person: Person) -> list[int]:
+    """The numbers of the teams that a person is in."""
+    return [number for number, _ in _teams_of(person)]
+
+
+def team_names(person: Person) -> list[str]:
+    """The names of the teams that a person is in."""
+    return [name for _, name in _teams_of(person)]
 
 
 def reads_desk(person: Person) -> bool:

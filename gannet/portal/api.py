@@ -52,8 +52,8 @@ class HomeView(GannetView):
         mine = queries.asked_by(person).select_related("service", "team", "holder")
         # The parts of a request of mine stand on its own page.
         mine = mine.exclude(parent__kind="request", parent__requester=person)
-        open_things = list(mine.filter(is_open=1)[:50])
-        rest = list(mine.filter(is_open=0)[:_CLOSED_SHOWN])
+        open_things = list(mine.filter(is_open=True)[:50])
+        rest = list(mine.filter(is_open=False)[:_CLOSED_SHOWN])
         return Response(
             {
                 "things": things_json([*open_things, *rest]),
@@ -70,7 +70,7 @@ class HomeView(GannetView):
 
 def _shared_with(person: Person) -> list[Ticket]:
     """Open things of others that somebody follows; what they only decide on is not one."""
-    found = policies.visible_to(person).filter(followers__person=person, is_open=1)
+    found = policies.visible_to(person).filter(followers__person=person, is_open=True)
     rest = found.exclude(requester=person).exclude(approvals__asked_of=person)
     if person.is_on_desk:
         return []  # the desk follows in its own lists
@@ -111,14 +111,14 @@ def things_json(tickets: list[Ticket]) -> list[dict[str, Any]]:
             "kind": ticket.kind,
             "title": ticket.title,
             "state": state_name(ticket.state),
-            "is_open": bool(ticket.is_open),
+            "is_open": ticket.is_open,
             "opened_s": ticket.opened_s,
             "service": ticket.service.name if ticket.service else "",
             "team": ticket.team.name,
             "holder": ticket.holder.name if ticket.holder else "",
             "waits_for": ticket.waiting_reason if ticket.waiting_on == "approval" else "",
             "since_s": ticket.waiting_since_s or ticket.held_s or ticket.opened_s,
-            "is_waiting_for_me": ticket.waiting_on == "requester" and bool(ticket.is_open),
+            "is_waiting_for_me": ticket.waiting_on == "requester" and ticket.is_open,
             "fix_due_s": dues.get(ticket.pk),
             "path": requester_path(ticket),
         }

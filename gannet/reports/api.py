@@ -13,6 +13,7 @@ from gannet.people.access import person_of
 from gannet.people.permissions import ReportsRead
 from gannet.reports import queries
 from gannet.tickets.listing import page
+from gannet.tickets.queries import total
 from gannet.tickets.shapes.lists import PageShape
 from gannet.web.base import GannetView
 from gannet_core.instants import seconds_of
@@ -125,7 +126,7 @@ class BehindView(GannetView):
             {
                 "rows": shown.rows,
                 "next_cursor": shown.next_cursor,
-                "count": found.count(),
+                "count": total(found),
                 "now_s": seconds_of(now),
                 "sentence": "",
                 "is_capped": False,

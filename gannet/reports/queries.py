@@ -5,19 +5,19 @@ reads it, so the two cannot disagree.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db.models import Count, F, Q, QuerySet
-from django.db.models.functions import Coalesce
 
 from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets import policies
-from gannet.tickets.models import Clock, ClockStateCode, Ticket
+from gannet.tickets.models import Clock, ClockStateCode
+from gannet.tickets.queries import Listed, listed
 from gannet.web.errors import Invalid
 from gannet_core import measures
 from gannet_core.instants import seconds_of
@@ -61,20 +61,21 @@ def span_of(name: str, now: datetime) -> tuple[int, int]:
     return seconds_of(start), seconds_of(end)
 
 
-def behind(person: Person, asked: ReportAsked, now: datetime) -> QuerySet[Ticket]:
+def behind(person: Person, asked: ReportAsked, now: datetime) -> Listed:
     """Exactly the tickets that a number counts."""
-    found = policies.visible_to(person)
-    if asked.team:
-        found = found.filter(team__key=asked.team)
+    return replace(listed(person, None, now), also=_behind_q(asked, now))
+
+
+def _behind_q(asked: ReportAsked, now: datetime) -> Q:
+    found = Q(team__key=asked.team) if asked.team else Q()
     if asked.clock:
-        clocks = _clocks(asked, now)
-        return found.filter(pk__in=clocks.values("ticket_id"))
+        return found & Q(pk__in=_clocks(asked, now).values("ticket_id"))
     if asked.priority is not None:
-        found = found.filter(priority=asked.priority)
+        found &= Q(priority=asked.priority)
     if asked.age:
-        return found.filter(_age_q(asked.age, seconds_of(now)))
+        return found & _age_q(asked.age, seconds_of(now))
     if asked.open_at_s is not None:
-        return found.filter(_open_at_q(asked.open_at_s))
+        return found & _open_at_q(asked.open_at_s)
     raise Invalid("Say which number to open.")
 
 
@@ -100,7 +101,7 @@ def _age_q(age: str, now_s: int) -> Q:
     if age not in AGES:
         raise Invalid("There is no such age.", fields={"age": "Choose one."})
     least, most = AGES[age]
-    condition = Q(is_open=1, opened_s__lte=now_s - least)
+    condition = Q(is_open=True, opened_s__lte=now_s - least)
     return condition if most is None else condition & Q(opened_s__gt=now_s - most)
 
 
@@ -115,9 +116,8 @@ def promises_kept(person: Person, span: str, now: datetime) -> dict[str, Any]:
     tables = {}
     for clock in CLOCKS:
         clocks = _clocks(ReportAsked(clock=clock, span=span), now)
-        visible = policies.visible_to(person)
         grouped = (
-            clocks.filter(ticket__in=visible)
+            clocks.filter(policies.visible_q(person, "ticket__"))
             .values("priority", team=F("ticket__team__key"), name=F("ticket__team__name"))
             .annotate(
                 kept=Count("id", filter=Q(state=ClockStateCode.MET)),
@@ -170,7 +170,7 @@ def age_of_open(person: Person, now: datetime) -> list[dict[str, Any]]:
     }
     found = (
         policies.visible_to(person)
-        .filter(is_open=1)
+        .filter(is_open=True)
         .values(key=F("team__key"), name=F("team__name"))
         .annotate(**bands)
         .order_by("name")
@@ -192,16 +192,19 @@ def open_by_day(person: Person, now: datetime, days: int = 28) -> list[dict[str,
     start, end = measures.relative_range(f"last {days} days", now, zone())
     buckets = measures.buckets(start, end, "day", zone())
     moments = [min(seconds_of(bucket.end), seconds_of(now)) for bucket in buckets]
-    touching = (
-        policies.visible_to(person)
-        .filter(opened_s__lte=moments[-1])
-        .filter(
-            Q(is_open=1)
-            | Q(resolved_s__gt=moments[0])
-            | Q(resolved_s__isnull=True, closed_s__gt=moments[0])
-        )
-    )
-    spans = touching.values_list("opened_s", Coalesce("resolved_s", "closed_s"))
+    # Each of the three is read from an index of its own, and none of them twice: what is open
+    # is neither resolved nor closed.
+    seen = policies.visible_to(person).filter(opened_s__lte=moments[-1])
+    spans: list[tuple[int, int | None]] = [
+        *(
+            (opened_s, None)
+            for opened_s in seen.filter(is_open=True).values_list("opened_s", flat=True)
+        ),
+        *seen.filter(resolved_s__gt=moments[0]).values_list("opened_s", "resolved_s"),
+        *seen.filter(resolved_s__isnull=True, closed_s__gt=moments[0]).values_list(
+            "opened_s", "closed_s"
+        ),
+    ]
     counts = measures.open_at(spans, moments)
     return [
         {"day": bucket.key, "at_s": moment, "open": count}

@@ -321,7 +321,7 @@ def _hand_on(
     }
     facts.save(update_fields=["parts"])
     for child in ticket.children.filter(
-        is_open=1, request_facts__item__in=[key for key in filled if filled[key]]
+        is_open=True, request_facts__item__in=[key for key in filled if filled[key]]
     ):
         given = {**child.values, **filled[facts_of(child).item]}
         write.afterwards(

@@ -23,12 +23,14 @@ def board_json(person: Person, team: int | None, now_s: int) -> dict[str, Any]:
         seen = seen.filter(team=team)
     related = ("requester", "beneficiary", "holder", "team", "request_facts")
     rows = list(
-        seen.filter(is_open=1)
+        seen.filter(is_open=True)
         .select_related(*related)
         .prefetch_related("tasks__after")
         .order_by("rank_s", "id")[: MOST_CARDS + 1]
     )
-    rest = seen.filter(is_open=0, resolved_s__gte=now_s - _WEEK).exclude(state=StateCode.CANCELLED)
+    rest = seen.filter(is_open=False, resolved_s__gte=now_s - _WEEK).exclude(
+        state=StateCode.CANCELLED
+    )
     there = list(rest.select_related(*related).order_by("-resolved_s")[:50])
     phases: list[str] = []
     cards: dict[str, list[dict[str, Any]]] = {}

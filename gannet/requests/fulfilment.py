@@ -55,7 +55,7 @@ def part_over(child: Ticket, acting: Acting) -> None:
     if parent is None or not parent.is_open or not facts_of(parent).parts:
         return
     with writing(parent.pk, Acting(person=None, now=acting.now)) as write:
-        left = write.ticket.children.filter(is_open=1).count()
+        left = write.ticket.children.filter(is_open=True).count()
         write.record(
             TicketEvent.CHILD_ENDED,
             by_desk=False,
@@ -120,7 +120,7 @@ def _drop_parts(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
     why = f"Request {ticket.pk} was cancelled: {said}"
 
     def drop() -> None:
-        for child in ticket.children.filter(is_open=1).order_by("id"):
+        for child in ticket.children.filter(is_open=True).order_by("id"):
             cancel(child.pk, acting, why)
 
     write.afterwards(drop)
@@ -135,7 +135,7 @@ def follow_parts(ticket: Ticket) -> None:
     """Whoever holds a whole follows its parts, being its requester's one contact."""
     if ticket.holder is None or not facts_of(ticket).parts:
         return
-    for child in ticket.children.filter(is_open=1):
+    for child in ticket.children.filter(is_open=True):
         Follower.objects.get_or_create(ticket=child, person=ticket.holder)
 
 
@@ -143,7 +143,7 @@ def not_there_yet(ticket: Ticket) -> str:
     """Nothing is closed over unfinished parts silently: which of them are still to come."""
     if not facts_of(ticket).parts:
         return ""
-    left = ticket.children.filter(is_open=1).select_related("request_facts").order_by("id")
+    left = ticket.children.filter(is_open=True).select_related("request_facts").order_by("id")
     names = [f"{facts_of(child).item_name} ({child.pk})" for child in left]
     if not names:
         return ""

@@ -47,7 +47,7 @@ def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
                 "id": child.pk,
                 "title": facts_of(child).item_name or child.title,
                 "state": state_name(child.state),
-                "is_open": bool(child.is_open),
+                "is_open": child.is_open,
                 "team": child.team.name,
                 "holder": child.holder.name if child.holder else "",
                 "approval": child.approval,

@@ -9,9 +9,12 @@ from collections.abc import Mapping, Sequence
 from functools import cache, lru_cache
 from typing import Any
 
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from gannet.rulebook.models import Edition
+from gannet.web.kept import Givens, KeptQueries
+from gannet.web.reading import read_once
 from gannet_core import lifecycle, rulebook
 from gannet_core.servicetime import ServiceCalendar
 
@@ -122,17 +125,30 @@ def edition(number: int) -> Book:
 
 def current() -> Book:
     """The book in force."""
-    number = number_in_force()
+    number = number_now()
     if number is None:
         raise LookupError("no edition of the rulebook has been published")
     return _book(number)
 
 
+_numbers = KeptQueries()
+
+
+def number_now() -> int | None:
+    """The edition in force now; a request that only reads asks once."""
+    return read_once("edition", number_in_force)
+
+
 def number_in_force(at_s: int | None = None) -> int | None:
     """The edition in force at an instant (now): the one that started last."""
     at_s = int(timezone.now().timestamp()) if at_s is None else at_s
-    started = Edition.objects.filter(starts_at_s__lte=at_s)
-    return started.order_by("-starts_at_s", "-number").values_list("number", flat=True).first()
+    rows = _numbers.rows((), _started, {"at_s": at_s})
+    return rows[0][0] if rows else None
+
+
+def _started(givens: Givens) -> QuerySet[Any, Any]:
+    started = Edition.objects.filter(starts_at_s__lte=givens["at_s"])
+    return started.order_by("-starts_at_s", "-number").values_list("number")[:1]
 
 
 def of_document(document: Mapping[str, Any]) -> Book:

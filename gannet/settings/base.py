@@ -69,7 +69,7 @@ def sqlite(name: Path | str) -> dict[str, object]:
     transaction, so that a read in it cannot be stale by the time it writes.
     """
     return {
-        "ENGINE": "django.db.backends.sqlite3",
+        "ENGINE": "gannet.web.sqlite",
         "NAME": str(name),
         "CONN_MAX_AGE": None,
         "OPTIONS": {
@@ -89,7 +89,7 @@ DATABASES = {"default": sqlite(VAR / "gannet.sqlite3")}
 AUTH_USER_MODEL = "people.Person"
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
-    "django.contrib.auth.backends.ModelBackend",
+    "gannet.people.signing.SignedInPeople",
 ]
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
@@ -109,6 +109,7 @@ AXES_USERNAME_FORM_FIELD = "username"
 AXES_VERBOSE = False
 AXES_LOCKOUT_CALLABLE = "gannet.web.views.locked_out"
 
+SESSION_ENGINE = "gannet.people.signing"
 SESSION_COOKIE_NAME = "gannet_session"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
@@ -168,7 +169,7 @@ REST_FRAMEWORK: dict[str, object] = {
         "gannet.web.auth.SignedIn",
     ],
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
-    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "DEFAULT_RENDERER_CLASSES": ["gannet.web.rendering.Renderer"],
     "DEFAULT_PARSER_CLASSES": ["gannet.web.parsers.JSONReader"],
     "DEFAULT_SCHEMA_CLASS": "gannet.web.schema.GannetSchema",
     "EXCEPTION_HANDLER": "gannet.web.problems.exception_handler",

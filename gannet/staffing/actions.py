@@ -78,7 +78,7 @@ def serve(by: Person, person: Person, changes: Mapping[str, Any], now: datetime)
         person.save()
         _keep(by, now, {"person": person.name, **changes})
         if is_other:
-            mine = Ticket.objects.filter(requester=person, is_open=1)
+            mine = Ticket.objects.filter(requester=person, is_open=True)
             for number in mine.values_list("pk", flat=True):
                 with writing(number, Acting(person=None, now=now)) as write:
                     write.retarget()

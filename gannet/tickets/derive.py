@@ -32,7 +32,7 @@ def derive(
     life = kind_of(ticket).lifecycle
     stage = lifecycle.stage_of(history, life)
     ticket.state = state_code(stage.name)
-    ticket.is_open = int(stage.is_open)
+    ticket.is_open = stage.is_open
     waiting = lifecycle.Waiting(ticket.waiting_on) if ticket.waiting_on else None
     ticket.move = MoveCode[lifecycle.move_of(stage, waiting).name]
     seen = lifecycle.markers(history, life)

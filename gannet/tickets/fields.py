@@ -82,7 +82,7 @@ _FIELDS = [
         is_settable=True,
     ),
     Field("state", "choice", "state", "state", lambda t: state_name(t.state)),
-    Field("open", "yes/no", "is open", "is_open", lambda t: bool(t.is_open)),
+    Field("open", "yes/no", "is open", "is_open", lambda t: t.is_open),
     Field("move", "choice", "move", "move", lambda t: MoveCode(t.move).label, choices=_MOVES),
     Field(
         "priority",

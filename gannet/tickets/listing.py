@@ -6,8 +6,8 @@ the first does. Empty values come last, whichever way a column is ordered.
 
 import base64
 import json
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db.models import Count, F, FloatField, Q, QuerySet
@@ -18,9 +18,10 @@ from gannet.tickets.fields import Field
 from gannet.tickets.joined import joined_names
 from gannet.tickets.list_fields import list_registry
 from gannet.tickets.models import Ticket
-from gannet.tickets.queries import PAGE, ROW_FIELDS, row_shown
+from gannet.tickets.queries import PAGE, ROW_FIELDS, Listed, row_shown
 from gannet.web.errors import Invalid, Problem
 from gannet.web.given import read_json
+from gannet.web.kept import Givens, KeptQueries, Rows
 
 MOST_SORTS = 5
 MOST_COLUMNS = 24
@@ -81,9 +82,10 @@ def is_sortable(field: Field) -> bool:
     return field.type != "words"
 
 
-def page(
-    tickets: QuerySet[Ticket], sort: str, columns: Sequence[str] = (), cursor: str = ""
-) -> Page:
+_pages = KeptQueries()
+
+
+def page(tickets: Listed, sort: str, columns: Sequence[str] = (), cursor: str = "") -> Page:
     """Fifty rows in an order, going on behind a cursor."""
     orders = orders_of(sort)
     rows = _ordered(tickets, orders, columns, cursor, PAGE + 1)
@@ -95,17 +97,18 @@ def page(
     return Page(_rows(rows, columns, len(orders)), following)
 
 
-def everything(
-    tickets: QuerySet[Ticket], sort: str, columns: Sequence[str], most: int
+def of_numbers(
+    tickets: Listed, numbers: Sequence[int], columns: Sequence[str]
 ) -> list[dict[str, Any]]:
-    """All rows of a list up to a limit."""
-    orders = orders_of(sort)
-    return _rows(_ordered(tickets, orders, columns, "", most), columns, len(orders))
+    """The rows of some tickets, whatever a list's filter says of them, by number."""
+    anything = replace(tickets, tree=None)
+    orders = orders_of("number")
+    build = _query(anything, orders, columns, is_behind=False, most=None)
+    rows = build(anything.givens).filter(pk__in=numbers)
+    return _rows(list(rows), columns, len(orders))
 
 
-def walk(
-    tickets: QuerySet[Ticket], sort: str, columns: Sequence[str], most: int
-) -> Iterator[dict[str, Any]]:
+def walk(tickets: Listed, sort: str, columns: Sequence[str], most: int) -> Iterator[dict[str, Any]]:
     """All rows of a list up to a limit, read piece by piece: none is held open meanwhile."""
     orders, cursor, left = orders_of(sort), "", most
     while left > 0:
@@ -119,32 +122,54 @@ def walk(
 
 
 def _ordered(
-    tickets: QuerySet[Ticket],
+    tickets: Listed,
     orders: Sequence[Order],
     columns: Sequence[str],
     cursor: str,
     most: int,
-) -> list[tuple[Any, ...]]:
+) -> Rows:
     """Rows of the shown fields, then what they are ordered by, then the extra columns."""
     after = _read_cursor(cursor, len(orders))
-    tickets = tickets.annotate(
-        **{f"sort_{n}": _expression(order.path, order.name) for n, order in enumerate(orders)}
-    )
+    behind: dict[str, Any] = {}
     if after is not None:
-        tickets = tickets.filter(_behind(orders, *after))
+        behind = {f"after {n}": value for n, value in enumerate(after[0])}
+        behind["number"] = after[1]
+    build = _query(tickets, orders, columns, is_behind=bool(behind), most=most)
+    return tickets.rows(_pages, (tuple(orders), tuple(columns), most), build, behind)
+
+
+def _query(
+    tickets: Listed,
+    orders: Sequence[Order],
+    columns: Sequence[str],
+    is_behind: bool,
+    most: int | None,
+) -> Callable[[Givens], QuerySet[Any, Any]]:
+    """How a part of a list is read, given whose eyes and behind which row."""
+
+    sorts = {f"sort_{n}": _expression(order.path, order.name) for n, order in enumerate(orders)}
     extra = {f"col_{n}": _column(name) for n, name in enumerate(columns)}
     by: list[Any] = []
     for n, order in enumerate(orders):
+        way = {"nulls_last": True} if order.is_nullable else {}
         expression = F(f"sort_{n}")
-        if order.is_descending:
-            by.append(expression.desc(nulls_last=True) if order.is_nullable else expression.desc())
-        else:
-            by.append(expression.asc(nulls_last=True) if order.is_nullable else expression.asc())
+        by.append(expression.desc(**way) if order.is_descending else expression.asc(**way))
     if orders[-1].path != "id":
         by.append("-id" if orders[-1].is_descending else "id")
-    names = [f"sort_{n}" for n in range(len(orders))]
-    found = tickets.order_by(*by).annotate(**extra)
-    return list(found.values_list(*ROW_FIELDS, *names, *extra)[:most])
+
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        found = tickets.build(givens)
+        if most is not None:
+            # Which rows they are is asked of an index alone; only those are read whole.
+            found = found.annotate(**sorts)
+            if is_behind:
+                values = [givens[f"after {n}"] for n in range(len(orders))]
+                found = found.filter(_behind(orders, values, givens["number"]))
+            found = Ticket.objects.filter(pk__in=found.order_by(*by).values("pk")[:most])
+        found = found.annotate(**sorts).order_by(*by).annotate(**extra)
+        return found.values_list(*ROW_FIELDS, *sorts, *extra)
+
+    return build
 
 
 def _expression(path: str, name: str) -> Any:
@@ -207,23 +232,30 @@ def columns_of(text: str) -> list[str]:
     return names
 
 
-def groups(tickets: QuerySet[Ticket], by: str) -> list[dict[str, Any]]:
+_groups = KeptQueries()
+
+
+def groups(tickets: Listed, by: str) -> list[dict[str, Any]]:
     """How many tickets each value of a field has, in the order that the list has them."""
     field = list_registry().get(by)
     if field is None or not is_sortable(field) or field.is_instant:
         raise Invalid(f"A list cannot be grouped by {by!r}.", fields={"by": "Not a group."})
     # Grouped by what people see; the folded column only orders.
     path = field.path if not field.is_custom else f"values__{by}"
-    rows = (
-        tickets.order_by()
-        .annotate(group=_column(by))
-        .values("group")
-        .annotate(count=Count("id"))
-        .order_by(_expression(path, by).asc(nulls_last=True))
-    )
-    return [
-        {"value": shown(field, row["group"]), "count": row["count"]} for row in rows[:MOST_GROUPS]
-    ]
+
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        return (
+            tickets.build(givens)
+            .order_by()
+            .annotate(group=_column(by))
+            .values("group")
+            .annotate(count=Count("id"))
+            .order_by(_expression(path, by).asc(nulls_last=True))
+            .values_list("group", "count")[:MOST_GROUPS]
+        )
+
+    rows = tickets.rows(_groups, by, build)
+    return [{"value": shown(field, value), "count": count} for value, count in rows]
 
 
 def _behind(orders: Sequence[Order], values: Sequence[Any], number: int) -> Q:

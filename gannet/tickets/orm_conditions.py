@@ -19,11 +19,13 @@ from gannet.tickets.custom_conditions import several_leaf
 from gannet.tickets.fields import Field
 from gannet.tickets.kinds import kinds
 from gannet.tickets.list_fields import about_list_fields, list_registry
-from gannet_core.conditions import Context, Tree, check, fold, is_empty
+from gannet_core.conditions import Context, Tree, check, fold, is_empty, leaves
 from gannet_core.errors import ConditionError
 from gannet_core.instants import parse_instant, seconds_of
 
 _NOTHING = Q(pk__in=[])
+_LOOKED_AT = 2_000  # of causes, which anybody words as they like, the newest are offered
+_SPELLED = ("is", "is not", "is one of", "is none of", "is my team")
 _LOOKUPS = {"<": "lt", "<=": "lte", ">": "gt", ">=": "gte", "before": "lt", "after": "gt"}
 
 
@@ -152,6 +154,20 @@ def _spellings(field: Field, wanted: Sequence[str]) -> list[str]:
     return sorted(value for value in stored if fold(value) in folded)
 
 
+def spellings(tree: Tree) -> tuple[tuple[str, ...], ...]:
+    """What is stored of each field whose stored spellings a condition is built from: a query
+    that was compiled before one of them came or went is another one."""
+    fields = list_registry()
+    asked = {leaf["field"] for leaf in leaves(tree) if leaf["op"] in _SPELLED}
+    found = [fields[name] for name in sorted(asked) if name in fields]
+    return tuple(
+        (field.name, *stored_values(field))
+        for field in found
+        if field.type in ("choice", "team") and not field.folded and field.choices is None
+        if not field.is_custom and field.through is None
+    )
+
+
 def stored_values(field: Field) -> list[str]:
     from gannet.estate.models import ConfigItem, Service
     from gannet.people.models import Person, Team
@@ -191,9 +207,8 @@ def stored_values(field: Field) -> list[str]:
         case "requester.place":
             return list(Person.objects.values_list("place", flat=True).distinct().order_by())
         case "cause in words":
-            return list(
-                Ticket.objects.exclude(cause="").values_list("cause", flat=True).distinct()[:200]
-            )
+            newest = Ticket.objects.order_by("-id").values_list("cause", flat=True)
+            return sorted(set(newest[:_LOOKED_AT]) - {""})[:200]
         case "channel":
             return [str(value) for value in Channel.values]
         case "kind":

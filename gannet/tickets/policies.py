@@ -32,19 +32,47 @@ class Decision:
 YES = Decision(is_allowed=True)
 
 
-def visible_q(person: Person) -> Q:
-    """The rows a person may know of, as a condition on tickets."""
-    if not person.is_active:
+@dataclass(frozen=True)
+class Sight:
+    """All that decides which tickets somebody may know of.
+
+    Its numbers may be stand-ins (see `web.kept`): whoever builds a query from it may look
+    at how many teams there are, not at which.
+    """
+
+    person: int
+    teams: tuple[int, ...]
+    is_active: bool
+    reads_desk: bool
+
+
+def sight_of(person: Person) -> Sight:
+    return Sight(
+        person=person.pk,
+        teams=tuple(team_ids(person)) if person.is_on_desk else (),
+        is_active=person.is_active,
+        reads_desk=reads_desk(person),
+    )
+
+
+def visible_q(whose: Person | Sight, prefix: str = "") -> Q:
+    """The rows that somebody may know of, as a condition on tickets.
+
+    With a prefix ("ticket__") it is one on rows that point at tickets: the database then
+    reads the few rows that are asked for and not every ticket there is.
+    """
+    sight = whose if isinstance(whose, Sight) else sight_of(whose)
+    if not sight.is_active:
         return Q(pk__in=[])
-    follows = Exists(Follower.objects.filter(ticket=OuterRef("pk"), person=person))
-    takes_part = Q(requester=person) | Q(follows)
-    if not reads_desk(person):
+    number = OuterRef(f"{prefix.removesuffix('__')}_id" if prefix else "pk")
+    follows = Exists(Follower.objects.filter(ticket=number, person=sight.person))
+    takes_part = Q(**{f"{prefix}requester": sight.person}) | Q(follows)
+    if not sight.reads_desk:
         return takes_part
-    mine = Q(holder=person)
-    teams = team_ids(person) if person.is_on_desk else []
-    if teams:
-        mine |= Q(team__in=teams)
-    return Q(is_confidential=0) | takes_part | mine
+    mine = Q(**{f"{prefix}holder": sight.person})
+    if sight.teams:
+        mine |= Q(**{f"{prefix}team__in": list(sight.teams)})
+    return Q(**{f"{prefix}is_confidential": 0}) | takes_part | mine
 
 
 def visible_to(person: Person) -> QuerySet[Ticket]:

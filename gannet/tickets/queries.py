@@ -1,14 +1,18 @@
 """Reads of tickets: lists by key, figures, and the record with its history."""
 
-from collections.abc import Mapping, Sequence
+import json
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import cached_property
 from typing import Any
 
 from django.db.models import Case, Count, IntegerField, Q, QuerySet, Value, When
 from django.utils import timezone
 
 from gannet.people.models import Person
-from gannet.people.roles import team_ids
+from gannet.people.roles import team_ids, team_names
+from gannet.rulebook import book
 from gannet.tickets import policies, record_parts
 from gannet.tickets.models import (
     Affected,
@@ -17,8 +21,10 @@ from gannet.tickets.models import (
     TaskState,
     Ticket,
 )
-from gannet.tickets.orm_conditions import to_q
+from gannet.tickets.orm_conditions import spellings, to_q
+from gannet.tickets.policies import Sight, sight_of, visible_q
 from gannet.tickets.states import state_name
+from gannet.web.kept import Givens, KeptQueries, Rows
 from gannet_core.conditions import Context, check, leaves
 from gannet_core.instants import seconds_of
 
@@ -75,19 +81,90 @@ _RENAMED = {
 
 def context_of(person: Person, now: datetime) -> Context:
     """Whose eyes a filter is read with."""
-    teams = [membership.team.name for membership in person.memberships.select_related("team")]
-    return Context(now=now, me=person.name, my_teams=teams)
+    return Context(now=now, me=person.name, my_teams=team_names(person))
+
+
+@dataclass(frozen=True)
+class Listed:
+    """The tickets that somebody may see and a filter lets through, at an instant.
+
+    A list's page, its figures and its groups are made of the same one; `shape` is all of
+    it that decides the SQL, `givens` the rest (see `web.kept`).
+    """
+
+    sight: Sight
+    tree: Mapping[str, Any] | None
+    context: Context
+    only_open: bool = False
+    # What else they must fulfil; such a list is compiled anew each time.
+    also: Q | None = None
+
+    def rows(
+        self,
+        kept: KeptQueries,
+        asked: Hashable,
+        build: Callable[[Givens], QuerySet[Any, Any]],
+        more: Givens | None = None,
+    ) -> Rows:
+        """Rows of a query of these tickets: `asked` is what it asks of them, `more` further
+        givens that it is built from."""
+        givens = {**self.givens, **(more or {})}
+        if self.also is not None:
+            return [tuple(row) for row in build(givens)]
+        return kept.rows((self.shape, asked), build, givens)
+
+    @cached_property
+    def shape(self) -> Hashable:
+        sight, tree = self.sight, self.tree
+        whose = (len(sight.teams), sight.is_active, sight.reads_desk, self.only_open)
+        if not tree:
+            return (*whose, book.number_now())
+        asked = json.dumps(tree, sort_keys=True)
+        me = (self.context.me, tuple(self.context.my_teams)) if asks_who(tree) else ()
+        return (*whose, book.number_now(), asked, me, spellings(tree))
+
+    @cached_property
+    def givens(self) -> dict[str, Any]:
+        numbers = {f"team {n}": team for n, team in enumerate(self.sight.teams)}
+        when = {"now": self.context.now} if self.tree and asks_when(self.tree) else {}
+        return {"person": self.sight.person, **numbers, **when}
+
+    def build(self, givens: Givens) -> QuerySet[Ticket]:
+        """The queryset, read with these givens."""
+        teams = tuple(givens[f"team {n}"] for n in range(len(self.sight.teams)))
+        sight = replace(self.sight, person=givens["person"], teams=teams)
+        found = Ticket.objects.filter(visible_q(sight))
+        if self.tree:
+            context = replace(self.context, now=givens.get("now", self.context.now))
+            found = found.filter(to_q(self.tree, context))
+        if self.also is not None:
+            found = found.filter(self.also)
+        return found.filter(is_open=True) if self.only_open else found
+
+    @property
+    def found(self) -> QuerySet[Ticket]:
+        return self.build(self.givens)
+
+
+def listed(person: Person, tree: Mapping[str, Any] | None, now: datetime) -> Listed:
+    """A filter as somebody's eyes read it; `ConditionError` if it is none."""
+    if tree:
+        check(tree)
+    context = context_of(person, now) if tree and asks_who(tree) else Context(now=now)
+    return Listed(sight_of(person), tree or None, context)
+
+
+def asks_who(tree: Mapping[str, Any]) -> bool:
+    return any(leaf["op"] in ("is me", "is my team") for leaf in leaves(tree))
+
+
+def asks_when(tree: Mapping[str, Any]) -> bool:
+    return any(leaf["op"] in ("in the last", "in the next") for leaf in leaves(tree))
 
 
 def filtered(person: Person, tree: Mapping[str, Any] | None, now: datetime) -> QuerySet[Ticket]:
     """The tickets that a person may see and a filter lets through."""
-    found = policies.visible_to(person)
-    if tree:
-        check(tree)
-        asks_who = any(leaf["op"] in ("is me", "is my team") for leaf in leaves(tree))
-        context = context_of(person, now) if asks_who else Context(now=now)
-        found = found.filter(to_q(tree, context))
-    return found
+    return listed(person, tree, now).found
 
 
 def row_json(row: Mapping[str, Any]) -> dict[str, Any]:
@@ -97,12 +174,12 @@ def row_json(row: Mapping[str, Any]) -> dict[str, Any]:
 
 def row_shown(values: Sequence[Any]) -> dict[str, Any]:
     """The values of ROW_FIELDS, in that order, as the API shows them."""
-    shown = dict(zip(_SHOWN, values, strict=False))
-    shown["state"] = state_name(shown["state"])
-    shown["move"] = _MOVE_LABELS[shown["move"]]
+    row = dict(zip(_SHOWN, values, strict=False))
+    row["state"] = state_name(row["state"])
+    row["move"] = _MOVE_LABELS[row["move"]]
     for flag in _FLAGS:
-        shown[flag] = bool(shown[flag])
-    return shown
+        row[flag] = row[flag] == 1
+    return row
 
 
 _SHOWN = tuple(_RENAMED.get(name, name) for name in ROW_FIELDS)
@@ -117,18 +194,45 @@ _FLAGS = (
 )
 
 
-def figures(tickets: QuerySet[Ticket], now_s: int) -> dict[str, int]:
+FIGURES = ("late", "due_soon", "nobodys", "unread", "answered", "major", "needs_reply")
+_figures = KeptQueries()
+
+
+def figures(tickets: Listed, now_s: int) -> dict[str, int]:
     """The figures above a list, in one query."""
-    found = tickets.aggregate(
-        late=Count("id", filter=Q(is_open=1, late_from_s__lt=now_s)),
-        due_soon=Count("id", filter=Q(is_open=1, late_from_s__gte=now_s, due_s__lt=now_s + HOUR)),
-        nobodys=Count("id", filter=Q(is_open=1, holder__isnull=True)),
-        unread=Count("id", filter=Q(is_open=1, is_unread=1)),
-        answered=Count("id", filter=Q(is_open=1, is_answered=1)),
-        major=Count("id", filter=Q(is_open=1, is_major_suggested=1)),
-        needs_reply=Count("id", filter=Q(is_open=1, needs_reply=1)),
-    )
-    return dict(found)
+    of_open = replace(tickets, only_open=True)
+
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        at = givens["now_s"]
+        late = Q(late_from_s__lt=at)
+        found = of_open.build(givens).order_by().values(all_of_it=Value(1))
+        return found.annotate(
+            late=Count("id", filter=late),
+            due_soon=Count("id", filter=Q(late_from_s__gte=at, due_s__lt=givens["in_an_hour_s"])),
+            nobodys=Count("id", filter=Q(holder__isnull=True)),
+            unread=Count("id", filter=Q(is_unread=1)),
+            answered=Count("id", filter=Q(is_answered=1)),
+            major=Count("id", filter=Q(is_major_suggested=1)),
+            needs_reply=Count("id", filter=Q(needs_reply=1)),
+        ).values_list(*FIGURES)
+
+    when = {"now_s": now_s, "in_an_hour_s": now_s + HOUR}
+    rows = of_open.rows(_figures, (), build, when)
+    return dict(zip(FIGURES, rows[0] if rows else [0] * len(FIGURES), strict=True))
+
+
+_totals = KeptQueries()
+
+
+def total(tickets: Listed) -> int:
+    """How many tickets a list has."""
+
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        found = tickets.build(givens).order_by().values(all_of_it=Value(1))
+        return found.annotate(count=Count("id")).values_list("count")
+
+    rows = tickets.rows(_totals, (), build)
+    return int(rows[0][0]) if rows else 0
 
 
 LOOKOUT_LIMIT = 200
@@ -137,7 +241,7 @@ _MOST_AROUND = 50
 
 def lookout(person: Person) -> dict[str, Any]:
     """What needs a person: theirs, and what nobody of their teams holds; our move first."""
-    open_tickets = policies.visible_to(person).filter(is_open=1)
+    open_tickets = policies.visible_to(person).filter(is_open=True)
     scope = open_tickets.filter(
         Q(holder=person) | Q(holder__isnull=True, team__in=team_ids(person))
     )
@@ -158,8 +262,8 @@ def _around(person: Person) -> dict[str, Any]:
     """What needs a person beside the tickets they hold: tasks, reminders, approvals."""
     mine = Q(person=person) | Q(person=None, team__in=team_ids(person))
     tasks = (
-        Task.objects.filter(mine, state=TaskState.OPEN, ticket__is_open=1)
-        .filter(ticket__in=policies.visible_to(person))
+        Task.objects.filter(mine, state=TaskState.OPEN, ticket__is_open=True)
+        .filter(policies.visible_q(person, "ticket__"))
         .select_related("ticket", "team", "person")
         .prefetch_related("after")
         .order_by("due_s", "id")
@@ -190,7 +294,7 @@ def _task_line(task: Task) -> dict[str, Any]:
 
 def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
     """Announced incidents, as everybody's portal shows them: public words only."""
-    rows = Ticket.objects.filter(is_announced=1, is_open=1, is_confidential=0)
+    rows = Ticket.objects.filter(is_announced=1, is_open=True, is_confidential=0)
     mine = set(Affected.objects.filter(person=person).values_list("ticket_id", flat=True))
     return [
         {
@@ -212,5 +316,5 @@ def asked_by(person: Person, *, only_open: bool = False) -> QuerySet[Ticket]:
     """What somebody has asked for, newest first."""
     found = Ticket.objects.filter(requester=person)
     if only_open:
-        found = found.filter(is_open=1)
+        found = found.filter(is_open=True)
     return found.order_by("-opened_s", "-id")

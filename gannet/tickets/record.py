@@ -69,7 +69,7 @@ class Reading:
             "title": ticket.title,
             "state": state_name(ticket.state),
             "move": MoveCode(ticket.move).label,
-            "is_open": bool(ticket.is_open),
+            "is_open": ticket.is_open,
             "channel": ticket.channel,
             "opened_s": ticket.opened_s,
             "resolved_s": ticket.resolved_s,
@@ -86,7 +86,7 @@ class Reading:
             "plan": plan_json(ticket, self.policy, self.now_s),
             "open_children": list(
                 policies.visible_to(self.reader)
-                .filter(parent=ticket, is_open=1)
+                .filter(parent=ticket, is_open=True)
                 .values_list("pk", flat=True)
             ),
             "time": record_parts.time_json(ticket, self.reader),
@@ -142,7 +142,7 @@ class Reading:
             "version": ticket.version,
             "title": ticket.title,
             "state": state_name(ticket.state),
-            "is_open": bool(ticket.is_open),
+            "is_open": ticket.is_open,
             "service": ticket.service.name if ticket.service else "",
             "place": ticket.place,
             "team": ticket.team.name,

@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from django.db.models import Q, QuerySet
+from django.db.models import Exists, OuterRef, Q, QuerySet
 
 from gannet.knowledge.models import Article, ArticleState
-from gannet.people.models import Person
+from gannet.people.models import Deputy, Person
 from gannet.rulebook.book import current
 from gannet.tickets import policies, search
 from gannet.tickets.approval_json import asked_json
@@ -84,16 +84,14 @@ def approval_json(asked: Approval, reader: Person) -> dict[str, Any]:
 
 def to_decide(person: Person, now_s: int) -> QuerySet[Approval]:
     """What somebody is asked to decide, or decides beside whom they deputise for now."""
-    mine = Q(asked_of=person) | Q(
-        stage__isnull=False,
-        asked_of__deputies__deputy=person,
-        asked_of__deputies__from_s__lte=now_s,
-        asked_of__deputies__to_s__gt=now_s,
+    beside = Deputy.objects.filter(
+        person=OuterRef("asked_of"), deputy=person, from_s__lte=now_s, to_s__gt=now_s
     )
+    mine = Q(asked_of=person) | Q(Exists(beside), stage__isnull=False)
     found = Approval.objects.filter(mine, state=ApprovalState.PENDING)
     found = found.exclude(ticket__requester=person).exclude(ticket__beneficiary=person)
     related = ("asked_of", "asked_by", "instead_of", "ticket__requester", "ticket__beneficiary")
-    return found.distinct().select_related(*related).order_by("asked_s", "id")
+    return found.select_related(*related).order_by("asked_s", "id")
 
 
 def approvals_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
@@ -240,7 +238,7 @@ def _similar(row: dict[str, Any], ticket: Ticket) -> dict[str, Any]:
         "state": state_name(row["state"]),
         "opened_s": row["opened_s"],
         "resolution": row["resolution"][:300],
-        "is_open": bool(row["is_open"]),
+        "is_open": row["is_open"],
         "why": ", ".join(reasons),
     }
 

@@ -168,7 +168,7 @@ def _candidates(
     people = [member.person_id for member in members]
     write: dict[int, list[routing.OpenWork]] = {}
     if needs_load or (not ignores and any(member.cap is not None for member in members)):
-        rows = Ticket.objects.filter(holder__in=people, is_open=1).values_list(
+        rows = Ticket.objects.filter(holder__in=people, is_open=True).values_list(
             "holder_id", "priority", "move"
         )
         for holder_id, priority, move in rows:

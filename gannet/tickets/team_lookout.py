@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from django.db.models import Q
+from django.db.models import Count, Q
 
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.people.roles import reads_desk, team_ids
@@ -32,7 +32,7 @@ def team_lookout(person: Person, team_id: int, now_s: int) -> dict[str, Any]:
     team = next((one for one in led_teams(person) if one.pk == team_id), None)
     if team is None:
         raise Missing("There is no such team, or you are not in it.")
-    visible = policies.visible_to(person).filter(is_open=1, team=team)
+    visible = policies.visible_to(person).filter(is_open=True, team=team)
     late = Q(due_s__lt=now_s + _AHEAD_S) | Q(late_from_s__lt=now_s)
     will_be_late = visible.filter(late, move=MoveCode.OURS, holder__isnull=False).order_by(
         "rank_s", "id"
@@ -43,11 +43,13 @@ def team_lookout(person: Person, team_id: int, now_s: int) -> dict[str, Any]:
         "people": _people(team, now_s),
         "late_soon": [row_json(row) for row in will_be_late.values(*ROW_FIELDS)[:_MOST]],
         "nobodys": [row_json(row) for row in nobodys.values(*ROW_FIELDS)[:_MOST]],
-        "open": visible.count(),
-        "answered": visible.filter(is_answered=1).count(),
-        "unread": visible.filter(is_unread=1).count(),
+        **visible.aggregate(
+            open=Count("id"),
+            answered=Count("id", filter=Q(is_answered=1)),
+            unread=Count("id", filter=Q(is_unread=1)),
+        ),
         "tasks": Task.objects.filter(
-            state=TaskState.OPEN, team=team, person=None, ticket__is_open=1
+            state=TaskState.OPEN, team=team, person=None, ticket__is_open=True
         ).count(),
         "now_s": now_s,
     }
@@ -70,7 +72,7 @@ def _people(team: Team, now_s: int) -> list[dict[str, Any]]:
     )
     write: dict[int, list[routing.OpenWork]] = {}
     late: dict[int, int] = {}
-    rows = Ticket.objects.filter(holder__in=ids, is_open=1).values_list(
+    rows = Ticket.objects.filter(holder__in=ids, is_open=True).values_list(
         "holder_id", "priority", "move", "late_from_s"
     )
     for holder, priority, move, late_from in rows:

@@ -28,7 +28,7 @@ Progress = Callable[[int, int], bool]
 
 def affected(number: int) -> QuerySet[Ticket]:
     """The open tickets whose clocks run under another edition."""
-    return Ticket.objects.filter(is_open=1).exclude(edition=number)
+    return Ticket.objects.filter(is_open=True).exclude(edition=number)
 
 
 def preview(number: int, now_s: int, progress: Progress) -> dict[str, Any]:

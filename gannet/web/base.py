@@ -14,6 +14,7 @@ from rest_framework.views import APIView
 from gannet.web.errors import Full, Refused
 from gannet.web.once import once, once_apart
 from gannet.web.problems import record_denial
+from gannet.web.reading import one_reading
 from gannet.web.room import room
 
 WRITES = ("POST", "PUT", "PATCH", "DELETE")
@@ -75,7 +76,8 @@ class GannetView(APIView):
         if handler is None:
             handler = self.http_method_not_allowed
         if request.method not in WRITES:
-            return handler(request, *self.args, **self.kwargs)
+            with one_reading():
+                return handler(request, *self.args, **self.kwargs)
         if request.method != "DELETE":  # whose body says nothing (RFC 9110, 9.3.5)
             with suppress(UnsupportedMediaType):  # the view says so, if it needs the body
                 _ = request.data

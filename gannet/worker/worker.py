@@ -94,7 +94,7 @@ def _let_others() -> None:
 def _moot(timers: Sequence[Timer]) -> set[int]:
     """The timers of a batch that are for open tickets, and whose ticket has ended."""
     numbers = [timer.ticket_id or 0 for timer in timers if kind_of(timer.kind).is_for_open]
-    ended = set(Ticket.objects.filter(pk__in=numbers, is_open=0).values_list("pk", flat=True))
+    ended = set(Ticket.objects.filter(pk__in=numbers, is_open=False).values_list("pk", flat=True))
     return {
         timer.pk for timer in timers if timer.ticket_id in ended and kind_of(timer.kind).is_for_open
     }

@@ -102,7 +102,7 @@ def cookie_of(person: Any) -> str:
     """A session of somebody, as a header of a request to the real server."""
     session = SessionStore()
     session["_auth_user_id"] = str(person.pk)
-    session["_auth_user_backend"] = "django.contrib.auth.backends.ModelBackend"
+    session["_auth_user_backend"] = "gannet.people.signing.SignedInPeople"
     session["_auth_user_hash"] = person.get_session_auth_hash()
     # The tests live on one Monday, the server in its own time: no session ends between them.
     session.set_expiry(datetime(2100, 1, 1, tzinfo=UTC))

@@ -214,8 +214,8 @@ class Desk(RuleBasedStateMachine):
             if ticket.is_open and ticket.approval == "pending":
                 assert ticket.stages.filter(state=StageState.PENDING).exists(), where
             if facts_of(ticket).parts and ticket.children.exists():
-                some_open = ticket.children.filter(is_open=1).exists()
-                assert bool(ticket.is_open) == (some_open or ticket.open_tasks > 0), where
+                some_open = ticket.children.filter(is_open=True).exists()
+                assert ticket.is_open == (some_open or ticket.open_tasks > 0), where
 
     def what_is_derived_equals_a_recomputation(self) -> None:
         numbers = list(Ticket.objects.values_list("pk", flat=True))

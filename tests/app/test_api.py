@@ -153,10 +153,10 @@ def test_a_list_costs_a_fixed_number_of_queries(
 @pytest.mark.parametrize(
     ("leaves", "index"),
     [
-        ([{"field": "open", "op": "is", "value": True}], "ticket_open_rank"),
+        ([{"field": "open", "op": "is", "value": True}], "ticket_open"),
         (
             [{"field": "open", "op": "is", "value": True}, {"field": "holder", "op": "is empty"}],
-            "rank",
+            "ticket_",
         ),
         ([], "ticket_"),
     ],
@@ -194,7 +194,7 @@ def test_signing_in_and_being_locked_out(client: Client, northmere: None) -> Non
 
 def test_writes_need_the_csrf_token(northmere: None, person: Callable[[str], Any]) -> None:
     strict = Client(enforce_csrf_checks=True)
-    strict.force_login(person("Signe"), backend="django.contrib.auth.backends.ModelBackend")
+    strict.force_login(person("Signe"), backend="gannet.people.signing.SignedInPeople")
     put = {"data": {"body": {"a": "b"}}, "content_type": "application/json"}
     assert strict.put("/api/drafts/x", **put).status_code == 403
     token = strict.get("/api/session").json()["csrf"]
@@ -258,7 +258,7 @@ def test_numbers_of_the_report_open_exactly_their_tickets(
                             clock=clock, span=span, team=row["team"], outcome=outcome,
                             priority=int(priority) if priority else None,
                         )  # fmt: skip
-                        assert reports.behind(who, asked, NOW).count() == cell[outcome]
+                        assert reports.behind(who, asked, NOW).found.count() == cell[outcome]
                         checked += 1
             total = sum(row["total"]["kept"] for row in table["rows"])
             assert table["total"]["kept"] == total
@@ -266,17 +266,19 @@ def test_numbers_of_the_report_open_exactly_their_tickets(
     for row in reports.age_of_open(who, NOW):
         for age, count in row["counts"].items():
             assert (
-                reports.behind(who, reports.ReportAsked(age=age, team=row["team"]), NOW).count()
+                reports.behind(
+                    who, reports.ReportAsked(age=age, team=row["team"]), NOW
+                ).found.count()
                 == count
             )
     for day in reports.open_by_day(who, NOW):
         assert (
-            reports.behind(who, reports.ReportAsked(open_at_s=day["at_s"]), NOW).count()
+            reports.behind(who, reports.ReportAsked(open_at_s=day["at_s"]), NOW).found.count()
             == day["open"]
         )
     assert (
         reports.open_by_day(who, NOW)[-1]["open"]
-        == Ticket.objects.filter(is_open=1, is_confidential=0).count()
+        == Ticket.objects.filter(is_open=True, is_confidential=0).count()
     )
 
 

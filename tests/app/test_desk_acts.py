@@ -236,7 +236,7 @@ def test_a_notification_is_one_for_each_thing_and_goes_when_it_is_read(
     for words in ("one", "two"):
         actions.requester_writes(ticket.pk, by("Maeve"), words)
     assert mine.get().count == 2 and mine.get().text == "two"
-    backend = "django.contrib.auth.backends.ModelBackend"
+    backend = "gannet.people.signing.SignedInPeople"
     client.force_login(person("Signe"), backend=backend)
     here = f"/api/tickets/{ticket.pk}/presence"
     assert client.post(here, {}, content_type="application/json").status_code == 200
@@ -298,7 +298,7 @@ def test_a_removed_file_is_gone_and_its_row_does_no_harm(
     ticket, signe = log("Maeve", "Boarding gates"), person("Signe")
     kept = keep_upload(SimpleUploadedFile("keys.txt", b"swordfish"), signe, NOW)
     actions.note(ticket.pk, by("Signe"), "see the file", [kept.pk])
-    client.force_login(signe, backend="django.contrib.auth.backends.ModelBackend")
+    client.force_login(signe, backend="gannet.people.signing.SignedInPeople")
     assert client.get(f"/api/attachments/{kept.pk}").status_code == 200
     actions.redact_file(ticket.pk, by("Signe"), str(kept.pk), "keys")
     assert client.get(f"/api/attachments/{kept.pk}").status_code == 404
@@ -536,6 +536,6 @@ def test_a_flood_becomes_one_incident(by: By) -> None:
 
     for number in range(FLOOD_TICKETS + 12):
         take_signal(signal(f"fault {number}"), by("Joss"))
-    is_open = Ticket.objects.filter(channel="monitoring", is_open=1)
+    is_open = Ticket.objects.filter(channel="monitoring", is_open=True)
     assert is_open.count() == 1
     assert Alert.objects.filter(ticket=is_open.get()).count() == FLOOD_TICKETS + 12

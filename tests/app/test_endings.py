@@ -54,7 +54,7 @@ def pending(ticket: Ticket) -> dict[str, Any]:
             ticket=ticket, gone_s=None, event_name__in=("approval asked", "task given")
         ).count(),
         "counted": (row.open_tasks, row.open_approvals) != (0, 0),
-        "parts": row.children.filter(is_open=1).count() if facts_of(row).parts else 0,
+        "parts": row.children.filter(is_open=True).count() if facts_of(row).parts else 0,
     }
     return {name: value for name, value in found.items() if value}
 
@@ -371,7 +371,7 @@ def test_what_had_ended_before_there_was_one_ending_is_put_in_order(
         actions.add_task(ticket.pk, by("Signe"), {"title": "Pack", "person": person("Joss").pk})
     untouched = pending(still_open)
     Ticket.objects.filter(pk=ended.pk).update(
-        state=StateCode.CANCELLED, is_open=0, waiting_on="", closed_s=seconds_of(NOW) + 60
+        state=StateCode.CANCELLED, is_open=False, waiting_on="", closed_s=seconds_of(NOW) + 60
     )
     assert len(pending(ended)) > 4
     settle = import_module("gannet.tickets.migrations.0010_ended_leaves_nothing").settle

@@ -136,7 +136,7 @@ def test_an_operation_answers_as_it_is_described(
         if who == "token":
             client.defaults["HTTP_AUTHORIZATION"] = f"Bearer {token}"
         elif who:
-            client.force_login(people[who], backend="django.contrib.auth.backends.ModelBackend")
+            client.force_login(people[who], backend="gannet.people.signing.SignedInPeople")
         begun = time.monotonic()
         with nullcontext() if label in SPEAKS else transaction.atomic():
             answer = send(client, case, ticket.pk if is_known else None)

@@ -9,15 +9,17 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from gannet.demo.history import History
-from gannet.people.models import Person
+from gannet.people.models import Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import actions, listing, queries, search
 from gannet.tickets.actions import views
 from gannet.tickets.list_fields import list_registry
 from gannet.tickets.models import Follower, Mark, TeamView, Ticket
+from gannet.tickets.policies import Sight
+from gannet.tickets.queries import Listed
 from gannet.tickets.setting import set_tags
 from gannet.web.errors import Invalid, Missing, Refused
-from gannet_core.conditions import has_words, words_of
+from gannet_core.conditions import Context, has_words, words_of
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
 
@@ -47,6 +49,14 @@ SORTS = [
 ]
 
 
+def all_tickets(*only: Ticket) -> Listed:
+    """Every ticket as a member of all teams sees them, or some of them."""
+    teams = tuple(Team.objects.values_list("pk", flat=True))
+    tree = {"field": "number", "op": "is one of", "value": [ticket.pk for ticket in only]}
+    sight = Sight(person=0, teams=teams, is_active=True, reads_desk=True)
+    return Listed(sight, tree if only else None, Context(now=NOW))
+
+
 def test_fifty_fields_and_more_can_be_asked_for(northmere: None) -> None:
     assert len(list_registry()) >= 50
 
@@ -62,7 +72,7 @@ def test_every_order_pages_through_every_ticket_once(many: None) -> None:
         seen: list[int] = []
         cursor: str | None = ""
         while cursor is not None:
-            page = listing.page(Ticket.objects.all(), sort, cursor=cursor)
+            page = listing.page(all_tickets(), sort, cursor=cursor)
             seen += [row["id"] for row in page.rows]
             cursor = page.next_cursor
         assert len(seen) == len(set(seen)), "no ticket twice"
@@ -95,17 +105,17 @@ def test_what_no_list_can_do_is_refused(
     northmere: None, sort: str, columns: str, cursor: str
 ) -> None:
     with pytest.raises(Invalid):
-        listing.page(Ticket.objects.all(), sort, listing.columns_of(columns), cursor)
+        listing.page(all_tickets(), sort, listing.columns_of(columns), cursor)
 
 
 def test_groups_count_what_the_list_has(many: None) -> None:
-    groups = listing.groups(Ticket.objects.all(), "service")
+    groups = listing.groups(all_tickets(), "service")
     plain: dict[Any, int] = {}
     for ticket in Ticket.objects.select_related("service"):
         name = ticket.service.name if ticket.service else None
         plain[name] = plain.get(name, 0) + 1
     assert {group["value"]: group["count"] for group in groups} == plain
-    states = {group["value"] for group in listing.groups(Ticket.objects.all(), "state")}
+    states = {group["value"] for group in listing.groups(all_tickets(), "state")}
     assert states <= {"new", "in hand", "waiting", "resolved", "closed", "cancelled"}
 
 
@@ -115,12 +125,10 @@ def test_tags_are_a_column_an_order_and_a_group_as_they_were_written(many: None)
     first.save()
     set_tags(other, ["vital"])
     other.save()
-    both = Ticket.objects.filter(pk__in=[first.pk, other.pk])
+    both = all_tickets(first, other)
     rows = listing.page(both, "tags", ["tags"]).rows
     assert [row["cells"]["tags"] for row in rows] == ["vital", "Vital, Ships"]
-    found = {
-        group["value"]: group["count"] for group in listing.groups(Ticket.objects.all(), "tags")
-    }
+    found = {group["value"]: group["count"] for group in listing.groups(all_tickets(), "tags")}
     assert found["Vital, Ships"] == found["vital"] == 1
 
 
@@ -133,7 +141,7 @@ def test_several_people_of_a_ticket_are_a_column_an_order_and_a_group(many: None
         for name in names:
             Follower.objects.create(ticket=ticket, person=people[name])
     Follower.objects.create(ticket=four, person=people["Marit Osei"])
-    some = Ticket.objects.filter(pk__in=[one.pk, two.pk, three.pk, four.pk])
+    some = all_tickets(one, two, three, four)
     rows = listing.page(some, "follower", ["follower"]).rows
     assert [row["cells"]["follower"] for row in rows] == [
         "Marit Osei",
@@ -264,7 +272,7 @@ def test_what_others_change_is_told_row_by_row(
 ) -> None:  # fmt: skip
     mine, other = log("Maeve", "Boarding gates"), log("Maeve", "Boarding gates")
     actions.resolve(other.pk, by("Signe"), "done")
-    client.force_login(person("Signe"), backend="django.contrib.auth.backends.ModelBackend")
+    client.force_login(person("Signe"), backend="gannet.people.signing.SignedInPeople")
     only_open = '{"all":[{"field":"open","op":"is","value":true}]}'
     asked = {"filter": only_open, "ids": f"{mine.pk},{other.pk},999999,x"}
     answer = client.get("/api/tickets/touched", asked).json()

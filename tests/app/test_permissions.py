@@ -166,7 +166,7 @@ def call(client: Any, who: Person | None, method: str, path: str, body: Any = No
     if who is None:
         client.logout()
     else:
-        client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
+        client.force_login(who, backend="gannet.people.signing.SignedInPeople")
     if method == "get":
         return client.get(path)
     return getattr(client, method)(path, body, content_type="application/json")

@@ -58,7 +58,7 @@ def upgraded(tmp_path_factory: pytest.TempPathFactory) -> Iterator[sqlite3.Conne
         for number, state in enumerate((1, 2, 3, 4, 5, 6), 1):
             insert(old, "tickets_ticket", id=number, kind="incident", title=f"in state {state}",
                    state=state, is_open=int(state <= 3), parts="{}", **common)  # fmt: skip
-        insert(old, "tickets_ticket", id=7, kind="request", title="Laptop", state=2, is_open=1,
+        insert(old, "tickets_ticket", id=7, kind="request", title="Laptop", state=2, is_open=True,
                item="laptop", item_name="Laptop", once_pence=89_000, monthly_pence=1_000, delivery="ship",
                is_bundle=1, parts='{"dock": {"ship_to": "Orrin Bay"}}', **common)  # fmt: skip
         insert(old, "tickets_hittoo", id=1, ticket_id=1, person_id=1)

@@ -292,7 +292,7 @@ def test_a_stale_edit_asks_and_loses_nobodys_words(server: Server, screen: Open)
     signe = screen("Signe")
     number = int(
         server.run(
-            "from gannet.tickets.models import Ticket\nprint(Ticket.objects.filter(is_open=1, holder__name='Signe Hallam').order_by('id').first().pk)"
+            "from gannet.tickets.models import Ticket\nprint(Ticket.objects.filter(is_open=True, holder__name='Signe Hallam').order_by('id').first().pk)"
         )
     )
     signe.open(f"/desk/tickets/{number}")
@@ -409,7 +409,7 @@ def test_no_screen_has_a_serious_barrier_or_runs_off_its_width(
     opened[""].see("Sign in as")
     found: dict[str, Any] = {"sign-in": opened[""].violations()}
     number = server.run(
-        "from gannet.tickets.models import Ticket\nprint(Ticket.objects.get(title__startswith='Ship-to-shore link drops near Farrow Sound', is_open=1).pk)"
+        "from gannet.tickets.models import Ticket\nprint(Ticket.objects.get(title__startswith='Ship-to-shore link drops near Farrow Sound', is_open=True).pk)"
     )
     for who, path, words, (width, height) in SCREENS:
         if who not in opened:

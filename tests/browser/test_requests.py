@@ -307,7 +307,7 @@ def test_an_approval_asked_about_by_mail_gives_the_requester_no_way_to_approve_i
 
 
 def test_a_forged_mail_of_a_colleague_is_a_note_and_says_so(server: Server, screen: Open) -> None:
-    number = int(server.run(f"{FIND}print(Ticket.objects.filter(is_open=1, is_confidential=0, "
+    number = int(server.run(f"{FIND}print(Ticket.objects.filter(is_open=True, is_confidential=0, "
                             "kind='incident').latest('pk').pk)"))  # fmt: skip
     maeve = screen("Ines")
     maeve.open("/desk/mailroom")

@@ -72,7 +72,7 @@ def _fire(signal: Signal, key: str, known: Alert | None, acting: Acting) -> tupl
 
 def _gathering(alert: Alert, acting: Acting) -> Ticket | None:
     """The open ticket that gathers it: of the same item, or that of a flood."""
-    is_open = Ticket.objects.filter(is_open=1, channel=Channel.MONITORING)
+    is_open = Ticket.objects.filter(is_open=True, channel=Channel.MONITORING)
     if alert.ci_id is not None:
         same = is_open.filter(ci=alert.ci_id).order_by("pk").first()
         if same is not None:

@@ -84,5 +84,7 @@ timers.register(
 
 def having_their_turn(tasks: QuerySet[Task]) -> QuerySet[Task]:
     """Of some open tasks those that nothing holds up: no other task, no decision."""
-    free = tasks.filter(state=TaskState.OPEN, ticket__is_open=1).exclude(ticket__approval="pending")
+    free = tasks.filter(state=TaskState.OPEN, ticket__is_open=True).exclude(
+        ticket__approval="pending"
+    )
     return free.exclude(after__state=TaskState.OPEN).select_related("ticket", "team")

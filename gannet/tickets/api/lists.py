@@ -102,9 +102,8 @@ class TicketsView(GannetView):
     def get(self, request: Request) -> Response:
         now = timezone.now()
         tree = read_filter(request)
-        found = queries.filtered(person_of(request), tree, now)
         page = listing.page(
-            found,
+            queries.listed(person_of(request), tree, now),
             request.query_params.get("sort", ""),
             listing.columns_of(request.query_params.get("columns", "")),
             cursor=request.query_params.get("cursor", ""),
@@ -217,10 +216,10 @@ class FiguresView(GannetView):
     )
     def get(self, request: Request) -> Response:
         now = timezone.now()
-        found = queries.filtered(person_of(request), read_filter(request), now)
-        shown = queries.figures(found.filter(is_open=1), seconds_of(now))
+        found = queries.listed(person_of(request), read_filter(request), now)
+        shown = queries.figures(found, seconds_of(now))
         if request.query_params.get("total") == "true":
-            shown["total"] = found.count()
+            shown["total"] = queries.total(found)
         return Response(shown)
 
 
@@ -282,11 +281,11 @@ class TouchedView(GannetView):
         if len(ids) > _MOST_TOUCHED:
             raise Invalid(f"At most {_MOST_TOUCHED} tickets at once.")
         columns = listing.columns_of(request.query_params.get("columns", ""))
-        visible = policies.visible_to(person).filter(pk__in=ids)
-        fits = queries.filtered(person, read_filter(request), now).filter(pk__in=ids)
+        asked = queries.listed(person, read_filter(request), now)
+        fits = asked.found.filter(pk__in=ids)
         return Response(
             {
-                "rows": listing.everything(visible, "number", columns, _MOST_TOUCHED),
+                "rows": listing.of_numbers(asked, ids, columns),
                 "fits": list(fits.values_list("pk", flat=True)),
                 "now_s": seconds_of(now),
             }
@@ -304,7 +303,7 @@ class GroupsView(GannetView):
         responses=list_shapes.GroupShape(many=True),
     )
     def get(self, request: Request) -> Response:
-        found = queries.filtered(person_of(request), read_filter(request), timezone.now())
+        found = queries.listed(person_of(request), read_filter(request), timezone.now())
         return Response(listing.groups(found, request.query_params.get("by", "")))
 
 

@@ -53,7 +53,7 @@ class RulebookView(GannetView):
     @extend_schema(operation_id="rulebook", responses=shapes.RulebookShape)
     def get(self, request: Request) -> Response:
         held = dict(
-            Ticket.objects.filter(is_open=1)
+            Ticket.objects.filter(is_open=True)
             .values_list("edition")
             .annotate(count=Count("id"))
             .values_list("edition", "count")

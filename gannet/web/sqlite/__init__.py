@@ -1,0 +1,1 @@
+"""Django's own backend for SQLite, with one thing more: who writes, waits in turn."""
