@@ -16,8 +16,8 @@ from django.db.models import Count, F, Q, QuerySet
 from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets import policies
+from gannet.tickets.listed import Listed, listed
 from gannet.tickets.models import Clock, ClockStateCode
-from gannet.tickets.queries import Listed, listed
 from gannet.web.errors import Invalid
 from gannet_core import measures
 from gannet_core.instants import seconds_of

@@ -8,13 +8,17 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from django.db.models import QuerySet
+
 from gannet.audit.kinds import Telling, kind_of, kinds
 from gannet.audit.models import Audience, Event
 from gannet.people.models import Person, Team
 from gannet.tickets import policies
 from gannet.tickets.events import TicketEvent
+from gannet.tickets.listed import seen_by
 from gannet.tickets.models import Attachment, Ticket
 from gannet.tickets.words import due_words
+from gannet.web.kept import Givens, KeptQueries
 from gannet.web.markdown import Html
 
 
@@ -37,6 +41,9 @@ class Names:
             keys = {int(one) for one in named if one}
             self._people = dict(Person.objects.filter(pk__in=keys).values_list("id", "name"))
         return self._people.get(int(key), "somebody")
+
+
+_kept = KeptQueries()
 
 
 def quiet(event: Event) -> bool:
@@ -64,8 +71,13 @@ def conversation(
     told = _entries(ticket, events, reading, only_public=only_public)
     if not is_desk or only_public:
         return told
-    merged = policies.visible_to(reader).filter(duplicate_of=ticket)
-    for other in merged.select_related("team").order_by("pk"):
+    seen = seen_by(reader)
+
+    def build(givens: Givens) -> QuerySet[Any]:
+        found = seen.build(givens).filter(duplicate_of=givens["ticket"])
+        return found.select_related("team").order_by("pk")
+
+    for other in seen.objects(_kept, "merged", build, {"ticket": ticket.pk}):
         if not policies.reads_as_desk(reader, other):
             continue
         messages = [kind for kind in kinds().values() if kind.is_message]

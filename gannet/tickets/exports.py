@@ -14,7 +14,8 @@ from zoneinfo import ZoneInfo
 from django.conf import settings
 
 from gannet.people.models import Person
-from gannet.tickets import listing, queries, sheets
+from gannet.tickets import listing, sheets
+from gannet.tickets.listed import Listed, listed
 from gannet.web.errors import Invalid
 
 KINDS: Mapping[str, str] = {
@@ -32,7 +33,7 @@ def check(person: Person, params: Mapping[str, Any], now: datetime) -> int:
         raise Invalid("Choose csv or xlsx.", fields={"as": "Choose one."})
     listing.orders_of(params["sort"])
     listing.columns_of(params["columns"])
-    found = queries.listed(person, params["filter"], now).found
+    found = listed(person, params["filter"], now).found
     return found.order_by()[: sheets.MOST_ROWS].count()
 
 
@@ -44,7 +45,7 @@ def make(
 ) -> dict[str, Any]:
     """Write the file; returns where it is, how many rows it has, and whether it was cut."""
     columns = listing.columns_of(params["columns"])
-    found = queries.listed(person, params["filter"], now)
+    found = listed(person, params["filter"], now)
     total = found.found.order_by()[: sheets.MOST_ROWS].count()
     folder().mkdir(mode=0o700, parents=True, exist_ok=True)
     name = f"{token_hex(16)}.{params['as']}"
@@ -61,7 +62,7 @@ def make(
 
 
 def _rows(
-    found: queries.Listed, sort: str, columns: Sequence[str], total: int, report: Progress
+    found: Listed, sort: str, columns: Sequence[str], total: int, report: Progress
 ) -> Iterator[dict[str, Any]]:
     rows = listing.walk(found, sort, columns, sheets.MOST_ROWS)
     for done, row in enumerate(rows, 1):

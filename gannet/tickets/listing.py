@@ -17,8 +17,9 @@ from django.db.models.functions import Cast
 from gannet.tickets.fields import Field
 from gannet.tickets.joined import joined_names
 from gannet.tickets.list_fields import list_registry
+from gannet.tickets.listed import Listed
 from gannet.tickets.models import Ticket
-from gannet.tickets.queries import PAGE, ROW_FIELDS, Listed, row_shown
+from gannet.tickets.queries import PAGE, ROW_FIELDS, row_shown
 from gannet.web.errors import Invalid, Problem
 from gannet.web.given import read_json
 from gannet.web.kept import Givens, KeptQueries, Rows

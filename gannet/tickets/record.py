@@ -5,6 +5,8 @@ All of it is read from the event log and computed by the core at the moment of a
 
 from typing import Any
 
+from django.db.models import QuerySet
+
 from gannet.audit.models import Event
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
@@ -17,23 +19,46 @@ from gannet.tickets.conversation import Names, conversation, quiet
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import happenings, row_of
 from gannet.tickets.kinds import kind_of, kinds
-from gannet.tickets.models import Clock, MoveCode, StateCode, Ticket
+from gannet.tickets.listed import seen_by
+from gannet.tickets.models import Clock, Follower, MoveCode, StateCode, Ticket
 from gannet.tickets.plan import plan_json
 from gannet.tickets.requester_path import requester_path
 from gannet.tickets.states import state_name
 from gannet.tickets.task_json import tasks_json
 from gannet.web.errors import Missing
+from gannet.web.kept import Givens, KeptQueries
 from gannet_core.clocks import Ledger
 from gannet_core.lifecycle import Act
 
 
 def find(number: int, person: Person) -> Ticket:
     """A ticket that somebody may know of; otherwise it does not exist for them."""
-    found = policies.visible_to(person).select_related(*WITH_RELATED, "article", "resolver")
-    ticket = found.filter(pk=number).first()
-    if ticket is None:
-        raise Missing("There is no such ticket, or it is not for you to see.")
-    return ticket
+    seen = seen_by(person)
+
+    def build(givens: Givens) -> QuerySet[Any]:
+        found = seen.build(givens).select_related(*WITH_RELATED, "article", "resolver")
+        return found.filter(pk=givens["number"])
+
+    for ticket in seen.objects(_kept, "record", build, {"number": number}):
+        assert isinstance(ticket, Ticket)
+        return ticket
+    raise Missing("There is no such ticket, or it is not for you to see.")
+
+
+_kept = KeptQueries()
+
+
+def _events(givens: Givens) -> QuerySet[Any]:
+    return Event.objects.filter(ticket=givens["ticket"]).select_related("actor").order_by("id")
+
+
+def _clocks(givens: Givens) -> QuerySet[Any]:
+    return Clock.objects.filter(ticket=givens["ticket"]).order_by("id")
+
+
+def _followers(givens: Givens) -> QuerySet[Any]:
+    found = Follower.objects.filter(ticket=givens["ticket"]).select_related("person")
+    return found.order_by("id")
 
 
 class Reading:
@@ -46,12 +71,11 @@ class Reading:
         self.book: Book = edition(ticket.edition)
         self.policy: Book = current()
         self.is_desk = policies.reads_as_desk(reader, ticket)
-        self.events = list(
-            Event.objects.filter(ticket=ticket).select_related("actor").order_by("id")
-        )
+        here = {"ticket": ticket.pk}
+        self.events: list[Event] = _kept.objects("events", _events, here)
         self.names = Names(self.events)
         self.history = happenings(row_of(event) for event in self.events)
-        self.clocks = list(Clock.objects.filter(ticket=ticket).order_by("id"))
+        self.clocks: list[Clock] = _kept.objects("clocks", _clocks, here)
         self.ledgers: list[tuple[Clock, Ledger]] = [
             (
                 clock,
@@ -60,8 +84,19 @@ class Reading:
             for clock in self.clocks
         ]
 
+    def _children(self) -> list[tuple[Any, ...]]:
+        """Number, title, and whether it is open, of the parts that the reader may see."""
+        seen = seen_by(self.reader)
+
+        def build(givens: Givens) -> QuerySet[Any, Any]:
+            parts = seen.build(givens).filter(parent=givens["ticket"]).order_by("id")
+            return parts.values_list("id", "title", "is_open")
+
+        return seen.rows(_kept, "children", build, {"ticket": self.ticket.pk})
+
     def as_desk_sees(self) -> dict[str, Any]:
         ticket = self.ticket
+        children = self._children()
         return {
             "id": ticket.pk,
             "kind": ticket.kind,
@@ -84,11 +119,7 @@ class Reading:
             "tags": list(ticket.tags),
             "tasks": tasks_json(ticket),
             "plan": plan_json(ticket, self.policy, self.now_s),
-            "open_children": list(
-                policies.visible_to(self.reader)
-                .filter(parent=ticket, is_open=True)
-                .values_list("pk", flat=True)
-            ),
+            "open_children": [number for number, _, is_open in children if is_open],
             "time": record_parts.time_json(ticket, self.reader),
             "approvals": record_parts.approvals_json(ticket, self.reader),
             "links": record_parts.links_json(ticket, self.reader),
@@ -106,9 +137,7 @@ class Reading:
             "last_event": self.events[-1].id if self.events else 0,
             **self._sections(),
             "parent": ticket.parent_id,
-            "children": list(
-                policies.visible_to(self.reader).filter(parent=ticket).values("id", "title")
-            ),
+            "children": [{"id": number, "title": title} for number, title, _ in children],
             "template": self.policy.templates.get(ticket.template, {}).get("name", ""),
             "follow_ups": self._follow_ups(),
             "is_major_suggested": bool(ticket.is_major_suggested),
@@ -123,7 +152,7 @@ class Reading:
             "is_confidential": bool(ticket.is_confidential),
             "followers": [
                 {"id": follower.person_id, "name": follower.person.name}
-                for follower in ticket.followers.select_related("person").order_by("id")
+                for follower in _kept.objects("followers", _followers, {"ticket": ticket.pk})
             ],
             "panels": self._panels(),
             "conversation": self._conversation(),

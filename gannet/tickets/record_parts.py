@@ -9,6 +9,7 @@ from gannet.people.models import Deputy, Person
 from gannet.rulebook.book import current
 from gannet.tickets import policies, search
 from gannet.tickets.approval_json import asked_json
+from gannet.tickets.listed import seen_by
 from gannet.tickets.models import (
     Approval,
     ApprovalState,
@@ -22,10 +23,42 @@ from gannet.tickets.models import (
     TimeEntry,
 )
 from gannet.tickets.states import state_name
+from gannet.web.kept import Givens, KeptQueries
 
 _DAY = 86_400
 _LIKELY_DAYS = 21
 _MOST = 6
+
+
+_kept = KeptQueries()
+
+
+def _time_of(givens: Givens) -> QuerySet[Any]:
+    return TimeEntry.objects.filter(ticket=givens["ticket"]).select_related("person")
+
+
+def _approvals_of(givens: Givens) -> QuerySet[Any]:
+    related = ("asked_of", "asked_by", "ticket__requester")
+    return Approval.objects.filter(ticket=givens["ticket"]).select_related(*related)
+
+
+def _links_of(givens: Givens) -> QuerySet[Any]:
+    either = Q(source=givens["ticket"]) | Q(target=givens["ticket"])
+    return Link.objects.filter(either).select_related("source", "target")
+
+
+def _outward_of(givens: Givens) -> QuerySet[Any]:
+    return ExternalWork.objects.filter(ticket=givens["ticket"]).select_related("started_by")
+
+
+def _marks_of(givens: Givens) -> QuerySet[Any, Any]:
+    mine = Mark.objects.filter(ticket=givens["ticket"], person=givens["person"])
+    return mine.values_list("pk")
+
+
+def _reminders_of(givens: Givens) -> QuerySet[Any]:
+    mine = Reminder.objects.filter(ticket=givens["ticket"], person=givens["person"])
+    return mine.filter(done_s=None).select_related("ticket").order_by("at_s")
 
 
 def named(thing: Any) -> dict[str, Any] | None:
@@ -35,7 +68,7 @@ def named(thing: Any) -> dict[str, Any] | None:
 def time_json(ticket: Ticket, reader: Person) -> dict[str, Any]:
     entries, running, others = [], None, []
     by_person: dict[str, int] = {}
-    for entry in TimeEntry.objects.filter(ticket=ticket).select_related("person"):
+    for entry in _kept.objects("time", _time_of, {"ticket": ticket.pk}):
         if entry.started_s is not None:
             if entry.person_id == reader.pk:
                 running = entry.started_s
@@ -95,15 +128,15 @@ def to_decide(person: Person, now_s: int) -> QuerySet[Approval]:
 
 
 def approvals_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
-    rows = ticket.approvals.select_related("asked_of", "asked_by", "ticket__requester")
+    rows = _kept.objects("approvals", _approvals_of, {"ticket": ticket.pk})
     return [approval_json(asked, reader) for asked in rows]
 
 
 def links_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
     """The links of a ticket either way; what the reader may not know of is left out."""
-    rows = Link.objects.filter(Q(source=ticket) | Q(target=ticket)).select_related(
-        "source", "target"
-    )
+    rows: list[Link] = _kept.objects("links", _links_of, {"ticket": ticket.pk})
+    if not rows:
+        return []
     ends = {row.target_id if row.source_id == ticket.pk else row.source_id for row in rows}
     visible = set(policies.visible_to(reader).filter(pk__in=ends).values_list("pk", flat=True))
     found = []
@@ -127,7 +160,7 @@ def links_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
 
 
 def outward_json(ticket: Ticket) -> list[dict[str, Any]]:
-    rows = ExternalWork.objects.filter(ticket=ticket).select_related("started_by")
+    rows: list[ExternalWork] = _kept.objects("outward", _outward_of, {"ticket": ticket.pk})
     return [
         {
             "id": row.pk,
@@ -146,10 +179,12 @@ def outward_json(ticket: Ticket) -> list[dict[str, Any]]:
 
 
 def mine_json(ticket: Ticket, reader: Person) -> dict[str, Any]:
-    waiting = Reminder.objects.filter(ticket=ticket, person=reader, done_s=None)
+    mine = {"ticket": ticket.pk, "person": reader.pk}
     return {
-        "is_marked": Mark.objects.filter(ticket=ticket, person=reader).exists(),
-        "reminders": [reminder_json(row) for row in waiting.order_by("at_s")],
+        "is_marked": bool(_kept.rows("marked", _marks_of, mine)),
+        "reminders": [
+            reminder_json(row) for row in _kept.objects("reminders", _reminders_of, mine)
+        ],
     }
 
 
@@ -165,10 +200,15 @@ def reminder_json(row: Reminder) -> dict[str, Any]:
 
 
 def merged_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
-    rows = policies.visible_to(reader).filter(duplicate_of=ticket).select_related("requester")
+    seen = seen_by(reader)
+
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        found = seen.build(givens).filter(duplicate_of=givens["ticket"]).order_by("pk")
+        return found.values_list("id", "title", "requester__name")
+
     return [
-        {"id": row.pk, "title": row.title, "requester": row.requester.name}
-        for row in rows.order_by("pk")
+        {"id": number, "title": title, "requester": requester}
+        for number, title, requester in seen.rows(_kept, "merged", build, {"ticket": ticket.pk})
     ]
 
 

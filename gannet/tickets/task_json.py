@@ -2,7 +2,10 @@
 
 from typing import Any
 
+from django.db.models import QuerySet, prefetch_related_objects
+
 from gannet.tickets.models import Task, TaskState, Ticket
+from gannet.web.kept import Givens, KeptQueries
 from gannet_core.tasks import filled
 
 
@@ -16,8 +19,17 @@ def values_for(ticket: Ticket) -> dict[str, str]:
     return values
 
 
+_kept = KeptQueries()
+
+
+def _tasks_of(givens: Givens) -> QuerySet[Any]:
+    related = ("team", "person", "done_by")
+    return Task.objects.filter(ticket=givens["ticket"]).select_related(*related)
+
+
 def tasks_json(ticket: Ticket) -> list[dict[str, Any]]:
-    rows = ticket.tasks.select_related("team", "person", "done_by").prefetch_related("after")
+    rows: list[Task] = _kept.objects("tasks", _tasks_of, {"ticket": ticket.pk})
+    prefetch_related_objects(rows, "after")
     states = {task.pk: task.state for task in rows}
     values = values_for(ticket) if any(task.inputs for task in rows) else {}
     return [task_json(task, states, values) for task in rows]

@@ -21,6 +21,7 @@ from typing import Any
 from django.core.exceptions import EmptyResultSet
 from django.db import DEFAULT_DB_ALIAS, connections
 from django.db.models import QuerySet
+from django.db.models.query import get_related_populators
 
 from gannet_core.instants import seconds_of
 
@@ -44,6 +45,7 @@ class _Kept:
     parameters: Sequence[Any]
     places: Mapping[int, _Place]
     converters: Mapping[int, Any]
+    compiler: Any  # which of the columns are of which model
 
 
 class KeptQueries:
@@ -61,19 +63,36 @@ class KeptQueries:
         `build` makes the queryset from givens – integers, floats, texts, instants – and
         from what the shape says, and from nothing else.
         """
-        shape = (shape, tuple((name, type(given)) for name, given in givens.items()))
-        with self._lock:
-            is_known = shape in self._kept
-            kept = self._kept.get(shape)
-        if not is_known:
-            kept = _compiled(build, givens)
-            with self._lock:
-                if len(self._kept) >= _MOST_KEPT:  # the oldest shape goes
-                    self._kept.pop(next(iter(self._kept)))
-                self._kept[shape] = kept
+        kept = self._find(shape, build, givens)
         if kept is None:
             return list(build(givens))
-        return _run(kept, givens)
+        return _fetched(kept, givens)
+
+    def _find(
+        self, shape: Hashable, build: Callable[[Givens], QuerySet[Any, Any]], givens: Givens
+    ) -> "_Kept | None":
+        shape = (shape, tuple((name, type(given)) for name, given in givens.items()))
+        with self._lock:
+            if shape in self._kept:
+                return self._kept[shape]
+        kept = _compiled(build, givens)
+        with self._lock:
+            if len(self._kept) >= _MOST_KEPT:  # the oldest shape goes
+                self._kept.pop(next(iter(self._kept)))
+            self._kept[shape] = kept
+        return kept
+
+    def objects(
+        self, shape: Hashable, build: Callable[[Givens], QuerySet[Any]], givens: Givens
+    ) -> list[Any]:
+        """What a queryset of models finds, with what it selects along; as `rows`.
+
+        What it would prefetch is not read: that is a query of its own.
+        """
+        kept = self._find(shape, build, givens)
+        if kept is None:
+            return list(build(givens))
+        return _made(kept, _fetched(kept, givens))
 
     def forget(self) -> None:
         """Forget every shape: what they were compiled from has changed."""
@@ -89,7 +108,7 @@ def _compiled(build: Callable[[Givens], QuerySet[Any, Any]], givens: Givens) -> 
     """What is run for a shape from now on; None if it has to be built each time."""
     first, second = _stand_ins(givens, 1), _stand_ins(givens, 2)
     try:
-        sql, parameters, converters = _compile(build(first))
+        sql, parameters, compiler = _compile(build(first))
         again, others, _ = _compile(build(second))
     except (EmptyResultSet, _CannotBeKeptError):
         return None
@@ -106,16 +125,16 @@ def _compiled(build: Callable[[Givens], QuerySet[Any, Any]], givens: Givens) -> 
     asked = {name for name, given in givens.items() if given is not None}
     if asked - {place.given for place in places.values()}:
         return None  # one of them decides the SQL itself
-    return _Kept(sql, parameters, places, converters)
+    converters = compiler.get_converters([select[0] for select in compiler.select])
+    return _Kept(sql, parameters, places, converters, compiler)
 
 
-def _compile(found: QuerySet[Any, Any]) -> tuple[str, tuple[Any, ...], Mapping[int, Any]]:
+def _compile(found: QuerySet[Any, Any]) -> tuple[str, tuple[Any, ...], Any]:
     compiler = found.query.get_compiler(DEFAULT_DB_ALIAS)
     sql, parameters = compiler.as_sql()
     if compiler.has_extra_select:
         raise _CannotBeKeptError
-    converters = compiler.get_converters([select[0] for select in compiler.select])
-    return sql, tuple(parameters), converters
+    return sql, tuple(parameters), compiler
 
 
 def _stand_ins(givens: Givens, turn: int) -> Givens:
@@ -152,7 +171,25 @@ def _place(one: Any, other: Any, first: Givens, second: Givens) -> _Place | None
     return None
 
 
-def _run(kept: _Kept, givens: Givens) -> Rows:
+def _made(kept: _Kept, rows: Rows) -> list[Any]:
+    """Models of rows, and of those selected along, as Django's own iteration makes them."""
+    compiler = kept.compiler
+    about, select = compiler.klass_info, compiler.select
+    model = about["model"]
+    columns = about["select_fields"]
+    begin, end = columns[0], columns[-1] + 1
+    names = [column[0].target.attname for column in select[begin:end]]
+    populators = get_related_populators(about, select, DEFAULT_DB_ALIAS)  # type: ignore[call-arg]
+    found = []
+    for row in rows:
+        made = model.from_db(DEFAULT_DB_ALIAS, names, row[begin:end])
+        for populator in populators:
+            populator.populate(row, made)
+        found.append(made)
+    return found
+
+
+def _fetched(kept: _Kept, givens: Givens) -> Rows:
     parameters = list(kept.parameters)
     for n, place in kept.places.items():
         given = givens[place.given]

@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 
 from gannet.demo.history import History
 from gannet.rulebook.book import current
-from gannet.tickets import fields, queries
+from gannet.tickets import fields
 from gannet.tickets.fields import about_fields, record_of, registry
+from gannet.tickets.listed import context_of
 from gannet.tickets.models import Ticket
 from gannet.tickets.orm_conditions import stored_values, to_q
 from gannet.tickets.setting import set_custom, set_tags
@@ -105,7 +106,7 @@ def tickets(northmere: None) -> list[Ticket]:
 
 
 def test_both_readings_agree(tickets: list[Ticket], person: Callable[[str], Any]) -> None:
-    context = queries.context_of(person("Signe"), NOW)
+    context = context_of(person("Signe"), NOW)
     records = {ticket.pk: record_of(ticket) for ticket in tickets}
 
     @given(trees)

@@ -15,7 +15,8 @@ from hypothesis import strategies as st
 from gannet.jobs.models import Job, JobKind, JobState
 from gannet.jobs.running import run_job
 from gannet.people.models import Person
-from gannet.tickets import exports, listing, queries, sheets
+from gannet.tickets import exports, listing, sheets
+from gannet.tickets.listed import listed
 from gannet.tickets.models import Attachment, Ticket
 from gannet.web.reading import one_reading
 from gannet.worker import worker
@@ -98,7 +99,7 @@ def test_walking_a_list_gives_the_same_rows_as_reading_it_at_once(
     for n in range(9):
         log("Maeve", "Boarding gates" if n % 2 else None, title=f"fault {n % 3}")
     monkeypatch.setattr(listing, "_PIECE", size)
-    found = queries.listed(person("Signe"), None, NOW)
+    found = listed(person("Signe"), None, NOW)
     walked = list(listing.walk(found, sort, ["category"], 8))
     assert walked == listing.page(found, sort, ["category"]).rows[:8] and len(walked) == 8
 
@@ -109,7 +110,7 @@ def test_a_list_of_rows_reads_the_rulebook_once(
     """It once asked for the edition in force for each row, twice."""
     for _ in range(12):
         log("Maeve", "Boarding gates")
-    found = queries.listed(person("Signe"), None, NOW)
+    found = listed(person("Signe"), None, NOW)
     with one_reading(), django_assert_max_num_queries(3):
         assert len(listing.page(found, "number", ["category", "opened"]).rows) == 12
 

@@ -15,6 +15,7 @@ from gannet.estate.models import Service
 from gannet.people.models import Person, Team
 from gannet.people.roles import team_ids
 from gannet.tickets import queries
+from gannet.tickets.listed import listed
 from gannet.tickets.models import Ticket
 from gannet.web.kept import Givens, KeptQueries
 from gannet.web.reading import one_reading, read_once
@@ -170,7 +171,7 @@ def test_a_list_is_the_same_for_whoever_looks_and_whenever(log: Any, person: Any
     def agree(tree: dict[str, Any], looks: list[tuple[str, int]]) -> None:
         for name, later in looks:
             who, now = person(name), NOW + timedelta(seconds=later)
-            found = queries.listed(who, tree, now)
+            found = listed(who, tree, now)
             plain = set(found.found.values_list("pk", flat=True))
             from gannet.tickets import listing
 
@@ -190,19 +191,19 @@ def test_a_renamed_service_is_found_by_its_new_name(log: Any, person: Any) -> No
     log("Maeve", "Boarding gates")
     tree = {"field": "service", "op": "is", "value": "ramp GATES"}
     who = person("Signe")
-    assert queries.total(queries.listed(who, tree, NOW)) == 0
+    assert queries.total(listed(who, tree, NOW)) == 0
     Service.objects.filter(name="Boarding gates").update(name="Ramp gates")
-    assert queries.total(queries.listed(who, tree, NOW)) == 1
+    assert queries.total(listed(who, tree, NOW)) == 1
 
 
 def test_somebody_who_joins_a_team_sees_what_it_keeps_to_itself(log: Any, person: Any) -> None:
     ticket = log("Maeve", "Safe computing")
     Ticket.objects.filter(pk=ticket.pk).update(is_confidential=1)
-    assert queries.total(queries.listed(person("Signe"), None, NOW)) == 0
+    assert queries.total(listed(person("Signe"), None, NOW)) == 0
     ticket.team.memberships.create(person=person("Signe"))
     again = Person.objects.get(pk=person("Signe").pk)
     assert ticket.team_id in team_ids(again)
-    assert queries.total(queries.listed(again, None, NOW)) == 1
+    assert queries.total(listed(again, None, NOW)) == 1
 
 
 def test_within_one_reading_the_edition_is_asked_for_once(northmere: None) -> None:

@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 from gannet.demo.history import History
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import current
-from gannet.tickets import actions, listing, queries, search
+from gannet.tickets import actions, listing, search
 from gannet.tickets.actions import views
 from gannet.tickets.list_fields import list_registry
+from gannet.tickets.listed import Listed, context_of, filtered
 from gannet.tickets.models import Follower, Mark, TeamView, Ticket
 from gannet.tickets.policies import Sight
-from gannet.tickets.queries import Listed
 from gannet.tickets.setting import set_tags
 from gannet.web.errors import Invalid, Missing, Refused
 from gannet_core.conditions import Context, has_words, words_of
@@ -190,7 +190,7 @@ def test_words_are_searched_and_never_run(
     numbers = {number for number, _ in search.ranked(wanted, 10)}
     assert (ticket.pk in numbers) is found
     tree = {"field": "words", "op": "has words", "value": wanted}
-    shown = queries.filtered(by("Signe").person, tree, NOW)
+    shown = filtered(by("Signe").person, tree, NOW)
     assert shown.filter(pk=ticket.pk).exists() is found
 
 
@@ -213,10 +213,10 @@ def test_both_readings_of_fields_that_only_lists_have_agree(
             if (op == "has words") is not (name == "words"):
                 continue
             leaf = {"field": name, "op": op, "value": value}
-            shown = set(queries.filtered(signe, leaf, NOW).values_list("pk", flat=True))
+            shown = set(filtered(signe, leaf, NOW).values_list("pk", flat=True))
             from gannet_core.conditions import evaluate
 
-            context = queries.context_of(signe, NOW)
+            context = context_of(signe, NOW)
             records = {t.pk: {name: field.read(t)} for t in Ticket.objects.all()}
             plain = {n for n, r in records.items() if evaluate(leaf, r, context=context).result}
             assert shown == plain, leaf

@@ -8,9 +8,10 @@ from typing import Any
 import pytest
 
 from gannet.audit.models import Event
-from gannet.tickets import actions, queries
+from gannet.tickets import actions
 from gannet.tickets.actions import Acting
 from gannet.tickets.events import TicketEvent
+from gannet.tickets.listed import filtered
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Problem
 from gannet_core.lifecycle import Waiting
@@ -118,14 +119,14 @@ def test_markers_are_what_the_events_say(
         assert bool(seen.is_answered) == wanted["is_answered"]
         assert seen.handed_to_id == (int(wanted["handed_to"]) if wanted["handed_to"] else None)
         (row,) = (
-            queries.filtered(people["Signe"], None, now)
+            filtered(people["Signe"], None, now)
             .filter(pk=ticket.pk)
             .values("needs_reply", "is_answered", "is_unread")
         )
         assert row == {name: getattr(seen, name) for name in row}
         for name in ("needs reply", "answered", "unread"):
             tree = {"field": name, "op": "is", "value": True}
-            shown = queries.filtered(people["Signe"], tree, now).filter(pk=ticket.pk).exists()
+            shown = filtered(people["Signe"], tree, now).filter(pk=ticket.pk).exists()
             column = {
                 "needs reply": "needs_reply",
                 "answered": "is_answered",

@@ -22,6 +22,7 @@ from gannet.tickets.fields import Field
 from gannet.tickets.kinds import kinds, usual
 from gannet.tickets.known import files_in
 from gannet.tickets.list_fields import about_list_fields, list_registry
+from gannet.tickets.listed import listed
 from gannet.tickets.models import OPEN_LIMIT, Channel, Ticket
 from gannet.tickets.orm_conditions import stored_values
 from gannet.tickets.shapes import lists as list_shapes
@@ -103,7 +104,7 @@ class TicketsView(GannetView):
         now = timezone.now()
         tree = read_filter(request)
         page = listing.page(
-            queries.listed(person_of(request), tree, now),
+            listed(person_of(request), tree, now),
             request.query_params.get("sort", ""),
             listing.columns_of(request.query_params.get("columns", "")),
             cursor=request.query_params.get("cursor", ""),
@@ -216,7 +217,7 @@ class FiguresView(GannetView):
     )
     def get(self, request: Request) -> Response:
         now = timezone.now()
-        found = queries.listed(person_of(request), read_filter(request), now)
+        found = listed(person_of(request), read_filter(request), now)
         shown = queries.figures(found, seconds_of(now))
         if request.query_params.get("total") == "true":
             shown["total"] = queries.total(found)
@@ -281,7 +282,7 @@ class TouchedView(GannetView):
         if len(ids) > _MOST_TOUCHED:
             raise Invalid(f"At most {_MOST_TOUCHED} tickets at once.")
         columns = listing.columns_of(request.query_params.get("columns", ""))
-        asked = queries.listed(person, read_filter(request), now)
+        asked = listed(person, read_filter(request), now)
         fits = asked.found.filter(pk__in=ids)
         return Response(
             {
@@ -303,7 +304,7 @@ class GroupsView(GannetView):
         responses=list_shapes.GroupShape(many=True),
     )
     def get(self, request: Request) -> Response:
-        found = queries.listed(person_of(request), read_filter(request), timezone.now())
+        found = listed(person_of(request), read_filter(request), timezone.now())
         return Response(listing.groups(found, request.query_params.get("by", "")))
 
 

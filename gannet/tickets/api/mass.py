@@ -12,7 +12,8 @@ from gannet.jobs import running as jobs
 from gannet.jobs.models import Job, JobKind, JobState
 from gannet.people.access import person_of
 from gannet.people.permissions import DeskWorks
-from gannet.tickets import mass, queries
+from gannet.tickets import mass
+from gannet.tickets.listed import filtered
 from gannet.web.base import GannetView
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet.web.shape import Shape
@@ -72,7 +73,7 @@ def _numbers(request: Request, data: dict[str, Any]) -> list[int]:
     if data["filter"] is None:
         numbers = list(dict.fromkeys(data["ids"]))
     else:
-        found = queries.filtered(person_of(request), data["filter"], timezone.now())
+        found = filtered(person_of(request), data["filter"], timezone.now())
         numbers = list(found.order_by("pk").values_list("pk", flat=True)[: mass.MOST + 1])
     if not numbers:
         raise Invalid("Choose some tickets first.", fields={"ids": "None is chosen."})
