@@ -12,6 +12,7 @@ import logging
 import time
 from collections.abc import Awaitable, Callable, Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from http.cookies import SimpleCookie
 from importlib import import_module
 from typing import Any
@@ -29,6 +30,7 @@ from gannet.audit.models import Event
 from gannet.people.models import Person
 from gannet.people.roles import reads_desk, team_ids
 from gannet.rulebook.events import RulebookEvent
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Follower
 from gannet.web.given import whole_number
 
@@ -42,6 +44,8 @@ _UNREAD_SECONDS = 30
 _MOST_OF_ONE = 30
 _MOST_BEHIND = 500
 _MAX_STREAMS = 1000
+# Of these everybody's portal tells.
+_TO_EVERYBODY = (TicketEvent.ANNOUNCED, TicketEvent.ANNOUNCEMENT_ENDED)
 Scope = dict[str, Any]
 Receive = Callable[[], Awaitable[Mapping[str, Any]]]
 Send = Callable[[Mapping[str, Any]], Awaitable[None]]
@@ -58,11 +62,22 @@ class Watcher:
     def may_see(self, news: "News") -> bool:
         if news.kind == RulebookEvent.PUBLISHED:
             return True  # new forms and words concern everybody, and it says no more
-        takes_part = self.person_id == news.requester_id or self.person_id in news.followers
         if not self.reads_desk:
-            return takes_part and news.audience == 1
-        holds = news.holder_id == self.person_id or news.team_id in self.team_ids
-        return not news.is_confidential or takes_part or holds
+            return self.takes_part(news) and news.audience == 1
+        return not news.is_confidential or self.takes_part(news) or self.has(news)
+
+    def takes_part(self, news: "News") -> bool:
+        return self.person_id == news.requester_id or self.person_id in news.followers
+
+    def has(self, news: "News") -> bool:
+        """Whether they hold it, or are in the team that does."""
+        return news.holder_id == self.person_id or news.team_id in self.team_ids
+
+    def waits_for(self, news: "News") -> bool:
+        """Whether it belongs on their Lookout."""
+        if news.holder_id is None:
+            return news.team_id in self.team_ids
+        return news.holder_id == self.person_id
 
 
 @dataclass(frozen=True)
@@ -74,14 +89,28 @@ class News:
     ticket_id: int
     audience: int
     is_confidential: bool
+    is_announced: bool
     requester_id: int
     holder_id: int | None
     team_id: int
     followers: frozenset[int]
 
-    def as_sse(self) -> bytes:
-        data = json.dumps({"ticket": self.ticket_id, "kind": self.kind})
-        return f"id: {self.id}\nevent: news\ndata: {data}\n\n".encode()
+    def as_sse(self, watcher: Watcher) -> bytes:
+        """How it is told to somebody: with what it is to them, so that a page reads again
+        what it has to and nothing else."""
+        return self._line(watcher.takes_part(self) or watcher.has(self), watcher.waits_for(self))
+
+    @lru_cache(maxsize=1_000)  # noqa: B019 - few are told, each to many
+    def _line(self, is_mine: bool, is_waiting: bool) -> bytes:
+        told = {
+            "ticket": self.ticket_id,
+            "kind": self.kind,
+            "team": self.team_id,
+            "mine": is_mine,
+            "waits": is_waiting,
+            "known": self.is_announced or self.kind in _TO_EVERYBODY,
+        }
+        return f"id: {self.id}\nevent: news\ndata: {json.dumps(told)}\n\n".encode()
 
 
 @dataclass(eq=False)
@@ -156,7 +185,7 @@ class LiveStreams:
             return
         for news in behind:
             if stream.watcher.may_see(news):
-                _offer(stream, news.as_sse())
+                _offer(stream, news.as_sse(stream.watcher))
 
     async def _start_poller(self) -> None:
         async with self._starting:
@@ -177,10 +206,9 @@ class LiveStreams:
                 continue
             for item in news:
                 self._seen = max(self._seen, item.id)
-                line = item.as_sse()
                 for stream in list(self._streams):
                     if stream.watcher.may_see(item):
-                        _offer(stream, line)
+                        _offer(stream, item.as_sse(stream.watcher))
 
 
 def _offer(stream: _Stream, line: bytes | None) -> None:
@@ -295,6 +323,7 @@ def _read_news(after: int, until: int | None) -> list[News]:
             "audience",
             "ticket_id",
             "ticket__is_confidential",
+            "ticket__is_announced",
             "ticket__requester_id",
             "ticket__holder_id",
             "ticket__team_id",
@@ -308,6 +337,7 @@ def _read_news(after: int, until: int | None) -> list[News]:
             ticket_id=row["ticket_id"] or 0,
             audience=row["audience"],
             is_confidential=bool(row["ticket__is_confidential"]),
+            is_announced=bool(row["ticket__is_announced"]),
             requester_id=row["ticket__requester_id"] or 0,
             holder_id=row["ticket__holder_id"],
             team_id=row["ticket__team_id"] or 0,

@@ -3,6 +3,7 @@
 import re
 from typing import Any
 
+from django.db.models import QuerySet
 from django.urls import path
 from django.utils import timezone
 from drf_spectacular.utils import OpenApiParameter, extend_schema
@@ -21,12 +22,13 @@ from gannet.portal.announcements import shown_to
 from gannet.portal.api_announcements import announcement_json
 from gannet.requests import asking, offers
 from gannet.rulebook.book import current
-from gannet.tickets import actions, policies, queries
+from gannet.tickets import actions, queries
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.actions.log import check_flood
 from gannet.tickets.api.lists import accepted, logged_json
 from gannet.tickets.classify import suggest_services
 from gannet.tickets.known import files_in
+from gannet.tickets.listed import seen_by
 from gannet.tickets.models import Affected, Channel, Clock, Ticket
 from gannet.tickets.record import Reading, find
 from gannet.tickets.requester_path import requester_path
@@ -34,11 +36,13 @@ from gannet.tickets.shapes import tickets as shapes
 from gannet.tickets.states import state_name
 from gannet.web.base import GannetView, by_the_way
 from gannet.web.errors import Invalid, Missing
+from gannet.web.kept import Givens, KeptQueries
 from gannet.web.shape import Shape
 from gannet_core.conditions import fold
 from gannet_core.instants import seconds_of
 from gannet_core.suggest import words_of
 
+_OPEN_SHOWN = 50
 _CLOSED_SHOWN = 10
 _LEAST_PROBABILITY = 0.05
 
@@ -49,11 +53,9 @@ class HomeView(GannetView):
     @extend_schema(operation_id="portal", responses=portal_shapes.HomeShape)
     def get(self, request: Request) -> Response:
         person, now_s = person_of(request), seconds_of(timezone.now())
-        mine = queries.asked_by(person).select_related("service", "team", "holder")
-        # The parts of a request of mine stand on its own page.
-        mine = mine.exclude(parent__kind="request", parent__requester=person)
-        open_things = list(mine.filter(is_open=True)[:50])
-        rest = list(mine.filter(is_open=False)[:_CLOSED_SHOWN])
+        me = {"person": person.pk}
+        open_things = _kept.objects("open", lambda givens: _mine(givens, is_open=True), me)
+        rest = _kept.objects("ended", lambda givens: _mine(givens, is_open=False), me)
         return Response(
             {
                 "things": things_json([*open_things, *rest]),
@@ -68,13 +70,32 @@ class HomeView(GannetView):
         )
 
 
+_kept = KeptQueries()
+_RELATED = ("service", "team", "holder")
+
+
+def _mine(givens: Givens, *, is_open: bool) -> QuerySet[Any]:
+    """What somebody has asked for; the parts of a request of theirs stand on its own page."""
+    person = givens["person"]
+    mine = Ticket.objects.filter(requester=person, is_open=is_open)
+    mine = mine.exclude(parent__kind="request", parent__requester=person)
+    newest = mine.select_related(*_RELATED).order_by("-opened_s", "-id")
+    return newest[: _OPEN_SHOWN if is_open else _CLOSED_SHOWN]
+
+
 def _shared_with(person: Person) -> list[Ticket]:
     """Open things of others that somebody follows; what they only decide on is not one."""
-    found = policies.visible_to(person).filter(followers__person=person, is_open=True)
-    rest = found.exclude(requester=person).exclude(approvals__asked_of=person)
     if person.is_on_desk:
         return []  # the desk follows in its own lists
-    return list(rest.select_related("service", "team", "holder").order_by("-opened_s")[:20])
+    seen = seen_by(person)
+
+    def build(givens: Givens) -> QuerySet[Any]:
+        me = givens["person"]
+        found = seen.build(givens).filter(followers__person=me, is_open=True)
+        rest = found.exclude(requester=me).exclude(approvals__asked_of=me)
+        return rest.select_related(*_RELATED).order_by("-opened_s")[:20]
+
+    return seen.objects(_kept, "shared", build)
 
 
 class ShareView(GannetView):

@@ -210,7 +210,7 @@ _FIELDS = [
     Field("unread", "yes/no", "unread", "is_unread", lambda t: bool(t.is_unread)),
     Field("needs reply", "yes/no", "needs a reply", "needs_reply", lambda t: bool(t.needs_reply)),
     Field("answered", "yes/no", "answered", "is_answered", lambda t: bool(t.is_answered)),
-    Field("announced", "yes/no", "announced", "is_announced", lambda t: bool(t.is_announced)),
+    Field("announced", "yes/no", "announced", "is_announced", lambda t: t.is_announced),
     Field(
         "due",
         "instant",

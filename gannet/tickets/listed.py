@@ -84,11 +84,16 @@ class Listed:
         when = {"now": self.context.now} if self.tree and asks_when(self.tree) else {}
         return {"person": self.sight.person, **numbers, **when}
 
+    def teams(self, givens: Givens) -> tuple[int, ...]:
+        """The numbers of their teams, as the givens have them."""
+        return tuple(givens[f"team {n}"] for n in range(len(self.sight.teams)))
+
+    def sight_in(self, givens: Givens) -> Sight:
+        return replace(self.sight, person=givens["person"], teams=self.teams(givens))
+
     def build(self, givens: Givens) -> QuerySet[Ticket]:
         """The queryset, read with these givens."""
-        teams = tuple(givens[f"team {n}"] for n in range(len(self.sight.teams)))
-        sight = replace(self.sight, person=givens["person"], teams=teams)
-        found = Ticket.objects.filter(visible_q(sight))
+        found = Ticket.objects.filter(visible_q(self.sight_in(givens)))
         if self.tree:
             context = replace(self.context, now=givens.get("now", self.context.now))
             found = found.filter(to_q(self.tree, context))

@@ -4,13 +4,20 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from django.db.models import Case, Count, IntegerField, Q, QuerySet, Value, When
-from django.utils import timezone
+from django.db.models import (
+    Case,
+    Count,
+    IntegerField,
+    Q,
+    QuerySet,
+    Value,
+    When,
+    prefetch_related_objects,
+)
 
 from gannet.people.models import Person
-from gannet.people.roles import team_ids
-from gannet.tickets import policies, record_parts
-from gannet.tickets.listed import Listed
+from gannet.tickets import record_parts
+from gannet.tickets.listed import Listed, seen_by
 from gannet.tickets.models import (
     Affected,
     MoveCode,
@@ -18,9 +25,9 @@ from gannet.tickets.models import (
     TaskState,
     Ticket,
 )
+from gannet.tickets.policies import visible_q
 from gannet.tickets.states import state_name
-from gannet.web.kept import Givens, KeptQueries
-from gannet_core.instants import seconds_of
+from gannet.web.kept import Givens, KeptQueries, Rows
 
 PAGE = 50
 HOUR = 3600
@@ -145,41 +152,61 @@ LOOKOUT_LIMIT = 200
 _MOST_AROUND = 50
 
 
-def lookout(person: Person) -> dict[str, Any]:
+_lookouts = KeptQueries()
+
+
+def lookout(person: Person, now_s: int) -> dict[str, Any]:
     """What needs a person: theirs, and what nobody of their teams holds; our move first."""
-    open_tickets = policies.visible_to(person).filter(is_open=True)
-    scope = open_tickets.filter(
-        Q(holder=person) | Q(holder__isnull=True, team__in=team_ids(person))
-    )
-    ours = Case(
-        When(move=MoveCode.OURS, then=Value(0)), default=Value(1), output_field=IntegerField()
-    )
-    rows = scope.annotate(turn=ours).order_by("turn", "rank_s", "id").values(*ROW_FIELDS)
-    shown = [row_json(row) for row in rows[: LOOKOUT_LIMIT + 1]]
+    rows = [*_lookout_rows(person, is_mine=True), *_lookout_rows(person, is_mine=False)]
+    rows.sort(key=lambda row: row[: len(_TURN)])
+    shown = [row_shown(row[len(_TURN) :]) for row in rows[: LOOKOUT_LIMIT + 1]]
     return {
-        **_around(person),
+        **_around(person, now_s),
         "ours": [row for row in shown[:LOOKOUT_LIMIT] if row["move"] == MoveCode.OURS.label],
         "others": [row for row in shown[:LOOKOUT_LIMIT] if row["move"] != MoveCode.OURS.label],
         "is_cut": len(shown) > LOOKOUT_LIMIT,
     }
 
 
-def _around(person: Person) -> dict[str, Any]:
+_TURN = ("turn", "rank_s", "id")
+
+
+def _lookout_rows(person: Person, *, is_mine: bool) -> Rows:
+    """What somebody holds, or what nobody in their teams does: each from one index."""
+    seen = replace(seen_by(person), only_open=True)
+
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        whose = Q(holder=givens["person"])
+        if not is_mine:
+            whose = Q(holder__isnull=True, team__in=seen.teams(givens))
+        ours = Case(
+            When(move=MoveCode.OURS, then=Value(0)), default=Value(1), output_field=IntegerField()
+        )
+        found = seen.build(givens).filter(whose).annotate(turn=ours).order_by(*_TURN)
+        return found.values_list(*_TURN, *ROW_FIELDS)[: LOOKOUT_LIMIT + 1]
+
+    if not is_mine and not seen.sight.teams:
+        return []
+    return seen.rows(_lookouts, is_mine, build)
+
+
+def _around(person: Person, now_s: int) -> dict[str, Any]:
     """What needs a person beside the tickets they hold: tasks, reminders, approvals."""
-    mine = Q(person=person) | Q(person=None, team__in=team_ids(person))
-    tasks = (
-        Task.objects.filter(mine, state=TaskState.OPEN, ticket__is_open=True)
-        .filter(policies.visible_q(person, "ticket__"))
-        .select_related("ticket", "team", "person")
-        .prefetch_related("after")
-        .order_by("due_s", "id")
-    )
-    reminders = person.reminders.filter(done_s=None).select_related("ticket").order_by("at_s")
-    asked = record_parts.to_decide(person, seconds_of(timezone.now()))
+    seen = seen_by(person)
+
+    def tasks(givens: Givens) -> QuerySet[Any]:
+        mine = Q(person=givens["person"]) | Q(person=None, team__in=seen.teams(givens))
+        found = Task.objects.filter(mine, state=TaskState.OPEN, ticket__is_open=True)
+        found = found.filter(visible_q(seen.sight_in(givens), "ticket__"))
+        return found.select_related("ticket", "team").order_by("due_s", "id")[:_MOST_AROUND]
+
+    shown: list[Task] = seen.objects(_lookouts, "tasks", tasks)
+    prefetch_related_objects(shown, "after")
+    asked = record_parts.to_decide(person, now_s, _MOST_AROUND)
     return {
-        "tasks": [_task_line(task) for task in tasks[:_MOST_AROUND]],
-        "reminders": [record_parts.reminder_json(row) for row in reminders[:_MOST_AROUND]],
-        "approvals": [record_parts.approval_json(row, person) for row in asked[:_MOST_AROUND]],
+        "tasks": [_task_line(task) for task in shown],
+        "reminders": record_parts.reminders_json(person, _MOST_AROUND),
+        "approvals": [record_parts.approval_json(row, person) for row in asked],
     }
 
 
@@ -198,10 +225,23 @@ def _task_line(task: Task) -> dict[str, Any]:
     }
 
 
+_outages = KeptQueries()
+_OUTAGE = ("id", "public_title", "service__name", "opened_s", "next_news_s", "many")
+
+
 def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
     """Announced incidents, as everybody's portal shows them: public words only."""
-    rows = Ticket.objects.filter(is_announced=1, is_open=True, is_confidential=0)
-    mine = set(Affected.objects.filter(person=person).values_list("ticket_id", flat=True))
+
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        found = Ticket.objects.filter(is_announced=True, is_open=True, is_confidential=0)
+        found = found.order_by("next_news_s").annotate(many=Count("hits"))
+        return found.values_list(*_OUTAGE)[:20]
+
+    rows = [dict(zip(_OUTAGE, row, strict=True)) for row in _outages.rows("all", build, {})]
+    mine: set[int] = set()
+    if rows and person is not None:
+        hit = Affected.objects.filter(person=person, ticket__in=[row["id"] for row in rows])
+        mine = set(hit.values_list("ticket_id", flat=True))
     return [
         {
             "id": row["id"],
@@ -212,9 +252,7 @@ def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
             "hits": row["many"],
             "hits_me": row["id"] in mine,
         }
-        for row in rows.order_by("next_news_s")
-        .annotate(many=Count("hits"))
-        .values("id", "public_title", "service__name", "opened_s", "next_news_s", "many")[:20]
+        for row in rows
     ]
 
 

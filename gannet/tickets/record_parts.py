@@ -115,16 +115,32 @@ def approval_json(asked: Approval, reader: Person) -> dict[str, Any]:
     }
 
 
-def to_decide(person: Person, now_s: int) -> QuerySet[Approval]:
+def to_decide(person: Person, now_s: int, most: int = 200) -> list[Approval]:
     """What somebody is asked to decide, or decides beside whom they deputise for now."""
-    beside = Deputy.objects.filter(
-        person=OuterRef("asked_of"), deputy=person, from_s__lte=now_s, to_s__gt=now_s
-    )
-    mine = Q(asked_of=person) | Q(Exists(beside), stage__isnull=False)
-    found = Approval.objects.filter(mine, state=ApprovalState.PENDING)
-    found = found.exclude(ticket__requester=person).exclude(ticket__beneficiary=person)
     related = ("asked_of", "asked_by", "instead_of", "ticket__requester", "ticket__beneficiary")
-    return found.select_related(*related).order_by("asked_s", "id")
+
+    def build(givens: Givens) -> QuerySet[Any]:
+        me, at = givens["person"], givens["now_s"]
+        beside = Deputy.objects.filter(
+            person=OuterRef("asked_of"), deputy=me, from_s__lte=at, to_s__gt=at
+        )
+        mine = Q(asked_of=me) | Q(Exists(beside), stage__isnull=False)
+        found = Approval.objects.filter(mine, state=ApprovalState.PENDING)
+        found = found.exclude(ticket__requester=me).exclude(ticket__beneficiary=me)
+        return found.select_related(*related).order_by("asked_s", "id")[:most]
+
+    return _kept.objects(("to decide", most), build, {"person": person.pk, "now_s": now_s})
+
+
+def reminders_json(person: Person, most: int) -> list[dict[str, Any]]:
+    """What somebody wants to be reminded of, the soonest first."""
+
+    def build(givens: Givens) -> QuerySet[Any]:
+        mine = Reminder.objects.filter(person=givens["person"], done_s=None)
+        return mine.select_related("ticket").order_by("at_s")[:most]
+
+    rows = _kept.objects(("my reminders", most), build, {"person": person.pk})
+    return [reminder_json(row) for row in rows]
 
 
 def approvals_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:

@@ -1,5 +1,6 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useSyncExternalStore } from "react";
+import { concernsLookout, gathered, Later, type News, readAgain } from "./news";
 
 /** Tickets that have just been changed by somebody, for one glow each. */
 const fresh = new Map<number, number>();
@@ -45,18 +46,21 @@ export function useFresh(): Map<number, number> {
 /** News may have been missed: everything that is shown is read again. */
 function refreshAll(queries: QueryClient): void {
   tellTouched(null);
-  void queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" });
+  for (const query of queries.getQueryCache().getAll()) if (query.queryKey[0] !== "session") readAgain(queries, query.queryKey, true);
 }
 
-function refresh(queries: QueryClient, tickets: Set<number>): void {
-  tellTouched(tickets.size > 0 ? [...tickets] : null);
-  for (const key of ["lookout", "figures", "groups", "portal", "mailroom", "notifications"])
-    void queries.invalidateQueries({ queryKey: [key] });
-  for (const number of tickets) {
-    void queries.invalidateQueries({ queryKey: ["ticket", number] });
-    void queries.invalidateQueries({ queryKey: ["why", number] });
-    void queries.invalidateQueries({ queryKey: ["my-ticket", number] });
-  }
+/** Read again what some news are about, soon where it is looked at and later where it is counted. */
+function refresh(queries: QueryClient, news: Map<number, News>, later: Later): void {
+  const numbers = [...news.keys()].filter((number) => number > 0);
+  const all = [...news.values()];
+  tellTouched(numbers);
+  for (const number of numbers) for (const key of ["ticket", "why", "my-ticket"]) readAgain(queries, [key, number]);
+  for (const query of queries.getQueryCache().findAll({ queryKey: ["lookout"], type: "active" }))
+    if (query.state.data === undefined || concernsLookout(query.queryKey, query.state.data, all))
+      later.do(query.queryHash, 0, 400, () => readAgain(queries, query.queryKey, true));
+  if (all.some((one) => one.mine)) later.do("notifications", 0, 400, () => readAgain(queries, ["notifications"]));
+  if (all.some((one) => one.mine || one.known)) later.do("portal", 0, 400, () => readAgain(queries, ["portal"]));
+  for (const key of ["figures", "groups", "mailroom"]) later.do(key, 600, 900, () => readAgain(queries, [key]));
 }
 
 const OWN_EVENTS = new Set(["opened", "promised"]);
@@ -75,12 +79,13 @@ export function useLive(isOn: boolean, newsAfter: number): void {
     let source: EventSource | undefined;
     let retry: ReturnType<typeof setTimeout> | undefined;
     let waiting: ReturnType<typeof setTimeout> | undefined;
-    let tickets = new Set<number>();
+    let heard = new Map<number, News>();
+    const later = new Later();
 
     const flush = () => {
       waiting = undefined;
-      refresh(queries, tickets);
-      tickets = new Set();
+      refresh(queries, heard, later);
+      heard = new Map();
     };
     const connect = () => {
       source = new EventSource(`/api/live?after=${lastHeard.current}`);
@@ -90,13 +95,13 @@ export function useLive(isOn: boolean, newsAfter: number): void {
       });
       source.addEventListener("news", (event) => {
         lastHeard.current = Number(event.lastEventId);
-        const news = JSON.parse(event.data as string) as { ticket: number; kind: string };
+        const news = JSON.parse(event.data as string) as News;
         if (news.kind === "published") {
           // A new edition: its forms, starters and words are there at once.
-          for (const key of ["choices", "fields", "form", "rulebook"]) void queries.invalidateQueries({ queryKey: [key] });
+          for (const key of ["choices", "fields", "form", "rulebook"]) readAgain(queries, [key]);
           return;
         }
-        tickets.add(news.ticket);
+        gathered(heard, news);
         if (!OWN_EVENTS.has(news.kind)) noteFresh(news.ticket);
         waiting ??= setTimeout(flush, 120);
       });
@@ -111,6 +116,7 @@ export function useLive(isOn: boolean, newsAfter: number): void {
       source?.close();
       clearTimeout(retry);
       clearTimeout(waiting);
+      later.stop();
     };
   }, [isOn, queries]);
 }

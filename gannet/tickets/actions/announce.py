@@ -45,7 +45,7 @@ def end_announcement(ticket_id: int, acting: Acting) -> Ticket:
 def set_announced(write: RecordWrite, title: str, next_news_s: int | None) -> None:
     """Announce one incident, within an act that has been checked."""
     ticket = write.ticket
-    ticket.public_title, ticket.is_announced = title[:200], 1
+    ticket.public_title, ticket.is_announced = title[:200], True
     ticket.next_news_s = next_news_s
     write.record(
         TicketEvent.ANNOUNCED,
@@ -56,7 +56,7 @@ def set_announced(write: RecordWrite, title: str, next_news_s: int | None) -> No
 
 
 def _take_off(write: RecordWrite) -> None:
-    write.ticket.is_announced, write.ticket.next_news_s = 0, None
+    write.ticket.is_announced, write.ticket.next_news_s = False, None
     write.record(TicketEvent.ANNOUNCEMENT_ENDED, audience=Audience.EVERYBODY)
 
 

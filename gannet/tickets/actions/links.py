@@ -68,7 +68,7 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
                 f"{hidden.pk} is confidential and {other.pk} is not: one would tell of the other."
             )
         announced = ticket.next_news_s if ticket.is_announced else None
-        was_announced = bool(ticket.is_announced)
+        was_announced = ticket.is_announced
         people = {ticket.requester_id, *ticket.followers.values_list("person_id", flat=True)}
         ticket.duplicates.update(duplicate_of=into)
         Link.objects.get_or_create(

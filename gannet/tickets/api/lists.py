@@ -69,9 +69,10 @@ class LookoutView(GannetView):
     @extend_schema(operation_id="lookout", responses=list_shapes.LookoutShape)
     def get(self, request: Request) -> Response:
         person = person_of(request)
-        found = queries.lookout(person)
+        now_s = seconds_of(timezone.now())
+        found = queries.lookout(person, now_s)
         teams = [{"id": team.pk, "name": team.name} for team in team_lookout.led_teams(person)]
-        return Response({**found, "teams": teams, "now_s": seconds_of(timezone.now())})
+        return Response({**found, "teams": teams, "now_s": now_s})
 
 
 class TeamLookoutView(GannetView):

@@ -205,7 +205,7 @@ class Ticket(models.Model):
     is_major_suggested = models.PositiveSmallIntegerField(default=0)
     is_confidential = models.PositiveSmallIntegerField(default=0)
     public_title = models.CharField(max_length=200, blank=True)
-    is_announced = models.PositiveSmallIntegerField(default=0)
+    is_announced = models.BooleanField(default=False)
     next_news_s = models.BigIntegerField(null=True)
 
     version = models.PositiveIntegerField(default=1)
@@ -264,7 +264,7 @@ class Ticket(models.Model):
             ),
             models.Index(fields=["alert_key"], condition=~Q(alert_key=""), name="ticket_alert_key"),
             models.Index(
-                fields=["next_news_s"], condition=Q(is_announced=1), name="ticket_announced"
+                fields=["next_news_s"], condition=Q(is_announced=True), name="ticket_announced"
             ),
         ]
         constraints = [

@@ -3,6 +3,7 @@ import { NavigationType, useNavigationType } from "react-router";
 import { api, ok } from "../../api/client";
 import { onForget, ownership } from "../belongings";
 import { onTouched } from "../../shell/live";
+import { Later } from "../../shell/news";
 import { heedServerTime } from "../hooks";
 import { EMPTY, type Kept, touched, withNewcomers, withPage } from "./kept";
 
@@ -46,6 +47,7 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
   const arrived = useRef(NavigationType.Pop as NavigationType);
   arrived.current = useNavigationType();
   const list = kept.get(key) ?? EMPTY;
+  const askAgain = useRef(() => undefined as void);
 
   const read = useCallback(
     async (cursor: string | null) => {
@@ -65,6 +67,7 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
       } finally {
         if (reading.current === mark) reading.current = "";
         draw((count) => count + 1);
+        askAgain.current();
       }
     },
     // `asked` is what `key` says.
@@ -72,27 +75,47 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
     [key],
   );
 
-  const touch = useCallback(
-    async (numbers: number[]) => {
-      const now = kept.get(key);
-      const whose = ownership();
-      if (!now || numbers.length === 0) return;
-      for (let start = 0; start < numbers.length; start += TOUCH_AT_ONCE) {
-        const ids = numbers.slice(start, start + TOUCH_AT_ONCE);
+  /** Ask for the rows that were touched, one question after the other: an answer that comes
+   * late must not undo a newer one, and what is on its way may have been read before. */
+  const waiting = useRef(new Set<number>());
+  const isAsking = useRef(false);
+  const ask = useCallback(async () => {
+    if (isAsking.current || reading.current !== "") return;
+    isAsking.current = true;
+    try {
+      while (waiting.current.size > 0) {
+        const ids = [...waiting.current].slice(0, TOUCH_AT_ONCE);
+        ids.forEach((id) => waiting.current.delete(id));
+        const whose = ownership();
         const answer = await ok(
           api.GET("/api/tickets/touched", {
             params: { query: { filter: asked.filter, columns: asked.columns, ids: ids.join(",") } },
           }),
         ).catch(() => null);
-        if (answer && whose === ownership()) {
+        const now = kept.get(key);
+        if (answer && now && whose === ownership()) {
           heedServerTime(answer.now_s);
-          keep(key, touched(kept.get(key) ?? now, answer.rows, new Set(answer.fits), ids));
+          keep(key, touched(now, answer.rows, new Set(answer.fits), ids));
         }
       }
-      draw((count) => count + 1);
-    },
+    } finally {
+      isAsking.current = false;
+    }
+    draw((count) => count + 1);
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [key],
+  }, [key]);
+  askAgain.current = () => void ask();
+
+  const later = useRef(new Later());
+  const touch = useCallback(
+    (numbers: number[]) => {
+      const shown = new Set(kept.get(key)?.rows.map((row) => row.id));
+      numbers.forEach((number) => waiting.current.add(number));
+      // A row that is shown changes at once; what may have come to belong, with others like it.
+      if (numbers.some((number) => shown.has(number))) void ask();
+      else later.current.do("newcomers", 300, 1200, () => void ask());
+    },
+    [key, ask],
   );
 
   /** What came to the head of the list while the reader was elsewhere. */
@@ -114,10 +137,15 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
     // Back finds the rows as they were left, changed in place; who comes anew finds it read anew.
     if (!known || known.rows.length === 0 || arrived.current !== NavigationType.Pop) void read(null);
     else if (Date.now() - known.readAt > 1500) {
-      void touch(known.rows.slice(0, 400).map((row) => row.id));
+      touch(known.rows.slice(0, 400).map((row) => row.id));
       void lookForNew();
     }
-    return onTouched((numbers) => void (numbers === null ? read(null) : touch(numbers)));
+    const delayed = later.current;
+    const forget = onTouched((numbers) => (numbers === null ? void read(null) : touch(numbers)));
+    return () => {
+      forget();
+      delayed.stop();
+    };
   }, [key, isOn, read, touch, lookForNew]);
 
   return {

@@ -1,0 +1,87 @@
+import type { QueryClient, QueryKey } from "@tanstack/react-query";
+
+/** One event as the live stream tells it, and what it is to the one who listens. */
+export interface News {
+  ticket: number;
+  kind: string;
+  /** The team that has it now. */
+  team: number;
+  /** They take part in it, hold it, or are in its team. */
+  mine: boolean;
+  /** They hold it, or nobody in their teams does: it belongs on their Lookout. */
+  waits: boolean;
+  /** It is announced to everybody. */
+  known: boolean;
+}
+
+/** What has happened to a ticket since the last look, as one. */
+export function gathered(all: Map<number, News>, one: News): Map<number, News> {
+  const before = all.get(one.ticket);
+  all.set(one.ticket, {
+    ...one,
+    mine: one.mine || (before?.mine ?? false),
+    waits: one.waits || (before?.waits ?? false),
+    known: one.known || (before?.known ?? false),
+  });
+  return all;
+}
+
+interface LookoutShown {
+  ours?: { id: number }[];
+  others?: { id: number }[];
+  nobodys?: { id: number }[];
+  late_soon?: { id: number }[];
+  tasks?: { ticket: number }[] | number;
+  approvals?: { ticket: number }[];
+}
+
+/** Whether a Lookout shows a ticket, in whichever of its parts. */
+function shows(data: unknown, ticket: number): boolean {
+  const { ours = [], others = [], nobodys = [], late_soon = [], tasks = [], approvals = [] } = (data ?? {}) as LookoutShown;
+  const about = [...(Array.isArray(tasks) ? tasks : []), ...approvals];
+  return [...ours, ...others, ...nobodys, ...late_soon].some((row) => row.id === ticket) || about.some((line) => line.ticket === ticket);
+}
+
+/** Whether a Lookout, one's own or a team's, has to be read again after some news. */
+export function concernsLookout(key: QueryKey, data: unknown, news: Iterable<News>): boolean {
+  const team = key[1];
+  for (const one of news) {
+    if (shows(data, one.ticket)) return true;
+    if (typeof team === "number" ? one.team === team : one.mine || one.waits) return true;
+  }
+  return false;
+}
+
+/**
+ * Read again what is shown under a key. A question that is on its way for the first time may
+ * have been answered before the news: it is asked once more when its answer is there.
+ */
+export function readAgain(queries: QueryClient, queryKey: QueryKey, exact = false): void {
+  for (const query of queries.getQueryCache().findAll({ queryKey, exact, type: "active" }))
+    if (query.state.fetchStatus === "fetching" && query.state.data === undefined)
+      void query.promise?.catch(() => undefined).then(() => queries.invalidateQueries({ queryKey: query.queryKey, exact: true }));
+  void queries.invalidateQueries({ queryKey, exact });
+}
+
+/** Does something once after a while, however often it is asked to meanwhile. */
+export class Later {
+  private readonly waiting = new Map<string, ReturnType<typeof setTimeout>>();
+
+  /** So many milliseconds from now, and up to as many more: many pages do not ask at once. */
+  do(name: string, milliseconds: number, spread: number, act: () => void): void {
+    if (this.waiting.has(name)) return;
+    const after = milliseconds + Math.random() * spread;
+    this.waiting.set(
+      name,
+      setTimeout(() => {
+        this.waiting.delete(name);
+        act();
+      }, after),
+    );
+  }
+
+  stop(): void {
+    for (const timer of this.waiting.values()) clearTimeout(timer);
+    this.waiting.clear();
+  }
+}

@@ -1,0 +1,107 @@
+import { QueryClient, QueryObserver } from "@tanstack/react-query";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { concernsLookout, gathered, Later, type News, readAgain } from "../src/shell/news";
+
+const news = (ticket: number, more: Partial<News> = {}): News => ({
+  ticket,
+  kind: "replied",
+  team: 1,
+  mine: false,
+  waits: false,
+  known: false,
+  ...more,
+});
+
+describe("news of one ticket", () => {
+  it("are one, and what it was to me in any of them it is in all", () => {
+    const all = new Map<number, News>();
+    gathered(all, news(7, { waits: true }));
+    gathered(all, news(8));
+    gathered(all, news(7, { mine: true, team: 2 }));
+    expect([...all.values()]).toEqual([news(7, { waits: true, mine: true, team: 2 }), news(8)]);
+  });
+});
+
+describe("a Lookout is read again", () => {
+  const mine = { ours: [{ id: 1 }], others: [{ id: 2 }], tasks: [{ ticket: 3 }], approvals: [{ ticket: 4 }] };
+  const teams = { nobodys: [{ id: 5 }], late_soon: [{ id: 6 }], tasks: 12 };
+  it.each<[string, unknown[], unknown, News, boolean]>([
+    ["for a ticket that it shows", ["lookout"], mine, news(1), true],
+    ["for one that waits for others", ["lookout"], mine, news(2), true],
+    ["for one with a task of mine", ["lookout"], mine, news(3), true],
+    ["for one with an approval of mine", ["lookout"], mine, news(4), true],
+    ["for one that now belongs there", ["lookout"], mine, news(9, { waits: true }), true],
+    ["for one that I follow", ["lookout"], mine, news(9, { mine: true }), true],
+    ["for nothing of somebody else", ["lookout"], mine, news(9), false],
+    ["a team's, for a ticket that it shows", ["lookout", 3], teams, news(5), true],
+    ["a team's, for one that is late soon", ["lookout", 3], teams, news(6), true],
+    ["a team's, for what the team got", ["lookout", 3], teams, news(9, { team: 3 }), true],
+    ["a team's, not for what is mine elsewhere", ["lookout", 3], teams, news(9, { mine: true }), false],
+    ["before it was ever read, for what is mine", ["lookout"], undefined, news(9, { mine: true }), true],
+  ])("%s", (_, key, data, one, is) => {
+    expect(concernsLookout(key, data, [one])).toBe(is);
+  });
+});
+
+describe("what is read again", () => {
+  it("is asked once more when the news came before the first answer", async () => {
+    const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
+    const answers: ((value: string) => void)[] = [];
+    const ask = vi.fn(() => new Promise<string>((resolve) => answers.push(resolve)));
+    const shown: (string | undefined)[] = [];
+    const observer = new QueryObserver(queries, { queryKey: ["ticket", 7], queryFn: ask });
+    const stop = observer.subscribe((result) => shown.push(result.data));
+    expect(ask).toHaveBeenCalledTimes(1);
+    readAgain(queries, ["ticket", 7]);
+    answers[0]?.("as it was before the approval");
+    await vi.waitFor(() => expect(ask).toHaveBeenCalledTimes(2));
+    answers[1]?.("approved");
+    await vi.waitFor(() => expect(shown.at(-1)).toBe("approved"));
+    stop();
+  });
+
+  it("that has been read is asked anew, and an older answer on its way is dropped", async () => {
+    const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+    const answers: ((value: string) => void)[] = [];
+    const ask = vi.fn(() => new Promise<string>((resolve) => answers.push(resolve)));
+    queries.setQueryData(["ticket", 7], "old");
+    const observer = new QueryObserver(queries, { queryKey: ["ticket", 7], queryFn: ask });
+    const stop = observer.subscribe(() => undefined);
+    readAgain(queries, ["ticket", 7]);
+    readAgain(queries, ["ticket", 7]);
+    await vi.waitFor(() => expect(ask.mock.calls.length).toBeGreaterThan(1));
+    answers.at(-1)?.("new");
+    answers[0]?.("older");
+    await vi.waitFor(() => expect(queries.getQueryData(["ticket", 7])).toBe("new"));
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    expect(queries.getQueryData(["ticket", 7])).toBe("new");
+    stop();
+  });
+});
+
+describe("later", () => {
+  beforeEach(() => void vi.useFakeTimers());
+  afterEach(() => void vi.useRealTimers());
+
+  it("does a thing once, within its spread, and again when asked after that", () => {
+    const later = new Later();
+    const act = vi.fn();
+    for (let n = 0; n < 5; n += 1) later.do("figures", 100, 50, act);
+    vi.advanceTimersByTime(99);
+    expect(act).not.toHaveBeenCalled();
+    vi.advanceTimersByTime(51);
+    expect(act).toHaveBeenCalledTimes(1);
+    later.do("figures", 100, 50, act);
+    vi.advanceTimersByTime(150);
+    expect(act).toHaveBeenCalledTimes(2);
+  });
+
+  it("does nothing any more once it is stopped", () => {
+    const later = new Later();
+    const act = vi.fn();
+    later.do("figures", 100, 0, act);
+    later.stop();
+    vi.advanceTimersByTime(500);
+    expect(act).not.toHaveBeenCalled();
+  });
+});
