@@ -40,6 +40,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "gannet.web.middleware.PackedAnswers",
     "csp.middleware.CSPMiddleware",
     "gannet.web.middleware.SecurityHeaders",
     "django.contrib.sessions.middleware.SessionMiddleware",

@@ -4,6 +4,8 @@ from collections.abc import Callable
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http.response import HttpResponseBase
+from django.middleware.gzip import GZipMiddleware
 
 from gannet.web.given import whole_number
 from gannet.web.problems import problem_body
@@ -38,3 +40,23 @@ class SecurityHeaders:
         if request.path.startswith("/api/"):
             response.headers.setdefault("Cache-Control", "no-store")
         return response
+
+
+class PackedAnswers(GZipMiddleware):
+    """The API's answers to reading, packed for who takes them so.
+
+    An answer that holds a secret – the token against forged requests, a new access token –
+    is sent as it is: its length, packed beside words that somebody else chose, would tell
+    of it. Django adds a little of random length to the others.
+    """
+
+    _NEVER = ("/api/session",)
+
+    def process_response(
+        self, request: HttpRequest, response: HttpResponseBase
+    ) -> HttpResponseBase:
+        is_reading = request.method == "GET" and request.path.startswith("/api/")
+        if not is_reading or request.path.startswith(self._NEVER) or response.streaming:
+            return response
+        packed: HttpResponseBase = super().process_response(request, response)
+        return packed

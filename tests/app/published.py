@@ -1,5 +1,6 @@
 """Every answer of the API in every test, held to what the API's description says of it."""
 
+import gzip
 import json
 import re
 from collections.abc import Callable
@@ -66,7 +67,8 @@ def complaint(method: str, route: str, response: Any) -> str:
     if not kind.endswith("json"):
         return ""
     place = pointer("paths", path, method.lower(), "responses", status, "content", kind, "schema")
-    data = json.loads(response.content)
+    is_packed = response.headers.get("Content-Encoding") == "gzip"
+    data = json.loads(gzip.decompress(response.content) if is_packed else response.content)
     for error in validator(place).iter_errors(data):
         where = "/".join(map(str, error.absolute_path))
         return f"{method} {path} {status} at {where or 'the top'}: {error.message[:300]}"
