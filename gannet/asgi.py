@@ -10,11 +10,14 @@ from typing import Any, cast
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "gannet.settings.production")
 
+import django
 from a2wsgi import WSGIMiddleware
 
-from gannet.edge.edge import Edge
-from gannet.live.stream import PATH, LiveStreams
-from gannet.wsgi import application as django_application
+django.setup()  # a process that was begun by a server of several knows nothing yet
+
+from gannet.edge.edge import Edge  # noqa: E402
+from gannet.live.stream import PATH, LiveStreams  # noqa: E402
+from gannet.wsgi import application as django_application  # noqa: E402
 
 THREADS = 8
 

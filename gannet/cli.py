@@ -38,7 +38,7 @@ def _compute(given: argparse.Namespace, rest: Sequence[str]) -> int:
 def _serve(given: argparse.Namespace, rest: Sequence[str]) -> int:
     from gannet.serving import serve
 
-    return serve(given.host, given.port, with_worker=given.with_worker)
+    return serve(given.host, given.port, with_worker=given.with_worker, processes=given.processes)
 
 
 def _work(given: argparse.Namespace, rest: Sequence[str]) -> int:
@@ -50,7 +50,13 @@ def _work(given: argparse.Namespace, rest: Sequence[str]) -> int:
 def _demo(given: argparse.Namespace, rest: Sequence[str]) -> int:
     from gannet.demo.command import demo
 
-    return demo(given.host, given.port, keep=given.keep, only_data=given.only_data)
+    return demo(
+        given.host,
+        given.port,
+        keep=given.keep,
+        only_data=given.only_data,
+        processes=given.processes,
+    )
 
 
 def _verify(given: argparse.Namespace, rest: Sequence[str]) -> int:
@@ -133,11 +139,21 @@ _ADDRESS = [
     (("--host",), {"default": "127.0.0.1"}),
     (("--port",), {"type": int, "default": int(os.environ.get("GANNET_PORT", "8000"))}),
 ]
+_PROCESSES: tuple[tuple[str, ...], dict[str, object]] = (
+    ("--processes",),
+    {
+        "type": int,
+        "choices": range(1, 17),
+        "metavar": "N",
+        "default": int(os.environ.get("GANNET_PROCESSES", "1")),
+        "help": "so many processes answer (GANNET_PROCESSES); as many as there are cores",
+    },
+)
 _Command = tuple[str, list, Callable[[argparse.Namespace, Sequence[str]], int]]  # type: ignore[type-arg]
 COMMANDS: dict[str, _Command] = {
     "serve": (
         "serve the interface and the API",
-        [*_ADDRESS, (("--with-worker",), {"action": "store_true"})],
+        [*_ADDRESS, _PROCESSES, (("--with-worker",), {"action": "store_true"})],
         _serve,
     ),
     "work": (
@@ -149,6 +165,7 @@ COMMANDS: dict[str, _Command] = {
         "make the demo data if need be, serve and work",
         [
             *_ADDRESS,
+            _PROCESSES,
             (("--keep",), {"action": "store_true", "help": "keep data older than a day"}),
             (("--only-data",), {"action": "store_true", "help": "make the data and stop"}),
         ],

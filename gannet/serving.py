@@ -1,4 +1,4 @@
-"""Serving and working: one process to serve, one to work."""
+"""Serving and working: one process or several to serve, one to work."""
 
 import io
 import os
@@ -20,21 +20,21 @@ from gannet.edge.protocol import PromptProtocol
 MOST_CONNECTIONS = 3_000
 
 
-def serve(host: str, port: int, *, with_worker: bool = False) -> int:
-    """Serve until stopped; with a worker process beside when asked for."""
+def serve(host: str, port: int, *, with_worker: bool = False, processes: int = 1) -> int:
+    """Serve until stopped, by so many processes; with a worker beside when asked for."""
     problem = port_problem(host, port)
     if problem:
         print(problem, file=sys.stderr)
         return 2
     try:
         with using_data():
-            return _serve(host, port, with_worker=with_worker)
+            return _serve(host, port, with_worker=with_worker, processes=processes)
     except InUse as error:
         print(error, file=sys.stderr)
         return 2
 
 
-def _serve(host: str, port: int, *, with_worker: bool) -> int:
+def _serve(host: str, port: int, *, with_worker: bool, processes: int) -> int:
     try:
         call_command("check", "--fail-level", "ERROR", stdout=io.StringIO())
     except SystemCheckError as error:
@@ -49,6 +49,7 @@ def _serve(host: str, port: int, *, with_worker: bool) -> int:
             "gannet.asgi:application",
             host=host,
             port=port,
+            workers=processes,
             log_level="warning",
             access_log=False,
             timeout_graceful_shutdown=3,

@@ -2,6 +2,7 @@
 
 import gc
 import os
+import subprocess
 import sys
 import time
 from datetime import timedelta
@@ -20,7 +21,7 @@ HISTORY_ENDS_BEFORE = timedelta(hours=36)
 _STALE_AFTER = timedelta(days=1)
 
 
-def demo(host: str, port: int, *, keep: bool, only_data: bool) -> int:
+def demo(host: str, port: int, *, keep: bool, only_data: bool, processes: int = 1) -> int:
     """Make the demo data when missing or older than a day, then serve and work."""
     from gannet.serving import port_problem, serve
 
@@ -31,13 +32,21 @@ def demo(host: str, port: int, *, keep: bool, only_data: bool) -> int:
         print(problem, file=sys.stderr)
         return 2
     if needs_data(keep=keep):
-        make(Progress())
+        if not only_data:
+            # In a process of its own: what it took to make them is given back when it ends.
+            connections.close_all()
+            command = [sys.executable, "-m", "gannet", "demo", "--only-data"]
+            made = subprocess.run([*command, *(["--keep"] if keep else [])], check=False)
+            if made.returncode:
+                return made.returncode
+        else:
+            make(Progress())
     if only_data:
         return 0
     _greet(port)
     connections.close_all()
     os.environ["DJANGO_SETTINGS_MODULE"] = "gannet.settings.demo"
-    return serve(host, port, with_worker=True)
+    return serve(host, port, with_worker=True, processes=processes)
 
 
 def needs_data(*, keep: bool) -> bool:
