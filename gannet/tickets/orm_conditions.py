@@ -140,7 +140,11 @@ def _one_of(field: Field, values: Sequence[Any]) -> Q:
 def _any_of(path: str, wanted: Sequence[Any]) -> Q:
     if not wanted:
         return _NOTHING
-    return Q(**{path: wanted[0]}) if len(wanted) == 1 else Q(**{f"{path}__in": list(wanted)})
+    found = Q(**{path: wanted[0]}) if len(wanted) == 1 else Q(**{f"{path}__in": list(wanted)})
+    if path.startswith("values__"):
+        # What is not in the JSON is unknown to the database; negated, it has to be false.
+        return Q(**{f"{path}__isnull": False}) & found
+    return found
 
 
 def _spellings(field: Field, wanted: Sequence[str]) -> list[str]:

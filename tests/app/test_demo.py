@@ -39,7 +39,7 @@ def test_today_is_believable_at_any_hour(hour: int, settings: Any) -> None:
     with time_machine.travel(now, tick=False):
         command.fill(lambda_progress(), tickets=60, seed=command.SEED)
         assert set(settings.DEMO_PEOPLE) <= set(Person.objects.values_list("email", flat=True))
-        shown = queries.lookout(Person.objects.get(name="Signe Hallam"))
+        shown = queries.lookout(Person.objects.get(name="Signe Hallam"), seconds_of(now))
     book.forget()
     ours, now_s = shown["ours"], seconds_of(now)
     late = [row for row in ours if row["late_from_s"] and row["late_from_s"] < now_s]

@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[2]
-BEFORE = [("tickets", "0013"), ("messages", None), ("knowledge", None), ("rulebook", "0004")]
+BEFORE = [("tickets", "0013"), ("messages", "0004"), ("knowledge", None), ("rulebook", "0004")]
 MOMENT = "2026-11-20 09:00:00"
 
 
