@@ -9,10 +9,13 @@ from datetime import datetime
 from typing import Any
 
 from django.db import transaction
+from django.db.models import QuerySet
 
 from gannet.audit.events import AuditEvent
 from gannet.audit.kinds import EventKind
 from gannet.audit.models import Audience, Event
+from gannet.web import kept_writes
+from gannet.web.kept import Givens, KeptQueries
 from gannet_core.instants import instant_of, seconds_of
 
 _GENESIS = "0" * 64
@@ -38,9 +41,17 @@ def append(entries: Iterable[Entry]) -> list[Event]:
     """Append events in order, in the caller's transaction; returns the rows."""
     if not transaction.get_connection().in_atomic_block:
         raise RuntimeError("events are written in the transaction of the act they record")
-    last = Event.objects.order_by("-id").values_list("id", "hash").first()
-    rows = chain(entries, last)
-    return Event.objects.bulk_create(rows, batch_size=500)
+    newest = _kept.rows("newest", _newest, {})
+    rows = chain(entries, newest[0] if newest else None)
+    kept_writes.insert(rows)
+    return rows
+
+
+_kept = KeptQueries()
+
+
+def _newest(givens: Givens) -> QuerySet[Any, Any]:
+    return Event.objects.order_by("-id").values_list("id", "hash")[:1]
 
 
 def chain(entries: Iterable[Entry], last: tuple[int, str] | None) -> list[Event]:
@@ -74,7 +85,8 @@ def chain(entries: Iterable[Entry], last: tuple[int, str] | None) -> list[Event]
 
 def latest() -> int:
     """The number of the newest event; 0 when nothing has happened yet."""
-    return Event.objects.order_by("-id").values_list("id", flat=True).first() or 0
+    newest = _kept.rows("newest", _newest, {})
+    return int(newest[0][0]) if newest else 0
 
 
 def redact(event: Event, actor_id: int, at: datetime, reason: str) -> Event:

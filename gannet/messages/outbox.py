@@ -28,6 +28,7 @@ from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Approval, ApprovalState, Clock, SurveyAnswer, Ticket
 from gannet.tickets.placeholders import values_of
 from gannet.tickets.telling import Wanted
+from gannet.web import kept_writes
 from gannet.web.markdown import as_html
 from gannet.web.network import speaking
 from gannet_core.instants import instant_of, seconds_of
@@ -95,7 +96,7 @@ def queue(
                 event_name=name,
             )
         )
-    Outgoing.objects.bulk_create(rows)
+    kept_writes.insert(rows)
 
 
 def _to_outside(ticket: Ticket, book: Book, now_s: int, want: Wanted) -> Outgoing:
@@ -131,7 +132,7 @@ def _may_know(ticket: Ticket, person: Person) -> bool:
     """A rule or step cannot tell anybody of a confidential ticket who may not see it."""
     if not ticket.is_confidential:
         return True
-    return policies.visible_to(person).filter(pk=ticket.pk).exists()
+    return policies.may_know(person, ticket.pk)
 
 
 def _message_for(book: Book, name: str, audience: str) -> str | None:

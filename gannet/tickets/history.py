@@ -3,10 +3,13 @@
 from collections.abc import Iterable
 from typing import Any
 
+from django.db.models import QuerySet
+
 from gannet.audit.log import Entry
 from gannet.audit.models import Event
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.kinds import kinds
+from gannet.web.kept import Givens, KeptQueries
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Act, Happening
 
@@ -41,7 +44,16 @@ def happenings(rows: Iterable[dict[str, Any]]) -> list[Happening]:
 
 def rows_of(ticket_id: int) -> list[dict[str, Any]]:
     """The rows that `happenings` reads, in order."""
-    return list(Event.objects.filter(ticket_id=ticket_id).order_by("id").values(*HISTORY_COLUMNS))
+    rows = _kept.rows("history", _history_of, {"ticket": ticket_id})
+    return [dict(zip(HISTORY_COLUMNS, row, strict=True)) for row in rows]
+
+
+_kept = KeptQueries()
+
+
+def _history_of(givens: Givens) -> QuerySet[Any, Any]:
+    found = Event.objects.filter(ticket_id=givens["ticket"]).order_by("id")
+    return found.values_list(*HISTORY_COLUMNS)
 
 
 def row_of(event: Event) -> dict[str, Any]:

@@ -4,7 +4,8 @@ Every query of tickets starts from `visible_to`; every action asks `may`. A deni
 carries a sentence that the person can read.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 from django.db.models import Exists, OuterRef, Q, QuerySet
 
@@ -13,6 +14,7 @@ from gannet.people.roles import reads_desk, team_ids
 from gannet.rulebook.book import Book
 from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Follower, Ticket
+from gannet.web.kept import Givens, KeptQueries
 from gannet_core.lifecycle import Act
 
 _REQUESTER_ACTS = frozenset({Act.REQUESTER_WROTE, Act.REOPENED, Act.CANCELLED})
@@ -77,6 +79,23 @@ def visible_q(whose: Person | Sight, prefix: str = "") -> Q:
 
 def visible_to(person: Person) -> QuerySet[Ticket]:
     return Ticket.objects.filter(visible_q(person))
+
+
+_kept = KeptQueries()
+
+
+def may_know(person: Person, number: int) -> bool:
+    """Whether a person may know of a ticket at all."""
+    sight = sight_of(person)
+    teams = {f"team {n}": team for n, team in enumerate(sight.teams)}
+
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        there = tuple(givens[name] for name in teams)
+        seen = visible_q(replace(sight, person=givens["person"], teams=there))
+        return Ticket.objects.filter(seen, pk=givens["number"]).values_list("pk")
+
+    shape = (len(teams), sight.is_active, sight.reads_desk)
+    return bool(_kept.rows(shape, build, {"person": person.pk, "number": number, **teams}))
 
 
 def works_on(person: Person, ticket: Ticket) -> bool:

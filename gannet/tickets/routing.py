@@ -4,10 +4,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from django.db.models import QuerySet
+
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.rulebook.book import Book
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import MoveCode, Ticket
+from gannet.web.kept import Givens, KeptQueries
 from gannet_core import routing
 from gannet_core.conditions import evaluate
 from gannet_core.instants import instant_of
@@ -88,7 +91,7 @@ def _choose(
 ) -> PersonChoice:
     members = _members(book, team, at_s)
     needs_load = mode == routing.LEAST_LOADED and not ignores_load
-    candidates = _candidates(book, members, at_s, needs_load=needs_load, ignores=ignores_load)
+    candidates = _candidates(book, team, members, at_s, needs_load=needs_load, ignores=ignores_load)
     picked = routing.pick(mode, candidates, needs, book.routing.get("weights"))
     names = {str(member.person_id): member.name for member in members}
     why = picked.explain(mode, names)
@@ -98,6 +101,36 @@ def _choose(
     person = Person.objects.get(pk=int(picked.picked))
     how = "was longest without one" if mode == routing.IN_TURN else "has the least load"
     return PersonChoice(person, why, f"{names[picked.picked]} {how} in {team.name}")
+
+
+_kept = KeptQueries()
+
+
+def _absences(givens: Givens) -> QuerySet[Any, Any]:
+    found = Absence.objects.filter(person__memberships__team=givens["team"])
+    return found.values_list("person_id", "starts_at", "ends_at")
+
+
+def _memberships(givens: Givens) -> QuerySet[Any, Any]:
+    return (
+        Membership.objects.filter(team=givens["team"])
+        .order_by("person_id")
+        .values_list(
+            "person_id",
+            "person__email",
+            "is_set_aside",
+            "last_auto",
+            "person__name",
+            "person__is_active",
+            "person__working_calendar",
+        )
+    )
+
+
+def _load(givens: Givens) -> QuerySet[Any, Any]:
+    """What the members of a team hold, with the priority and the move of each."""
+    found = Ticket.objects.filter(holder__memberships__team=givens["team"], is_open=True)
+    return found.values_list("holder_id", "priority", "move")
 
 
 @dataclass(frozen=True)
@@ -117,24 +150,9 @@ class _Member:
 
 def _members(book: Book, team: Team, at_s: int) -> list[_Member]:
     at = instant_of(at_s)
-    away = set(
-        Absence.objects.filter(
-            person__memberships__team=team, starts_at__lte=at, ends_at__gt=at
-        ).values_list("person_id", flat=True)
-    )
-    rows = (
-        Membership.objects.filter(team=team)
-        .order_by("person_id")
-        .values_list(
-            "person_id",
-            "person__email",
-            "is_set_aside",
-            "last_auto",
-            "person__name",
-            "person__is_active",
-            "person__working_calendar",
-        )
-    )
+    absences = _kept.rows("absent", _absences, {"team": team.pk})
+    away = {person_id for person_id, starts_at, ends_at in absences if starts_at <= at < ends_at}
+    rows = _kept.rows("members", _memberships, {"team": team.pk})
     said = {entry["person"]: entry for entry in book.teams.get(team.name, {}).get("members", [])}
     return [
         _Member(
@@ -159,19 +177,16 @@ def mark_turn(team: Team, person_id: int, sequence: int) -> None:
 
 def _candidates(
     book: Book,
+    team: Team,
     members: Sequence[_Member],
     at_s: int,
     *,
     needs_load: bool,
     ignores: bool,
 ) -> list[routing.Candidate]:
-    people = [member.person_id for member in members]
     write: dict[int, list[routing.OpenWork]] = {}
     if needs_load or (not ignores and any(member.cap is not None for member in members)):
-        rows = Ticket.objects.filter(holder__in=people, is_open=True).values_list(
-            "holder_id", "priority", "move"
-        )
-        for holder_id, priority, move in rows:
+        for holder_id, priority, move in _kept.rows("load", _load, {"team": team.pk}):
             write.setdefault(holder_id, []).append(
                 routing.OpenWork(f"P{priority}", _MOVE_LABELS[move])
             )

@@ -1,8 +1,11 @@
 """The one running number that everything with a number of its own shares."""
 
-from typing import TypeVar
+from collections.abc import Callable
+from typing import Any, TypeVar
 
-from django.db.models import Max, Model
+from django.db.models import Model, QuerySet
+
+from gannet.web.kept import Givens, KeptQueries
 
 _Numbered = TypeVar("_Numbered", bound=type[Model])
 _numbered: list[type[Model]] = []
@@ -16,5 +19,12 @@ def is_numbered(model: _Numbered) -> _Numbered:
 
 def next_number() -> int:
     """The next free number; taken in a transaction that holds the write lock."""
-    used = (model._default_manager.aggregate(last=Max("pk"))["last"] or 0 for model in _numbered)
+    used = [number for model in _numbered for (number,) in _kept.rows(model, _last(model), {})]
     return max(used, default=0) + 1
+
+
+_kept = KeptQueries()
+
+
+def _last(model: type[Model]) -> Callable[[Givens], QuerySet[Any, Any]]:
+    return lambda givens: model._default_manager.order_by("-pk").values_list("pk")[:1]

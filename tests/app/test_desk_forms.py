@@ -12,10 +12,10 @@ from gannet.people.models import Person
 from gannet.rulebook import book
 from gannet.tickets import actions
 from gannet.tickets.actions import Acting, NewTicket, log_ticket
-from gannet.tickets.bulk import update_rows
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Clock, Task, Ticket
 from gannet.trials.rehearse import try_out
+from gannet.web.kept_writes import update
 from gannet_core.instants import format_instant, instant_of
 from tests.app.test_engine import leaf, publish, rule
 from tests.conftest import NOW
@@ -198,7 +198,7 @@ def test_many_rows_are_written_as_one_by_one(log: Callable[..., Any]) -> None:
     tickets = [log("Maeve", "Boarding gates") for _ in range(3)]
     for index, ticket in enumerate(tickets):
         ticket.next_step, ticket.next_step_s, ticket.due_s = f"step {index} 'quoted'", index, None
-    update_rows(tickets, ["next_step", "next_step_s", "due_s"])
+    update(tickets, ["next_step", "next_step_s", "due_s"])
     rows = Ticket.objects.order_by("pk").values_list("next_step", "next_step_s", "due_s")
     assert list(rows) == [(f"step {index} 'quoted'", index, None) for index in range(3)]
-    update_rows([], ["next_step"])
+    update([], ["next_step"])

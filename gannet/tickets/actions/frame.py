@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db import transaction
+from django.db.models import QuerySet
 
 from gannet.audit import log as audit
 from gannet.audit.kinds import EventKind
@@ -22,7 +23,6 @@ from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import policies, promises, search, seen
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.ladders import Ladder, ladders_of, tell_next
-from gannet.tickets.bulk import update_rows
 from gannet.tickets.derive import derive
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
@@ -36,7 +36,9 @@ from gannet.tickets.models import (
 )
 from gannet.tickets.states import state_code, state_name
 from gannet.tickets.telling import Wanted, messenger
+from gannet.web import kept_writes
 from gannet.web.errors import Conflict, Missing, Refused
+from gannet.web.kept import Givens, KeptQueries
 from gannet.web.numbers import next_number
 from gannet_core.lifecycle import MOVES, Act
 from gannet_core.lifecycles import Lifecycle
@@ -50,6 +52,22 @@ WITH_RELATED = (
     "team",
     "holder",
 )
+
+
+_kept = KeptQueries()
+
+
+def _locked(givens: Givens) -> QuerySet[Any]:
+    found = Ticket.objects.select_for_update(of=("self",)).select_related(*WITH_RELATED)
+    return found.filter(pk=givens["number"])
+
+
+def _clocks_of(givens: Givens) -> QuerySet[Any]:
+    return Clock.objects.filter(ticket=givens["ticket"])
+
+
+def _armed_of(givens: Givens) -> QuerySet[Any]:
+    return Timer.objects.filter(ticket=givens["ticket"], state=TimerState.ARMED)
 
 
 @dataclass(frozen=True)
@@ -101,7 +119,7 @@ class RecordWrite:
     @property
     def clocks(self) -> list[Clock]:
         if self._clocks is None:
-            self._clocks = list(Clock.objects.filter(ticket=self.ticket))
+            self._clocks = _kept.objects("clocks", _clocks_of, {"ticket": self.ticket.pk})
         return self._clocks
 
     def take_clocks(self, clocks: list[Clock]) -> None:
@@ -260,10 +278,10 @@ class RecordWrite:
         ticket = self.ticket
         if self.is_new:
             ticket.pk = ticket.pk or next_number()
-            ticket.save(force_insert=True)
+            kept_writes.insert([ticket])
             self.entries = [replace(entry, ticket_id=ticket.pk) for entry in self.entries]
         else:
-            ticket.save()
+            kept_writes.update([ticket], _TICKET_FIELDS)
         self._wrote(audit.append(self.entries))
         self._index()
         self._save_clocks()
@@ -327,10 +345,9 @@ class RecordWrite:
         fresh = [clock for clock in self.clocks if clock.pk is None]
         for clock in fresh:
             clock.ticket = self.ticket
-        if fresh:
-            Clock.objects.bulk_create(fresh)
+        kept_writes.insert(fresh)
         known = [clock for clock in self.clocks if not any(clock is other for other in fresh)]
-        update_rows(known, _CLOCK_FIELDS)
+        kept_writes.update(known, _CLOCK_FIELDS)
 
     def rearm(self) -> None:
         """Work the timers out again though nothing was done that is worth an event."""
@@ -339,13 +356,12 @@ class RecordWrite:
     def _arm_timers(self, ladders: list[Ladder]) -> None:
         armed: list[Timer] = []
         if not self.is_new:
-            armed = list(Timer.objects.filter(ticket=self.ticket, state=TimerState.ARMED))
+            armed = _kept.objects("armed", _armed_of, {"ticket": self.ticket.pk})
         dropped, fresh = self.timers_after(ladders, armed)
         for timer in dropped:
             timer.state = TimerState.DROPPED
-            timer.save(update_fields=["state"])
-        if fresh:
-            Timer.objects.bulk_create(fresh)
+        kept_writes.update(dropped, ["state"])
+        kept_writes.insert(fresh)
 
     def timers_after(
         self, ladders: list[Ladder], armed: list[Timer]
@@ -436,11 +452,8 @@ def let_rules_act(run: RunRules) -> RunRules:
 def writing(ticket_id: int, acting: Acting, act: Act | None = None) -> Iterator[RecordWrite]:
     """Do an act on a ticket: locked, permitted, in one transaction."""
     with transaction.atomic():
-        ticket = (
-            Ticket.objects.select_for_update(of=("self",))
-            .select_related(*WITH_RELATED)
-            .filter(pk=ticket_id)
-            .first()
+        ticket: Ticket | None = next(
+            iter(_kept.objects("ticket", _locked, {"number": ticket_id})), None
         )
         if ticket is None:
             raise Missing("There is no such ticket, or it is not for you to see.")
@@ -454,7 +467,7 @@ def _check(ticket: Ticket, acting: Acting, act: Act | None) -> None:
     person = acting.person
     if person is None:
         return
-    if not policies.visible_to(person).filter(pk=ticket.pk).exists():
+    if not policies.may_know(person, ticket.pk):
         raise Missing("There is no such ticket, or it is not for you to see.")
     if act is None:
         return
@@ -474,9 +487,9 @@ def finish_all(writes: Sequence[RecordWrite]) -> None:
         entries += write.entries
         clocks += write.clocks
     _share_out(writes, audit.append(entries))
-    update_rows([write.ticket for write in writes], _TICKET_FIELDS)
-    update_rows([clock for clock in clocks if clock.pk is not None], _CLOCK_FIELDS)
-    Clock.objects.bulk_create([clock for clock in clocks if clock.pk is None])
+    kept_writes.update([write.ticket for write in writes], _TICKET_FIELDS)
+    kept_writes.update([clock for clock in clocks if clock.pk is not None], _CLOCK_FIELDS)
+    kept_writes.insert([clock for clock in clocks if clock.pk is None])
     for write in writes:
         write._index()
         write._queue_mails()
@@ -498,7 +511,7 @@ def _arm_all(writes: Sequence[RecordWrite], ladders: Mapping[int, list[Ladder]])
         dropped += [timer.pk for timer in gone]
         fresh += come
     Timer.objects.filter(pk__in=dropped).update(state=TimerState.DROPPED)
-    Timer.objects.bulk_create(fresh)
+    kept_writes.insert(fresh)
 
 
 def _share_out(writes: Sequence[RecordWrite], events: Sequence[Event]) -> None:
