@@ -1,14 +1,20 @@
 """Databases of a size, filled by a loader of its own: rows straight into SQLite."""
 
+import hashlib
 import json
 import os
 import random
+import shutil
 import sqlite3
+import subprocess
+import sys
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
+
+from bench.replica import replicate
 
 TICKETS = int(os.environ.get("BENCH_TICKETS", "1000000"))
 OPEN_SHARE = 0.03
@@ -25,6 +31,77 @@ def setup() -> None:
     _FOLDER.mkdir(exist_ok=True)
     os.environ["DJANGO_SETTINGS_MODULE"] = "gannet.settings.test"
     django.setup()
+
+
+@contextmanager
+def pointed_at(file: Path) -> Iterator[None]:
+    """Let Django read and write a database file."""
+    setup()
+    from django.db import connections
+
+    from gannet.rulebook import book
+
+    connection = connections["default"]
+    if str(connection.settings_dict["NAME"]) != str(file):
+        connection.close()
+        connection.settings_dict["NAME"] = str(file)
+        connection.settings_dict["CONN_MAX_AGE"] = None
+        book.forget()
+    yield
+
+
+def likeness(tickets: int) -> Path:
+    """A database of about so many tickets like the demo's; made once for a version of it."""
+    setup()
+    base = _demo()
+    file = _FOLDER / f"{base.stem}-{tickets}.sqlite3"
+    if not file.exists():
+        print(f"    making {tickets:,} tickets …", file=sys.stderr, flush=True)
+        replicate(base, file.with_suffix(".part"), tickets)
+        file.with_suffix(".part").rename(file)
+    return file
+
+
+def _demo() -> Path:
+    """The demo's database of today's code: its models, its story, its rulebook."""
+    sources = [
+        *Path("gannet").glob("*/migrations/*.py"),
+        *Path("gannet/demo").rglob("*.py"),
+        *Path("gannet/demo").rglob("*.json"),
+    ]
+    read = hashlib.sha256(b"".join(path.read_bytes() for path in sorted(sources))).hexdigest()
+    file = _FOLDER / f"demo-{read[:10]}.sqlite3"
+    if file.exists():
+        return file
+    print("    making the demo's data …", file=sys.stderr, flush=True)
+    for old in _FOLDER.glob("demo-*"):
+        if old.is_file():
+            old.unlink()
+    folder = _FOLDER / "demo"
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir()
+    environment = {
+        **os.environ,
+        "DJANGO_SETTINGS_MODULE": "tests.browser_settings",
+        "GANNET_TEST_FOLDER": str(folder),
+        "GANNET_PORT": "1",
+        "GANNET_MAIL_PORT": "2",
+    }
+    subprocess.run([sys.executable, "-c", _FILL], env=environment, check=True)
+    (folder / "browser.sqlite3").rename(file)
+    return file
+
+
+_FILL = """
+import django; django.setup()
+from django.core.management import call_command
+from django.db import connection
+call_command("migrate", verbosity=0)
+from gannet.demo.command import SEED, fill
+fill(lambda *_: None, tickets=12_000, seed=SEED)
+with connection.cursor() as cursor:
+    cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+"""
 
 
 @contextmanager

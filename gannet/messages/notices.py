@@ -3,13 +3,15 @@
 from collections.abc import Iterable
 from typing import Any
 
-from django.db.models import F, Q
+from django.db.models import F, Q, QuerySet
 
 from gannet.audit.kinds import kind_of
 from gannet.audit.models import Event
 from gannet.messages.models import Notification
 from gannet.people.models import Person
 from gannet.tickets.kinds import kinds
+from gannet.web import kept_writes
+from gannet.web.kept import Givens, KeptQueries
 
 # What an event of a ticket is to the person who is told: the thing it is about.
 _ABOUT = {
@@ -67,9 +69,20 @@ def notify(
         "made_s": now_s,
         "seen_s": None,
     }
-    known = Notification.objects.filter(person=person, about=about, gone_s=None)
-    if known.update(**fresh, count=F("count") + 1) == 0:
-        Notification.objects.create(person=person, ticket=ticket, about=about, **fresh)
+    known = _kept.rows("known", _known, {"person": person.pk, "about": about})
+    if known:
+        of_it = Notification.objects.filter(pk=known[0][0])
+        of_it.update(**fresh, count=F("count") + 1)
+        return
+    kept_writes.insert([Notification(person=person, ticket=ticket, about=about, **fresh)])
+
+
+_kept = KeptQueries()
+
+
+def _known(givens: Givens) -> QuerySet[Any, Any]:
+    found = Notification.objects.filter(person=givens["person"], about=givens["about"])
+    return found.filter(gone_s=None).values_list("pk")
 
 
 def gone(now_s: int, *, about: str = "", person_id: int | None = None) -> int:

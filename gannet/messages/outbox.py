@@ -309,8 +309,10 @@ class KeyPlaces:
 
     def survey(self) -> str:
         is_asked = self._event.kind == TicketEvent.SURVEY_ASKED
-        found = SurveyAnswer.objects.filter(ticket=self._ticket).values_list("pk", flat=True)
-        survey = found.first() if is_asked else None
+        survey = None
+        if is_asked:
+            found = SurveyAnswer.objects.filter(ticket=self._ticket)
+            survey = found.values_list("pk", flat=True).first()
         if survey is None:
             return f"{settings.PUBLIC_URL}/my/{self._ticket.pk}"
         return f"{settings.PUBLIC_URL}/how#{self._mark(mail_keys.SURVEY, survey)}"

@@ -16,6 +16,7 @@ from gannet_core.conditions import words_of
 
 # A very common word is in hundreds of thousands of tickets: the newest ones are looked at.
 MOST_FOUND = 20_000
+MOST_RANKED = 3_000
 _LONGEST = 200_000
 
 CREATE = "CREATE VIRTUAL TABLE ticket_words USING fts5(title, talk, prefix='2 3')"
@@ -120,11 +121,19 @@ def ranked(words: str, most: int, *, any_word: bool = False) -> list[tuple[int, 
         wanted = _rarest([word for word in wanted if len(word) > 2], 6)
         if not wanted:
             return []
+    match = _match(wanted, " OR " if any_word else " AND ")
     with connection.cursor() as cursor:
+        # Ranking reads every match: of very many, the newest are ranked.
+        cursor.execute(
+            "SELECT rowid FROM ticket_words WHERE ticket_words MATCH %s"
+            " ORDER BY rowid DESC LIMIT 1 OFFSET %s",
+            [match, MOST_RANKED - 1],
+        )
+        oldest = cursor.fetchone()
         cursor.execute(
             "SELECT rowid, bm25(ticket_words, 4.0, 1.0) AS score FROM ticket_words"
-            " WHERE ticket_words MATCH %s ORDER BY score LIMIT %s",
-            [_match(wanted, " OR " if any_word else " AND "), most],
+            " WHERE ticket_words MATCH %s AND rowid >= %s ORDER BY score LIMIT %s",
+            [match, oldest[0] if oldest else 0, most],
         )
         return [(number, -score) for number, score in cursor.fetchall()]
 

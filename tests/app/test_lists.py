@@ -278,3 +278,17 @@ def test_what_others_change_is_told_row_by_row(
     answer = client.get("/api/tickets/touched", asked).json()
     assert {row["id"] for row in answer["rows"]} == {mine.pk, other.pk}
     assert answer["fits"] == [mine.pk]
+
+
+def test_of_very_many_matches_the_newest_are_ranked(
+    log: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    tickets = [log("Maeve", "Boarding gates", title=f"gate walrus {n}").pk for n in range(8)]
+    everyone = {number for number, _ in search.ranked("walrus", 50)}
+    assert everyone == set(tickets)
+    monkeypatch.setattr(search, "MOST_RANKED", 3)
+    assert {number for number, _ in search.ranked("walrus", 50)} == set(tickets[-3:])
+    assert {number for number, _ in search.ranked("walrus gate", 50, any_word=True)} == set(
+        tickets[-3:]
+    )
+    assert len(search.ranked("walrus", 2)) == 2

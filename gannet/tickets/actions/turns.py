@@ -1,7 +1,7 @@
 """Tasks whose turn has come: runbooks that run by themselves, people found for the others."""
 
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from gannet.people.acting import Acting
 from gannet.tickets.actions import timers
@@ -38,11 +38,11 @@ def find_person(ticket_id: int, acting: Acting, task_id: int) -> None:
         give_task(ticket_id, acting, task.pk)
 
 
-def _tasks_due(standing: timers.Standing, tasks: QuerySet[Task]) -> dict[str, int]:
+def _tasks_due(standing: timers.Standing, which: Q) -> dict[str, int]:
     ticket = standing.ticket
     if not ticket.open_tasks or not ticket.is_open or ticket.approval == "pending":
         return {}
-    ready = tasks.filter(ticket=ticket, state=TaskState.OPEN)
+    ready = Task.objects.filter(which, ticket=ticket, state=TaskState.OPEN)
     ready = ready.exclude(after__state=TaskState.OPEN)
     return {
         str(key): standing.now_s if at_s is None else max(at_s, standing.now_s)
@@ -51,13 +51,13 @@ def _tasks_due(standing: timers.Standing, tasks: QuerySet[Task]) -> dict[str, in
 
 
 def _runbooks(standing: timers.Standing) -> dict[str, int]:
-    due = _tasks_due(standing, Task.objects.filter(runbook__gt=""))
+    due = _tasks_due(standing, Q(runbook__gt=""))
     armed = standing.armed
     return {subject: armed.get(("runbook", subject), standing.now_s) for subject in due}
 
 
 def _unassigned(standing: timers.Standing) -> dict[str, int]:
-    sought = Task.objects.filter(route_again_s__isnull=False, person=None, team__isnull=False)
+    sought = Q(route_again_s__isnull=False, person=None, team__isnull=False)
     due = _tasks_due(standing, sought)
     armed = standing.armed
     # One that is due now goes on being due since when it was.
