@@ -12,12 +12,14 @@ import threading
 import time
 from collections.abc import Callable, Sequence
 from datetime import timedelta
+from typing import Any
 
 from django.db import close_old_connections, connection, transaction
-from django.db.models import F
+from django.db.models import F, QuerySet
 from django.utils import timezone
 from django_tasks import DEFAULT_TASK_QUEUE_NAME
 from django_tasks_db.management.commands.db_worker import Worker as TaskWorker
+from django_tasks_db.models import DBTaskResult
 
 from gannet.audit.heads import sign_head
 from gannet.jobs.models import Job, JobKind
@@ -38,6 +40,7 @@ from gannet.tickets.models import (
     TimerState,
 )
 from gannet.web.isolation import attempt
+from gannet.web.kept import Givens, KeptQueries
 from gannet.web.models import IdempotentAnswer
 from gannet.web.room import room
 from gannet.worker.rounds import ROUNDS, Round, do_rounds, tell_of_trouble
@@ -50,16 +53,14 @@ _MAKE_ROOM = (
     "reading goes on."
 )
 BATCH = 25
-# SQLite has no queue for its write lock: who waits asks again every tenth of a second. A
-# worker with much to do therefore stands back for longer than that, now and then.
-_AT_A_STRETCH_SECONDS = 0.8
-_STAND_BACK_SECONDS = 0.13
 _RETRY_SECONDS = 60
 _RETRAIN_EVERY = timedelta(days=1)
 
 
 def fire_due(now_s: int, most: int = BATCH, kind: str = "") -> int:
     """Fire the timers that are due, soonest first, of one kind or all; returns how many."""
+    if not _is_due(now_s, kind):
+        return 0  # the write lock is taken for nothing less
     with transaction.atomic():
         due = Timer.objects.filter(state=TimerState.ARMED, at_s__lte=now_s)
         # One of an app that is not there waits for it, and keeps no other waiting.
@@ -73,22 +74,20 @@ def fire_due(now_s: int, most: int = BATCH, kind: str = "") -> int:
         for timer in timers:
             if timer.pk not in moot:
                 _fire(timer, now_s)
-    if timers:
-        _let_others()
     return len(timers)
 
 
-_stretch = time.monotonic()
+_kept = KeptQueries()
 
 
-def _let_others() -> None:
-    """Stand back from the write lock when it has been held, on and off, for a while."""
-    global _stretch
-    held = time.monotonic() - _stretch
-    if held > _AT_A_STRETCH_SECONDS:
-        if held < 10 * _AT_A_STRETCH_SECONDS:
-            time.sleep(_STAND_BACK_SECONDS)
-        _stretch = time.monotonic()
+def _is_due(now_s: int, kind: str) -> bool:
+    kinds = (kind,) if kind else tuple(known_kinds())
+
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        due = Timer.objects.filter(state=TimerState.ARMED, at_s__lte=givens["now_s"])
+        return due.filter(kind__in=kinds).order_by("at_s", "id").values_list("pk")[:1]
+
+    return bool(_kept.rows(kinds, build, {"now_s": now_s}))
 
 
 def _moot(timers: Sequence[Timer]) -> set[int]:
@@ -217,8 +216,10 @@ def work_tasks(should_stop: Callable[[], bool], queue: str) -> None:
     )
     while not should_stop():
         try:
-            runner.run()
-            runner._run_tasks = 0
+            # The runner takes the write lock to look: only when there is something.
+            if DBTaskResult.objects.ready().filter(queue_name=queue).exists():
+                runner.run()
+                runner._run_tasks = 0
         except Exception:
             log.exception("a background task stumbled")
         time.sleep(0.5)

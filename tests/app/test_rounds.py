@@ -5,6 +5,7 @@ from itertools import pairwise
 from typing import Any
 
 import pytest
+from django.db import connection
 
 from gannet.messages import outbox
 from gannet.messages.models import (
@@ -282,3 +283,20 @@ def test_one_webhook_that_fails_keeps_no_other_waiting(
         HookState.WAITING,
         HookState.DONE,
     ]
+
+
+def test_a_worker_with_nothing_to_do_writes_nothing(log: Any) -> None:
+    """It looks twice a second: taking the write lock each time would keep others waiting."""
+    log("Maeve", "Boarding gates")
+    now_s = seconds_of(NOW) + 5
+    for _ in range(4):
+        worker.step(now_s)  # sends what there is to send
+    said: list[str] = []
+
+    def hear(execute: Any, sql: str, *rest: Any) -> Any:
+        said.append(sql.split(" ")[0])
+        return execute(sql, *rest)
+
+    with connection.execute_wrapper(hear):
+        assert worker.step(now_s) == 0
+    assert set(said) == {"SELECT"}, said
