@@ -393,7 +393,7 @@ def test_a_leads_morning(server: Server, screen: Open, tmp_path: Path) -> None:
     marit.press("Take it back")
     marit.see("taken back", patience=30)
     ended = f"{FIND}print(Ticket.objects.get(title='Imported one').is_open)"
-    marit.until("cancelled", lambda: server.run(ended) == "0", patience=20)
+    marit.until("cancelled", lambda: server.run(ended) == "False", patience=20)
 
 
 def test_how_it_was_is_said_from_the_mail_by_somebody_signed_out(
