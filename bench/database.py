@@ -87,7 +87,9 @@ def _demo() -> Path:
         "GANNET_PORT": "1",
         "GANNET_MAIL_PORT": "2",
     }
-    subprocess.run([sys.executable, "-c", _FILL], env=environment, check=True)
+    subprocess.run(
+        [sys.executable, "-c", _FILL], env=environment, check=True, stdout=subprocess.DEVNULL
+    )
     (folder / "browser.sqlite3").rename(file)
     return file
 
@@ -97,8 +99,8 @@ import django; django.setup()
 from django.core.management import call_command
 from django.db import connection
 call_command("migrate", verbosity=0)
-from gannet.demo.command import SEED, fill
-fill(lambda *_: None, tickets=12_000, seed=SEED)
+from gannet.demo.command import SEED, Progress, fill
+fill(Progress(), tickets=12_000, seed=SEED)
 with connection.cursor() as cursor:
     cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
 """
