@@ -13,7 +13,7 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from gannet.rulebook.models import Edition
-from gannet.web.kept import Givens, KeptQueries
+from gannet.web.kept import Givens, KeptQueries, forget_kept
 from gannet.web.reading import read_once
 from gannet_core import lifecycle, rulebook
 from gannet_core.servicetime import ServiceCalendar
@@ -157,5 +157,7 @@ def of_document(document: Mapping[str, Any]) -> Book:
 
 
 def forget() -> None:
-    """Forget compiled editions (for tests and after a restore)."""
+    """Forget compiled editions, and what was compiled by their numbers (for tests and after a
+    restore)."""
     _book.cache_clear()
+    forget_kept()

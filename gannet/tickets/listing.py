@@ -14,6 +14,7 @@ from django.db.models import Count, F, FloatField, Q, QuerySet
 from django.db.models.fields.json import KeyTextTransform
 from django.db.models.functions import Cast
 
+from gannet.rulebook import book
 from gannet.tickets.fields import Field
 from gannet.tickets.joined import joined_names
 from gannet.tickets.list_fields import list_registry
@@ -136,7 +137,8 @@ def _ordered(
         behind = {f"after {n}": value for n, value in enumerate(after[0])}
         behind["number"] = after[1]
     build = _query(tickets, orders, columns, is_behind=bool(behind), most=most)
-    return tickets.rows(_pages, (tuple(orders), tuple(columns), most), build, behind)
+    asked = (tuple(orders), tuple(columns), most, book.number_now())
+    return tickets.rows(_pages, asked, build, behind)
 
 
 def _query(
@@ -255,7 +257,7 @@ def groups(tickets: Listed, by: str) -> list[dict[str, Any]]:
             .values_list("group", "count")[:MOST_GROUPS]
         )
 
-    rows = tickets.rows(_groups, by, build)
+    rows = tickets.rows(_groups, (by, book.number_now()), build)
     return [{"value": shown(field, value), "count": count} for value, count in rows]
 
 

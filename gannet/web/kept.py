@@ -48,12 +48,22 @@ class _Kept:
     compiler: Any  # which of the columns are of which model
 
 
+_all: "list[KeptQueries]" = []
+
+
+def forget_kept() -> None:
+    """Forget every query: numbers may stand for something else now."""
+    for queries in _all:
+        queries.forget()
+
+
 class KeptQueries:
     """The compiled queries of one purpose, by their shape; a process has one of each."""
 
     def __init__(self) -> None:
         self._kept: dict[Hashable, _Kept | None] = {}
         self._lock = Lock()
+        _all.append(self)
 
     def rows(
         self, shape: Hashable, build: Callable[[Givens], QuerySet[Any, Any]], givens: Givens

@@ -14,7 +14,9 @@ from hypothesis import strategies as st
 from gannet.estate.models import Service
 from gannet.people.models import Person, Team
 from gannet.people.roles import team_ids
-from gannet.tickets import queries
+from gannet.rulebook import book
+from gannet.rulebook.models import Edition
+from gannet.tickets import listing, queries
 from gannet.tickets.listed import listed
 from gannet.tickets.models import Ticket
 from gannet.web.kept import Givens, KeptQueries
@@ -173,8 +175,6 @@ def test_a_list_is_the_same_for_whoever_looks_and_whenever(log: Any, person: Any
             who, now = person(name), NOW + timedelta(seconds=later)
             found = listed(who, tree, now)
             plain = set(found.found.values_list("pk", flat=True))
-            from gannet.tickets import listing
-
             assert {row["id"] for row in listing.page(found, "due").rows} == plain
             assert queries.total(found) == len(plain)
             counted = listing.groups(found, "service")
@@ -207,8 +207,6 @@ def test_somebody_who_joins_a_team_sees_what_it_keeps_to_itself(log: Any, person
 
 
 def test_within_one_reading_the_edition_is_asked_for_once(northmere: None) -> None:
-    from gannet.rulebook import book
-
     book.current()  # which reads the edition itself, once for good
     with CaptureQueriesContext(connection) as asked, one_reading():
         assert book.current() is book.current()
@@ -222,3 +220,30 @@ def test_within_one_reading_the_edition_is_asked_for_once(northmere: None) -> No
     assert times == [1]
     read_once("it", lambda: times.append(1))
     assert times == [1, 1], "outside of one, nothing is kept"
+
+
+def test_a_field_that_another_edition_reads_otherwise_is_ordered_anew(
+    log: Any, person: Any
+) -> None:
+    """What is compared as a number is another query than what is compared as a text."""
+    book.forget()
+    tickets = [log("Maeve", "Boarding gates") for _ in range(3)]
+    for ticket, value in zip(tickets, ("9", "10", "100"), strict=True):
+        Ticket.objects.filter(pk=ticket.pk).update(values_folded={"crew": value})
+
+    def order_as(kind: str) -> list[int]:
+        before = Edition.objects.latest("number")
+        entry = {"key": "crew", "label": "Crew", "type": kind, "is_on": True}
+        Edition.objects.create(
+            number=before.number + 1,
+            document={**before.document, "fields": [entry]},
+            published_at=NOW,
+            starts_at_s=seconds_of(NOW) - 100 + before.number,
+        )
+        found = listed(person("Signe"), None, NOW)
+        return [row["id"] for row in listing.page(found, "crew").rows]
+
+    by_number, by_text = order_as("number"), order_as("text")
+    assert by_number == [ticket.pk for ticket in tickets]
+    assert by_text == [tickets[1].pk, tickets[2].pk, tickets[0].pk]
+    book.forget()

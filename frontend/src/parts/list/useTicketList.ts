@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { NavigationType, useNavigationType } from "react-router";
 import { api, ok } from "../../api/client";
 import { onForget, ownership } from "../belongings";
@@ -77,15 +77,16 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
 
   /** Ask for the rows that were touched, one question after the other: an answer that comes
    * late must not undo a newer one, and what is on its way may have been read before. */
-  const waiting = useRef(new Set<number>());
-  const isAsking = useRef(false);
+  // Each list has its own: what one waits for, another must not take.
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  const asking = useMemo(() => ({ waiting: new Set<number>(), isOn: false }), [key]);
   const ask = useCallback(async () => {
-    if (isAsking.current || reading.current !== "") return;
-    isAsking.current = true;
+    if (asking.isOn || reading.current !== "") return;
+    asking.isOn = true;
     try {
-      while (waiting.current.size > 0) {
-        const ids = [...waiting.current].slice(0, TOUCH_AT_ONCE);
-        ids.forEach((id) => waiting.current.delete(id));
+      while (asking.waiting.size > 0) {
+        const ids = [...asking.waiting].slice(0, TOUCH_AT_ONCE);
+        ids.forEach((id) => asking.waiting.delete(id));
         const whose = ownership();
         const answer = await ok(
           api.GET("/api/tickets/touched", {
@@ -99,7 +100,7 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
         }
       }
     } finally {
-      isAsking.current = false;
+      asking.isOn = false;
     }
     draw((count) => count + 1);
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -110,12 +111,12 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
   const touch = useCallback(
     (numbers: number[]) => {
       const shown = new Set(kept.get(key)?.rows.map((row) => row.id));
-      numbers.forEach((number) => waiting.current.add(number));
+      numbers.forEach((number) => asking.waiting.add(number));
       // A row that is shown changes at once; what may have come to belong, with others like it.
       if (numbers.some((number) => shown.has(number))) void ask();
       else later.current.do("newcomers", 300, 1200, () => void ask());
     },
-    [key, ask],
+    [key, ask, asking],
   );
 
   /** What came to the head of the list while the reader was elsewhere. */
