@@ -2,13 +2,13 @@
 
 Absolute times mean little on a shared machine; a ratio of two things measured in turns in
 one run does. `python -m bench [part …]` runs some of: servicetime, queue, log, timers,
-policies, streams, queue, pages, bundle; and, by name only, chaos. BENCH_TICKETS sets the size of the large database (default 1,000,000).
+policies, streams, queue, pages, bundle, desk; and, by name only, chaos. BENCH_TICKETS sets the size of the large database (default 1,000,000).
 """
 
 import sys
 from collections.abc import Callable, Sequence
 
-from bench import bundle, chaos, lists, pages, policies, servicetime, streams, writes
+from bench import bundle, chaos, full_desk, lists, pages, policies, servicetime, streams, writes
 
 PARTS: dict[str, Callable[[], list[str]]] = {
     "servicetime": servicetime.run,
@@ -19,6 +19,7 @@ PARTS: dict[str, Callable[[], list[str]]] = {
     "queue": lists.run,
     "pages": pages.run,
     "streams": streams.run,
+    "desk": full_desk.run,
 }
 # Takes minutes, and kills what it starts: only when it is asked for.
 ONLY_ASKED: dict[str, Callable[[], list[str]]] = {"chaos": chaos.run}

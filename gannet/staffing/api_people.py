@@ -2,20 +2,23 @@
 
 from typing import Any
 
+from django.db.models import QuerySet
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.estate.models import ConfigItem
 from gannet.people.access import person_of
 from gannet.people.api import DeviceSerializer, PersonSerializer
 from gannet.people.models import Membership, Person, Team
 from gannet.people.permissions import DeskReads
 from gannet.rulebook.book import current
-from gannet.tickets import policies
-from gannet.tickets.queries import ROW_FIELDS, asked_by, row_json
+from gannet.tickets.listed import seen_by
+from gannet.tickets.queries import ROW_FIELDS, row_shown
 from gannet.tickets.routing import mode_of
 from gannet.web.base import GannetView
+from gannet.web.kept import Givens, KeptQueries
 from gannet_core.conditions import fold
 
 
@@ -60,13 +63,27 @@ class PeopleView(GannetView):
         return Response([_found(person, viewer) for person in found.order_by("name")[:8]])
 
 
+_kept = KeptQueries()
+
+
 def _found(person: Person, viewer: Person) -> dict[str, Any]:
-    mine = asked_by(person, only_open=True).filter(policies.visible_q(viewer))
+    seen = seen_by(viewer)
+
+    def tickets(givens: Givens) -> QuerySet[Any, Any]:
+        theirs = seen.build(givens).filter(requester=givens["whose"], is_open=True)
+        return theirs.order_by("-opened_s", "-id").values_list(*ROW_FIELDS)[:5]
+
+    rows = seen.rows(_kept, "tickets", tickets, {"whose": person.pk})
+    devices = _kept.objects("devices", _devices, {"whose": person.pk})
     return {
         **PersonSerializer(person).data,
-        "open_tickets": [row_json(row) for row in mine.values(*ROW_FIELDS)[:5]],
-        "devices": DeviceSerializer(person.devices.all()[:5], many=True).data,
+        "open_tickets": [row_shown(row) for row in rows],
+        "devices": DeviceSerializer(devices, many=True).data,
     }
+
+
+def _devices(givens: Givens) -> QuerySet[Any]:
+    return ConfigItem.objects.filter(used_by=givens["whose"])[:5]
 
 
 class TeamsView(GannetView):
