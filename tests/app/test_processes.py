@@ -60,6 +60,13 @@ class Desk:
             [sys.executable, "-m", "gannet", "serve", "--port", str(self.port), "--processes", "2"],
             env=self.environment, cwd=ROOT, stdout=subprocess.DEVNULL,
         )  # fmt: skip
+        try:
+            self._wait()
+        except BaseException:
+            self.server.terminate()  # or it would be left behind
+            raise
+
+    def _wait(self) -> None:
         end = time.monotonic() + 60
         while True:
             try:
