@@ -72,11 +72,12 @@ export function Notifications() {
   };
   const rows = data?.rows ?? [];
   const unseen = data?.unseen ?? 0;
+  const said = unseen > 99 ? "99+" : String(unseen); // of more than that the server counts none
   return (
     <Popover.Root open={isOpen} onOpenChange={open}>
       <Popover.Trigger
         className="relative grid h-8 w-8 shrink-0 place-items-center rounded-small hover:bg-bar-2"
-        aria-label={unseen > 0 ? `Notifications, ${unseen} new` : "Notifications"}
+        aria-label={unseen > 0 ? `Notifications, ${said} new` : "Notifications"}
       >
         <Bell size={18} aria-hidden="true" />
         {unseen > 0 ? (
@@ -84,7 +85,7 @@ export function Notifications() {
             className="absolute -right-0.5 -top-0.5 min-w-[18px] rounded-full bg-crown px-1 text-center text-[11px] font-bold leading-[17px] text-[#17222b]"
             aria-hidden="true"
           >
-            {unseen > 99 ? "99+" : unseen}
+            {said}
           </span>
         ) : null}
       </Popover.Trigger>
