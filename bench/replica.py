@@ -11,6 +11,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from pathlib import Path
 
+from gannet_core.conditions import words_of
+
 _STEP_SECONDS = 421  # by which each copy is earlier than the one before
 _OPEN_SHARE = 0.03
 _TICKETS = "tickets_ticket"
@@ -47,6 +49,7 @@ def replicate(base: Path, file: Path, tickets: int) -> int:
         raw.execute(f"SELECT count(*) FROM base.{_TICKETS} WHERE is_open = {flag}").fetchone()[0]
         for flag in (0, 1)
     )
+    _say(raw)
     raw.execute("BEGIN")
     copies = round(tickets * (1 - _OPEN_SHARE) / closed)
     for copy in range(1, copies):
@@ -62,6 +65,16 @@ def replicate(base: Path, file: Path, tickets: int) -> int:
     made: int = raw.execute(f"SELECT count(*) FROM {_TICKETS}").fetchone()[0]
     raw.close()
     return made
+
+
+def _say(raw: sqlite3.Connection) -> None:
+    """The words of each ticket, which the index itself does not keep, beside the tables."""
+    raw.create_function("words", 1, lambda text: " ".join(words_of(text)))
+    raw.execute(
+        "CREATE TEMP TABLE said AS SELECT t.id AS id, words(t.title) AS title, coalesce((SELECT"
+        " words(group_concat(e.text, char(10))) FROM base.audit_event e WHERE e.ticket_id = t.id"
+        f" AND e.text <> ''), '') AS talk FROM base.{_TICKETS} t"
+    )
 
 
 def _tables(raw: sqlite3.Connection) -> Mapping[str, str]:
@@ -94,8 +107,8 @@ def _copy(
         )
     plus = ours[_TICKETS] * copy
     raw.execute(
-        f"INSERT INTO main.ticket_words(rowid, title, talk) SELECT rowid + {plus}, title, talk"
-        f" FROM base.ticket_words WHERE rowid IN (SELECT id FROM base.{_TICKETS} WHERE {which})"
+        f"INSERT INTO main.ticket_words(rowid, title, talk) SELECT id + {plus}, title, talk"
+        f" FROM said WHERE id IN (SELECT id FROM base.{_TICKETS} WHERE {which})"
     )
 
 

@@ -297,14 +297,20 @@ def acts_for(
     return None
 
 
-def touched(route: Route, changed: Iterable[str]) -> tuple[str, ...]:
-    """The stages whose conditions or shown facts a change of these facts touches."""
+def touched(
+    route: Route, changed: Iterable[str], unshown: Iterable[str] = ()
+) -> tuple[str, ...]:
+    """The stages whose conditions or shown facts a change of these facts touches.
+
+    A stage that does not say what it shows shows everything but what is `unshown`.
+    """
     names = set(changed)
+    shown = names - set(unshown)
     found = []
     for stage in route["stages"]:
         reads = {leaf["field"] for leaf in leaves(stage.get("if") or {"all": []})}
         shows = stage.get("shows")
-        if names & reads or (names if shows is None else names & set(shows)):
+        if names & reads or (shown if shows is None else names & set(shows)):
             found.append(stage["key"])
     return tuple(found)
 

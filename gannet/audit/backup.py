@@ -167,7 +167,8 @@ def about_database(file: Path) -> dict[str, Any]:
             applied = read.execute("SELECT app, max(name) FROM django_migrations GROUP BY app")
             return {
                 "events": number,
-                "last_hash": last_hash,
+                # Before 0.7.0 it was kept as text.
+                "last_hash": last_hash.hex() if isinstance(last_hash, bytes) else last_hash,
                 "files": sorted({name for (name,) in names}),
                 "migrations": dict(applied.fetchall()),
             }

@@ -16,7 +16,7 @@ from gannet.audit.kinds import EventKind
 from gannet.audit.models import Audience, Event
 from gannet.web import kept_writes
 from gannet.web.kept import Givens, KeptQueries
-from gannet_core.instants import instant_of, seconds_of
+from gannet_core.instants import seconds_of
 
 _GENESIS = "0" * 64
 
@@ -64,7 +64,6 @@ def chain(entries: Iterable[Entry], last: tuple[int, str] | None) -> list[Event]
         at_s = seconds_of(entry.at)
         row = Event(
             id=number,
-            at=instant_of(at_s),
             at_s=at_s,
             kind=entry.kind,
             actor_id=entry.actor_id,

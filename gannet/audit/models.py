@@ -9,8 +9,13 @@ and keeps the digest: the chain still holds, and the removed text cannot be gues
 clocks and lifelines are read from them; `values` are what people wrote or chose.
 """
 
+from datetime import datetime
+
 from django.conf import settings
 from django.db import models
+
+from gannet.web.columns import HexField, PackedJSONField
+from gannet_core.instants import instant_of
 
 
 class Audience(models.IntegerChoices):
@@ -23,12 +28,11 @@ class Audience(models.IntegerChoices):
 class Event(models.Model):
     """One thing that happened. Rows are only ever added."""
 
-    id = models.BigIntegerField(primary_key=True)
-    at = models.DateTimeField()
+    id = models.BigAutoField(primary_key=True)  # given by the log, without a gap
     at_s = models.BigIntegerField()
     kind = models.CharField(max_length=30)  # registered with its sentence, not listed here
     actor = models.ForeignKey(
-        settings.AUTH_USER_MODEL, models.DO_NOTHING, null=True, db_constraint=False
+        settings.AUTH_USER_MODEL, models.DO_NOTHING, null=True, db_constraint=False, db_index=False
     )
     by_desk = models.SmallIntegerField(default=0)
     is_automatic = models.SmallIntegerField(default=0)
@@ -42,13 +46,18 @@ class Event(models.Model):
         related_name="events",
     )
     facts = models.JSONField(default=dict)
-    values = models.JSONField(default=dict)
+    values = PackedJSONField(default=dict)
     text = models.TextField(blank=True)
-    salt = models.CharField(max_length=32, blank=True)
-    digest = models.CharField(max_length=64)
-    hash = models.CharField(max_length=64)
+    salt = HexField(max_length=16, blank=True, default="")
+    digest = HexField(max_length=32)
+    hash = HexField(max_length=32)
     redacted_by = models.BigIntegerField(null=True)
 
     class Meta:
         ordering = ["id"]
         indexes = [models.Index(fields=["ticket", "id"], name="event_ticket")]
+
+    @property
+    def at(self) -> datetime:
+        """When it happened, to the second."""
+        return instant_of(self.at_s)

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.db import connections
+from django.db import connection, connections
 from django.db.migrations.loader import MigrationLoader
 from django.utils import timezone
 
@@ -143,14 +143,13 @@ def _chain_words(folder: Path, manifest: Manifest) -> str:
     return " whose chain holds"
 
 
-_COLUMNS = tuple(field.attname for field in Event._meta.concrete_fields)
-_JSON = ("facts", "values")
+_FIELDS = tuple(Event._meta.concrete_fields)
 
 
 def _check_chain(database: Path) -> None:
     """Read the event log of a database that is not the application's, and check its chain."""
     with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as read:
-        names = ", ".join(f'"{name}"' for name in _COLUMNS)
+        names = ", ".join(f'"{field.column}"' for field in _FIELDS)
         rows = read.execute(f"SELECT {names} FROM audit_event ORDER BY id")  # noqa: S608
         redacted = read.execute("SELECT id, facts FROM audit_event WHERE kind = 'redacted'")
         pairs = {(number, json.loads(facts).get("event")) for number, facts in redacted}
@@ -160,8 +159,12 @@ def _check_chain(database: Path) -> None:
 
 
 def _event(row: tuple[Any, ...]) -> Event:
-    said = dict(zip(_COLUMNS, row, strict=True))
-    return Event(**{**said, **{name: json.loads(said[name]) for name in _JSON}})
+    """An event as its model reads it from a row."""
+    read = {}
+    for field, value in zip(_FIELDS, row, strict=True):
+        convert = getattr(field, "from_db_value", None)
+        read[field.attname] = convert(value, None, connection) if convert else value
+    return Event(**read)
 
 
 def _check_room(folder: Path, manifest: Manifest, target: Path) -> None:

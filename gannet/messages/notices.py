@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import Any
 
-from django.db.models import F, Q, QuerySet
+from django.db.models import F, QuerySet
 
 from gannet.audit.kinds import kind_of
 from gannet.audit.models import Event
@@ -98,21 +98,33 @@ def clear_dealt_with(
 ) -> None:
     """Take away the notifications about a ticket that an act has dealt with."""
     kinds = [kind for event in events if (kind := kind_of(event.kind)) is not None]
-    mine = Notification.objects.filter(ticket=ticket, gone_s=None)
-    over = Q(pk__in=[])
-    if any(kind.ends for kind in kinds):
-        over |= Q(about__in=[f"{thing}:{ticket.pk}" for thing in _READ if thing != "decided"])
-    if actor_id is not None:
-        if any(kind.answers for kind in kinds):
-            over |= Q(about=f"said:{ticket.pk}") | Q(about=f"back:{ticket.pk}")
-        over |= Q(person_id=actor_id, about__in=[f"{thing}:{ticket.pk}" for thing in _READ])
-    if any(kind.moves_hands for kind in kinds):
-        over |= Q(about=f"hold:{ticket.pk}") & ~Q(person_id=ticket.holder_id)
-        over |= Q(about__in=[f"said:{ticket.pk}", f"late:{ticket.pk}"]) & ~Q(
-            person_id=ticket.holder_id
-        )
-    if over != Q(pk__in=[]):
-        mine.filter(over).update(gone_s=now_s)
+    live = _kept.rows("live", _live, {"ticket": ticket.pk})
+    over = []
+    for key, person_id, about in live:
+        thing = about.partition(":")[0] if about.endswith(f":{ticket.pk}") else ""
+        is_own, is_holders = person_id == actor_id, person_id == ticket.holder_id
+        if (
+            (thing in _READ and thing != "decided" and any(kind.ends for kind in kinds))
+            or (
+                thing in ("said", "back")
+                and actor_id is not None
+                and any(kind.answers for kind in kinds)
+            )
+            or (thing in _READ and is_own)
+            or (
+                thing in ("hold", "said", "late")
+                and not is_holders
+                and any(kind.moves_hands for kind in kinds)
+            )
+        ):
+            over.append(key)
+    if over:
+        Notification.objects.filter(pk__in=over).update(gone_s=now_s)
+
+
+def _live(givens: Givens) -> QuerySet[Any, Any]:
+    found = Notification.objects.filter(ticket=givens["ticket"], gone_s=None)
+    return found.values_list("pk", "person", "about")
 
 
 def read(person: Person, ticket_id: int, now_s: int) -> int:

@@ -45,6 +45,7 @@ def derive(
     if ticket.status and ticket.status not in _statuses(book, stage.name):
         ticket.status = ""
     for clock in clocks:
+        clock.team_id, clock.is_confidential = ticket.team_id, ticket.is_confidential
         promises.recompute(clock, edition(clock.edition), history, now_s)
     promises.set_next_target(ticket, clocks, book)
     answer = next((clock for clock in clocks if clock.kind == "answer"), None)

@@ -6,12 +6,15 @@ letter. It is desk-only: what a requester may search never comes from here.
 """
 
 from collections.abc import Iterable
+from typing import Any
 
 from django.db import connection, models, transaction
+from django.db.models import QuerySet
 from django.db.models.expressions import RawSQL
 
 from gannet.audit.models import Event
 from gannet.tickets.models import Ticket
+from gannet.web.kept import Givens, KeptQueries
 from gannet_core.conditions import words_of
 
 # A very common word is in hundreds of thousands of tickets: the newest ones are looked at.
@@ -19,41 +22,48 @@ MOST_FOUND = 20_000
 MOST_RANKED = 3_000
 _LONGEST = 200_000
 
-CREATE = "CREATE VIRTUAL TABLE ticket_words USING fts5(title, talk, prefix='2 3')"
+# The words are not kept beside the index: what was said stands in the log.
+CREATE = "CREATE VIRTUAL TABLE ticket_words USING fts5(title, talk, content='', prefix='2 3')"
 DROP = "DROP TABLE ticket_words"
+_PUT = "INSERT INTO ticket_words(rowid, title, talk) VALUES (%s, %s, %s)"
+# Without the words themselves the index has to be told what to forget.
+_TAKE = "INSERT INTO ticket_words(ticket_words, rowid, title, talk) VALUES ('delete', %s, %s, %s)"
 
 
 def add(ticket_id: int, title: str, texts: Iterable[str]) -> None:
     """Index a ticket that has just been logged."""
     with connection.cursor() as cursor:
-        cursor.execute(
-            "INSERT OR REPLACE INTO ticket_words(rowid, title, talk) VALUES (%s, %s, %s)",
-            [ticket_id, _cut(title), _cut("\n".join(texts))],
-        )
+        cursor.execute(_PUT, [ticket_id, _cut(title), _cut("\n".join(texts))])
 
 
-def more(ticket_id: int, title: str, texts: Iterable[str]) -> None:
-    """Index what has been said on a ticket since, and its title as it is now."""
-    said = _cut("\n".join(texts))
+def more(ticket_id: int, titles: tuple[str, str], since: int) -> None:
+    """Index what has been said on a ticket from an event on, and its title: (before, now)."""
+    said = _kept.rows("said", _said_on, {"ticket": ticket_id})
+    before = _cut("\n".join(text for number, text in said if number < since))
+    now = _cut("\n".join(text for _, text in said))
     with connection.cursor() as cursor:
-        cursor.execute(
-            "UPDATE ticket_words SET title = %s, talk = substr(talk || ' ' || %s, 1, %s)"
-            " WHERE rowid = %s",
-            [_cut(title), said, _LONGEST, ticket_id],
-        )
-        if cursor.rowcount == 0:
-            again(ticket_id)
+        cursor.execute(_TAKE, [ticket_id, _cut(titles[0]), before])
+        cursor.execute(_PUT, [ticket_id, _cut(titles[1]), now])
 
 
-def again(ticket_id: int) -> None:
-    """Index a ticket anew from what is kept of it: after a redaction, or for the first time."""
-    title = Ticket.objects.filter(pk=ticket_id).values_list("title", flat=True).first()
-    if title is None:
-        return
-    texts = Event.objects.filter(ticket_id=ticket_id).exclude(text="").order_by("id")
+def forget(ticket_id: int, title: str) -> None:
+    """Take a ticket out of the index, before something that is in it is removed."""
+    texts = (text for _, text in _kept.rows("said", _said_on, {"ticket": ticket_id}))
     with connection.cursor() as cursor:
-        cursor.execute("DELETE FROM ticket_words WHERE rowid = %s", [ticket_id])
-    add(ticket_id, title, texts.values_list("text", flat=True))
+        cursor.execute(_TAKE, [ticket_id, _cut(title), _cut("\n".join(texts))])
+
+
+def again(ticket_id: int, title: str) -> None:
+    """Index a ticket that was forgotten, from what is kept of it."""
+    add(ticket_id, title, (text for _, text in _kept.rows("said", _said_on, {"ticket": ticket_id})))
+
+
+_kept = KeptQueries()
+
+
+def _said_on(givens: Givens) -> QuerySet[Any, Any]:
+    said = Event.objects.filter(ticket_id=givens["ticket"]).exclude(text="").order_by("id")
+    return said.values_list("id", "text")
 
 
 def fill_if_empty() -> int:
@@ -67,7 +77,7 @@ def fill_if_empty() -> int:
 def rebuild() -> int:
     """Index every ticket anew; returns how many."""
     with transaction.atomic(), connection.cursor() as cursor:
-        cursor.execute("DELETE FROM ticket_words")
+        cursor.execute("INSERT INTO ticket_words(ticket_words) VALUES ('delete-all')")
         talk: dict[int, list[str]] = {}
         rows = Event.objects.filter(ticket__isnull=False).exclude(text="").order_by("id")
         for number, text in rows.values_list("ticket_id", "text").iterator(chunk_size=5000):
@@ -77,9 +87,7 @@ def rebuild() -> int:
         for number, title in Ticket.objects.values_list("pk", "title").iterator(chunk_size=5000):
             batch.append((number, _cut(title), _cut("\n".join(talk.pop(number, ())))))
             count += 1
-        cursor.executemany(
-            "INSERT OR REPLACE INTO ticket_words(rowid, title, talk) VALUES (%s, %s, %s)", batch
-        )
+        cursor.executemany(_PUT, batch)
     return count
 
 

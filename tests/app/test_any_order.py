@@ -9,7 +9,7 @@ from datetime import timedelta
 from typing import Any
 
 import pytest
-from django.db import transaction
+from django.db import connection, transaction
 from hypothesis import HealthCheck, Phase, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import (
@@ -25,10 +25,11 @@ from gannet.people.models import Person
 from gannet.requests.asking import Line, Wish, ask_for
 from gannet.requests.models import facts_of
 from gannet.rulebook.book import current
-from gannet.tickets import actions, acts, mass, routing
+from gannet.tickets import actions, acts, mass, routing, search
 from gannet.tickets.actions import Acting, approvals
 from gannet.tickets.actions.alerts import Signal, take_signal
 from gannet.tickets.actions.frame import load_many
+from gannet.tickets.actions.redact import redact_text
 from gannet.tickets.acts.registry import why_not
 from gannet.tickets.models import (
     Approval,
@@ -75,6 +76,16 @@ def called(name: str) -> Person:
     return Person.objects.filter(name__startswith=f"{name} ").order_by("pk")[0]
 
 
+def words_in_index() -> set[tuple[Any, ...]]:
+    """Every word of the index, of which ticket, in its title or in what was said, and where."""
+    with connection.cursor() as cursor:
+        cursor.execute("CREATE VIRTUAL TABLE temp.words USING fts5vocab(main, ticket_words, instance)")
+        cursor.execute("SELECT term, doc, col, offset FROM temp.words")
+        found = set(cursor.fetchall())
+        cursor.execute("DROP TABLE temp.words")
+    return found
+
+
 class Desk(RuleBasedStateMachine):
     """A desk on which anything may happen."""
 
@@ -87,6 +98,9 @@ class Desk(RuleBasedStateMachine):
     def teardown(self) -> None:
         try:
             assert verify()[1] is None, "the chain of events holds"
+            indexed = words_in_index()
+            search.rebuild()
+            assert indexed == words_in_index(), "the index of words is that of what was said"
             self.what_is_derived_equals_a_recomputation()
         finally:
             transaction.set_rollback(True)
@@ -128,6 +142,17 @@ class Desk(RuleBasedStateMachine):
             lambda: entry.does(ticket.pk, self.by(who), shape.validated_data),
             may_refuse=name in MAY_REFUSE,
         )
+
+    @rule(pick=picks, which=picks)
+    def redact(self, pick: int, which: int) -> None:
+        ticket = self.one(pick)
+        said = list(ticket.events.exclude(text="").filter(redacted_by=None))
+        if said:
+            event = said[which % len(said)]
+            self.try_to(
+                lambda: redact_text(ticket.pk, self.by("Anneke"), event.pk, "a password"),
+                may_refuse=True,
+            )
 
     def try_to(self, do: Callable[[], Any], *, may_refuse: bool) -> None:
         try:

@@ -6,6 +6,7 @@ import sqlite3
 import subprocess
 import sys
 from collections.abc import Iterator
+from hashlib import sha256
 from pathlib import Path
 
 import pytest
@@ -43,6 +44,26 @@ def insert(database: sqlite3.Connection, table: str, **given: object) -> None:
     database.execute(f"INSERT INTO {table} ({names}) VALUES ({places})", list(row.values()))  # noqa: S608
 
 
+def insert_chain(old: sqlite3.Connection) -> None:
+    """Three events as the version before wrote them: hexadecimal and JSON as text."""
+    before = "0" * 64
+    for number, (values, text) in enumerate(
+        [({"title": "The gates are shut"}, "Since seven."), ({}, "On my way – Süd"), ({"n": [1, None]}, "")], 1
+    ):  # fmt: skip
+        salt = f"{number:016x}"
+        digest = sha256(salt.encode() + b"\n" + canonical([values, text])).hexdigest()
+        said = [before, number, 1_760_000_000 + number, "noted", 1, 1, 0, 2, 1, {"team": "desk"}, digest]
+        before = sha256(canonical(said)).hexdigest()
+        insert(old, "audit_event", id=number, at=MOMENT, at_s=1_760_000_000 + number, kind="noted",
+               actor_id=1, by_desk=1, is_automatic=0, audience=2, ticket_id=1,
+               facts=json.dumps({"team": "desk"}), values=json.dumps(values), text=text, salt=salt,
+               digest=digest, hash=before)  # fmt: skip
+
+
+def canonical(value: object) -> bytes:
+    return json.dumps(value, sort_keys=True, ensure_ascii=False, separators=(",", ":")).encode()
+
+
 @pytest.fixture(scope="module")
 def upgraded(tmp_path_factory: pytest.TempPathFactory) -> Iterator[sqlite3.Connection]:
     """A database made by the version before, with one of everything that moves, migrated."""
@@ -65,6 +86,10 @@ def upgraded(tmp_path_factory: pytest.TempPathFactory) -> Iterator[sqlite3.Conne
         insert(
             old, "tickets_idempotentanswer", id=1, person_id=1, key="k", fingerprint="f", status=201
         )
+        insert_chain(old)
+        old.execute("UPDATE tickets_ticket SET is_confidential = 1 WHERE id = 2")
+        for number in (1, 2):
+            insert(old, "tickets_clock", id=number, ticket_id=number, kind="fix", state=2)
         insert(old, "rulebook_job", id=1, kind="many", params="{}", state="done", person_id=1)
     migrate(path)
     with sqlite3.connect(path) as new:
@@ -98,6 +123,41 @@ def test_what_has_another_home_or_name_is_all_there(
     upgraded: sqlite3.Connection, table: str
 ) -> None:
     assert upgraded.execute(f"SELECT COUNT(*) FROM {table}").fetchone()[0] == 1  # noqa: S608
+
+
+def test_the_log_takes_less_room_and_its_chain_still_verifies(
+    upgraded: sqlite3.Connection,
+) -> None:
+    (kind,) = upgraded.execute("SELECT typeof(hash) FROM audit_event LIMIT 1").fetchone()
+    assert kind == "blob"
+    file = upgraded.execute("PRAGMA database_list").fetchone()["file"]
+    said = ask(
+        file,
+        "from gannet.audit.log import verify; from gannet.audit.models import Event;"
+        "print(verify(), [[one.values, one.text] for one in Event.objects.all()])",
+    )
+    values = [
+        [{"title": "The gates are shut"}, "Since seven."], [{}, "On my way – Süd"], [{"n": [1, None]}, ""],
+    ]  # fmt: skip
+    assert said == f"(3, None) {values}"
+    again = ask(file, "from gannet.tickets import search; search.fill_if_empty(); print(search.ranked('seven', 3)[0][0])")
+    assert again == "1", "what was said is found again"
+
+
+def ask(database: str, code: str) -> str:
+    done = subprocess.run(
+        [sys.executable, "-c", f"import django; django.setup(); {code}"],
+        cwd=ROOT, capture_output=True, text=True, timeout=120,
+        env={**os.environ, "DJANGO_SETTINGS_MODULE": "tests.worker_settings",
+             "GANNET_TEST_DATABASE": database},
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    return done.stdout.strip()
+
+
+def test_clocks_know_the_team_of_their_ticket(upgraded: sqlite3.Connection) -> None:
+    rows = upgraded.execute("SELECT team_id, is_confidential FROM tickets_clock ORDER BY id")
+    assert [tuple(row) for row in rows] == [(1, 0), (1, 1)]
 
 
 def test_the_database_is_sound_and_knows_every_migration(upgraded: sqlite3.Connection) -> None:

@@ -28,10 +28,10 @@ def run_rules(write: RecordWrite, before: Mapping[str, Any] | None) -> bool:
     """One pass of the rules for the act being done; says whether it changed anything."""
     if before is None:
         return False
-    after = record_of(write.ticket, write.policy)
-    events = _moments(write, before, after)
+    events = _moments(write, before)
     if not events or not set(events) & write.policy.listens:
         return False
+    after = record_of(write.ticket, write.policy)
     changes = {
         name: [before.get(name), value]
         for name, value in after.items()
@@ -49,11 +49,9 @@ def run_rules(write: RecordWrite, before: Mapping[str, Any] | None) -> bool:
     return True
 
 
-def _moments(
-    write: RecordWrite, before: Mapping[str, Any], after: Mapping[str, Any]
-) -> tuple[str, ...]:
+def _moments(write: RecordWrite, before: Mapping[str, Any]) -> tuple[str, ...]:
     found = {moment for entry in write.entries for moment in entry.kind.moments}
-    if before["state"] != after["state"]:
+    if before["state"] != write.state_name:
         found.add("state changed")
     return tuple(sorted(found))
 

@@ -10,8 +10,8 @@ from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from typing import Any
 
-from django.db import transaction
-from django.db.models import QuerySet
+from django.db import models, transaction
+from django.db.models import QuerySet, prefetch_related_objects
 
 from gannet.audit import log as audit
 from gannet.audit.kinds import EventKind
@@ -38,7 +38,7 @@ from gannet.tickets.states import state_code, state_name
 from gannet.tickets.telling import Wanted, messenger
 from gannet.web import kept_writes
 from gannet.web.errors import Conflict, Missing, Refused
-from gannet.web.kept import Givens, KeptQueries
+from gannet.web.kept import Build, Givens, KeptQueries, Rows
 from gannet.web.numbers import next_number
 from gannet_core.lifecycle import MOVES, Act
 from gannet_core.lifecycles import Lifecycle
@@ -68,6 +68,47 @@ def _clocks_of(givens: Givens) -> QuerySet[Any]:
 
 def _armed_of(givens: Givens) -> QuerySet[Any]:
     return Timer.objects.filter(ticket=givens["ticket"], state=TimerState.ARMED)
+
+
+def _histories_of(givens: Givens) -> QuerySet[Any, Any]:
+    found = Event.objects.filter(ticket_id__in=list(givens.values())).order_by("id")
+    return found.values_list("ticket_id", *HISTORY_COLUMNS)
+
+
+def _clocks_of_many(givens: Givens) -> QuerySet[Any]:
+    return Clock.objects.filter(ticket__in=list(givens.values()))
+
+
+def _armed_of_many(givens: Givens) -> QuerySet[Any]:
+    return Timer.objects.filter(ticket__in=list(givens.values()), state=TimerState.ARMED)
+
+
+def _many(givens: Givens) -> QuerySet[Any]:
+    found = Ticket.objects.filter(pk__in=list(givens.values())).order_by("pk")
+    return found.select_related(*facts_tables())
+
+
+def _locked_many(givens: Givens) -> QuerySet[Any]:
+    return _many(givens).select_for_update(of=("self",))
+
+
+def _numbered(numbers: Sequence[int]) -> Iterator[Givens]:
+    """Some tickets' numbers as givens, so many at a time; the last are filled up with none."""
+    for start in range(0, len(numbers), _AT_ONCE):
+        some = [*numbers[start : start + _AT_ONCE]]
+        some += [0] * (_AT_ONCE - len(some) if len(some) > _FEW else 0)
+        yield {str(n): number for n, number in enumerate(some)}
+
+
+_AT_ONCE, _FEW = 100, 4
+
+
+def _of_many(shape: str, build: Build, numbers: Sequence[int]) -> Rows:
+    return [row for some in _numbered(numbers) for row in _kept.rows(shape, build, some)]
+
+
+def _objects_of_many(shape: str, build: Build, numbers: Sequence[int]) -> list[Any]:
+    return [one for some in _numbered(numbers) for one in _kept.objects(shape, build, some)]
 
 
 @dataclass(frozen=True)
@@ -109,6 +150,8 @@ class RecordWrite:
         self._afterwards: list[Callable[[], object]] = []
         # Nobody could take it: when to look again, if the act knows better than the frame.
         self.look_again_s: int | None = None
+        self._as_read = kept_writes.as_read(ticket)
+        self._clocks_as_read: dict[int, kept_writes.AsRead] = {}
         # A new ticket's rules have run before it was routed.
         self._ran_rules = is_new or not runs_rules
         self._before: dict[str, Any] | None = None
@@ -119,12 +162,14 @@ class RecordWrite:
     @property
     def clocks(self) -> list[Clock]:
         if self._clocks is None:
-            self._clocks = _kept.objects("clocks", _clocks_of, {"ticket": self.ticket.pk})
+            self.take_clocks(_kept.objects("clocks", _clocks_of, {"ticket": self.ticket.pk}))
+            assert self._clocks is not None
         return self._clocks
 
     def take_clocks(self, clocks: list[Clock]) -> None:
         """The clocks of the ticket, for a caller that read those of many at once."""
         self._clocks = list(clocks)
+        self._clocks_as_read = {clock.pk: kept_writes.as_read(clock) for clock in clocks}
 
     @property
     def state_name(self) -> str:
@@ -281,10 +326,10 @@ class RecordWrite:
             kept_writes.insert([ticket])
             self.entries = [replace(entry, ticket_id=ticket.pk) for entry in self.entries]
         else:
-            kept_writes.update([ticket], _TICKET_FIELDS)
+            kept_writes.update_changed(self.changed_rows())
         self._wrote(audit.append(self.entries))
         self._index()
-        self._save_clocks()
+        kept_writes.insert_unnamed(self.fresh_clocks())
         self._queue_mails()
         for do in self._afterwards:
             do()
@@ -316,10 +361,11 @@ class RecordWrite:
     def _index(self) -> None:
         """Keep the words of the ticket searchable, in the same transaction."""
         texts = [entry.text for entry in self.entries if entry.text]
+        title = self.ticket.title
         if self.is_new:
-            search.add(self.ticket.pk, self.ticket.title, texts)
-        elif texts or any("title" in entry.values.get("changes", {}) for entry in self.entries):
-            search.more(self.ticket.pk, self.ticket.title, texts)
+            search.add(self.ticket.pk, title, texts)
+        elif texts or title != self._as_read["title"]:
+            search.more(self.ticket.pk, (self._as_read["title"], title), self.events[0].id)
 
     def _derive(self) -> None:
         derive(
@@ -341,13 +387,20 @@ class RecordWrite:
         self._derive()
         return ladders_of(self.ticket, self.clocks, self._all_rows(), self.acting.now_s)
 
-    def _save_clocks(self) -> None:
+    def changed_rows(self) -> Iterator[tuple[models.Model, kept_writes.AsRead]]:
+        """What there was before the act, each row with how it was read."""
+        if not self.is_new:
+            yield self.ticket, self._as_read
+        for clock in self.clocks:
+            if clock.pk is not None:
+                yield clock, self._clocks_as_read[clock.pk]
+
+    def fresh_clocks(self) -> list[Clock]:
+        """The clocks that began with the act."""
         fresh = [clock for clock in self.clocks if clock.pk is None]
         for clock in fresh:
             clock.ticket = self.ticket
-        kept_writes.insert(fresh)
-        known = [clock for clock in self.clocks if not any(clock is other for other in fresh)]
-        kept_writes.update(known, _CLOCK_FIELDS)
+        return fresh
 
     def rearm(self) -> None:
         """Work the timers out again though nothing was done that is worth an event."""
@@ -361,7 +414,7 @@ class RecordWrite:
         for timer in dropped:
             timer.state = TimerState.DROPPED
         kept_writes.update(dropped, ["state"])
-        kept_writes.insert(fresh)
+        kept_writes.insert_unnamed(fresh)
 
     def timers_after(
         self, ladders: list[Ladder], armed: list[Timer]
@@ -398,21 +451,6 @@ class RecordWrite:
         messenger().queue(self.ticket, self.policy, self.acting.now_s, self.clocks, wanted)
 
 
-_CLOCK_FIELDS = [
-    "agreement",
-    "edition",
-    "calendar",
-    "target_seconds",
-    "normal_seconds",
-    "care_tier",
-    "priority",
-    "state",
-    "remaining_seconds",
-    "due_s",
-    "missed_s",
-    "started_s",
-    "ended_s",
-]
 _TEAM_ACTS: frozenset[str] = frozenset({Act.TAKEN, Act.REPLIED, Act.NOTED})
 
 
@@ -479,17 +517,14 @@ def _check(ticket: Ticket, acting: Acting, act: Act | None) -> None:
 def finish_all(writes: Sequence[RecordWrite]) -> None:
     """Finish the same act on many tickets with few statements; the caller holds the transaction."""
     entries: list[audit.Entry] = []
-    clocks: list[Clock] = []
     writes = [write for write in writes if write.entries]
     ladders = {}
     for write in writes:
         ladders[write.ticket.pk] = write.recompute()
         entries += write.entries
-        clocks += write.clocks
     _share_out(writes, audit.append(entries))
-    kept_writes.update([write.ticket for write in writes], _TICKET_FIELDS)
-    kept_writes.update([clock for clock in clocks if clock.pk is not None], _CLOCK_FIELDS)
-    kept_writes.insert([clock for clock in clocks if clock.pk is None])
+    kept_writes.update_changed(row for write in writes for row in write.changed_rows())
+    kept_writes.insert_unnamed([clock for write in writes for clock in write.fresh_clocks()])
     for write in writes:
         write._index()
         write._queue_mails()
@@ -503,7 +538,7 @@ def _arm_all(writes: Sequence[RecordWrite], ladders: Mapping[int, list[Ladder]])
     fresh: list[Timer] = []
     dropped: list[int] = []
     numbers = [write.ticket.pk for write in writes]
-    for timer in Timer.objects.filter(ticket__in=numbers, state=TimerState.ARMED):
+    for timer in _objects_of_many("armed of many", _armed_of_many, numbers):
         armed.setdefault(timer.ticket_id or 0, []).append(timer)
     for write in writes:
         number = write.ticket.pk
@@ -511,7 +546,7 @@ def _arm_all(writes: Sequence[RecordWrite], ladders: Mapping[int, list[Ladder]])
         dropped += [timer.pk for timer in gone]
         fresh += come
     Timer.objects.filter(pk__in=dropped).update(state=TimerState.DROPPED)
-    kept_writes.insert(fresh)
+    kept_writes.insert_unnamed(fresh)
 
 
 def _share_out(writes: Sequence[RecordWrite], events: Sequence[Event]) -> None:
@@ -530,20 +565,18 @@ def load_many(
     Nothing is checked: the caller asks the policies.
     """
     rows: dict[int, list[dict[str, Any]]] = {}
-    found = Event.objects.filter(ticket_id__in=numbers).order_by("id")
-    for row in found.values("ticket_id", *HISTORY_COLUMNS):
-        rows.setdefault(row["ticket_id"], []).append(row)
+    for number, *row in _of_many("histories", _histories_of, numbers):
+        rows.setdefault(number, []).append(dict(zip(HISTORY_COLUMNS, row, strict=True)))
     clocks: dict[int, list[Clock]] = {}
-    for clock in Clock.objects.filter(ticket__in=numbers):
+    for clock in _objects_of_many("clocks of many", _clocks_of_many, numbers):
         clocks.setdefault(clock.ticket_id, []).append(clock)
-    tickets = Ticket.objects.filter(pk__in=numbers).select_related(
-        *WITH_RELATED, "service__owner", "resolver", *facts_tables()
-    )
-    if lock:
-        tickets = tickets.select_for_update(of=("self",))
+    shape, build = ("locked", _locked_many) if lock else ("many", _many)
+    tickets = _objects_of_many(shape, build, numbers)
+    # What many of them share – people, teams, services – is read and made once.
+    prefetch_related_objects(tickets, *WITH_RELATED, "service__owner", "resolver")
     book = current()
     writes = []
-    for ticket in tickets.order_by("pk"):
+    for ticket in tickets:
         write = RecordWrite(
             ticket, acting, rows.get(ticket.pk, []), book=book, runs_rules=runs_rules
         )
@@ -551,5 +584,3 @@ def load_many(
         writes.append(write)
     return writes
 
-
-_TICKET_FIELDS = [field.name for field in Ticket._meta.concrete_fields if not field.primary_key]

@@ -43,6 +43,7 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
             raise Conflict("It has been removed already.")
         _check_may(acting, ticket, event)
         words, title = event.text, str(event.values.get("title", ""))
+        search.forget(ticket_id, ticket.title)
         audit.redact(event, acting.person_id or 0, instant_of(acting.now_s), reason.strip()[:300])
         _clear_columns(ticket, event, words)
         if event.kind == TicketEvent.LOGGED and title and ticket.title == title:
@@ -53,7 +54,7 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
         messenger().forget(ticket, event.pk, words)
         messenger().empty(kept)
         _drop_drafts(ticket, words)
-        search.again(ticket_id)
+        search.again(ticket_id, ticket.title)
     return ticket
 
 

@@ -8,6 +8,8 @@ while a stage with named people is pending.
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
+from django.db.models import QuerySet
+
 from gannet.audit.models import Audience, Event
 from gannet.people.acting import Acting
 from gannet.people.models import Person
@@ -33,6 +35,7 @@ from gannet.tickets.models import (
 from gannet.tickets.telling import messenger
 from gannet.web.errors import Invalid
 from gannet.web.isolation import each
+from gannet.web.kept import Givens, KeptQueries
 from gannet_core import approvals as core
 from gannet_core.errors import ApprovalError
 from gannet_core.instants import instant_of, seconds_of
@@ -323,13 +326,17 @@ def go_on_waiting(write: RecordWrite) -> None:
     _wait(write, f"{names} decides" if len(pending) == 1 else f"{names} decide")
 
 
+# How the desk sorts its work says nothing about what is approved.
+_UNSHOWN = ("tags", "category")
+
+
 def reopen_touched(write: RecordWrite, changed: Sequence[str]) -> list[str]:
     """Answers changed: the stages whose conditions or shown facts they touch are asked again."""
     ticket = write.ticket
     route = edition(ticket.edition).routes.get(ticket.route)
     if route is None:
         return []
-    keys = core.touched(route, changed)
+    keys = core.touched(route, changed, _UNSHOWN)
     again = list(
         ticket.stages.filter(key__in=keys).exclude(
             state__in=(StageState.REFUSED, StageState.DROPPED)
@@ -351,11 +358,19 @@ def _stages(standing: timers.Standing) -> dict[str, int]:
     if standing.ticket.approval != "pending":
         return {}
     found = {}
-    for stage in standing.ticket.stages.filter(state=StageState.PENDING):
-        moments = [at_s for at_s in (stage.remind_s, stage.decide_by_s) if at_s is not None]
+    for key, *both in _kept.rows("pending", _pending, {"ticket": standing.ticket.pk}):
+        moments = [at_s for at_s in both if at_s is not None]
         if moments:
-            found[str(stage.pk)] = min(moments)
+            found[str(key)] = min(moments)
     return found
+
+
+_kept = KeptQueries()
+
+
+def _pending(givens: Givens) -> QuerySet[Any, Any]:
+    found = RouteStage.objects.filter(ticket=givens["ticket"], state=StageState.PENDING)
+    return found.values_list("pk", "remind_s", "decide_by_s")
 
 
 def _stage_is_due(timer: Timer, acting: Acting) -> None:

@@ -1,7 +1,9 @@
 """Tasks whose turn has come: runbooks that run by themselves, people found for the others."""
 
+from typing import Any
+
 from django.db import transaction
-from django.db.models import Q, QuerySet
+from django.db.models import QuerySet
 
 from gannet.people.acting import Acting
 from gannet.tickets.actions import timers
@@ -10,6 +12,7 @@ from gannet.tickets.actions.talk import note
 from gannet.tickets.actions.tasks import give_task, set_task
 from gannet.tickets.models import Task, TaskState
 from gannet.web.errors import Problem
+from gannet.web.kept import Givens, KeptQueries, Rows
 
 
 def run_runbook(ticket_id: int, acting: Acting, task_id: int) -> None:
@@ -38,30 +41,37 @@ def find_person(ticket_id: int, acting: Acting, task_id: int) -> None:
         give_task(ticket_id, acting, task.pk)
 
 
-def _tasks_due(standing: timers.Standing, which: Q) -> dict[str, int]:
+def _ready(givens: Givens) -> QuerySet[Any, Any]:
+    found = Task.objects.filter(ticket=givens["ticket"], state=TaskState.OPEN)
+    found = found.exclude(after__state=TaskState.OPEN)
+    return found.values_list("pk", "runbook", "route_again_s", "person", "team")
+
+
+_kept = KeptQueries()
+
+
+def _tasks_ready(standing: timers.Standing) -> Rows:
+    """The open tasks of a ticket that nothing holds up."""
     ticket = standing.ticket
     if not ticket.open_tasks or not ticket.is_open or ticket.approval == "pending":
-        return {}
-    ready = Task.objects.filter(which, ticket=ticket, state=TaskState.OPEN)
-    ready = ready.exclude(after__state=TaskState.OPEN)
-    return {
-        str(key): standing.now_s if at_s is None else max(at_s, standing.now_s)
-        for key, at_s in ready.values_list("pk", "route_again_s")
-    }
+        return []
+    return _kept.rows("ready", _ready, {"ticket": ticket.pk})
 
 
 def _runbooks(standing: timers.Standing) -> dict[str, int]:
-    due = _tasks_due(standing, Q(runbook__gt=""))
-    armed = standing.armed
-    return {subject: armed.get(("runbook", subject), standing.now_s) for subject in due}
+    due = [str(key) for key, runbook, *_ in _tasks_ready(standing) if runbook]
+    return {key: standing.armed.get(("runbook", key), standing.now_s) for key in due}
 
 
 def _unassigned(standing: timers.Standing) -> dict[str, int]:
-    sought = Q(route_again_s__isnull=False, person=None, team__isnull=False)
-    due = _tasks_due(standing, sought)
-    armed = standing.armed
-    # One that is due now goes on being due since when it was.
-    return {subject: min(at_s, armed.get(("task", subject), at_s)) for subject, at_s in due.items()}
+    found = {}
+    for key, _, again_s, person, team in _tasks_ready(standing):
+        if again_s is None or person is not None or team is None:
+            continue
+        at_s = max(again_s, standing.now_s)
+        # One that is due now goes on being due since when it was.
+        found[str(key)] = min(at_s, standing.armed.get(("task", str(key)), at_s))
+    return found
 
 
 timers.register(

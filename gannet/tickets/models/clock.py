@@ -2,6 +2,7 @@
 
 from django.db import models
 
+from gannet.people.models import Team
 from gannet.tickets.models.ticket import Ticket
 from gannet_core.clocks import ClockState
 
@@ -44,8 +45,27 @@ class Clock(models.Model):
     started_s = models.BigIntegerField(null=True)
     ended_s = models.BigIntegerField(null=True)
 
+    # Of its ticket, for reports: they group so many that each cannot be looked up.
+    team = models.ForeignKey(Team, models.PROTECT, null=True, db_index=False, related_name="+")
+    is_confidential = models.SmallIntegerField(default=0)
+
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["ticket", "kind", "holder"], name="one_clock")
         ]
-        indexes = [models.Index(fields=["kind", "ended_s", "state"], name="clock_ended")]
+        indexes = [
+            # All that a report of promises asks of a clock stands in it.
+            models.Index(
+                fields=[
+                    "kind",
+                    "ended_s",
+                    "state",
+                    "priority",
+                    "team",
+                    "is_confidential",
+                    "ticket",
+                ],
+                name="clock_ended",
+                condition=models.Q(holder="", ended_s__isnull=False),
+            )
+        ]

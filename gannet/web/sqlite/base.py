@@ -6,6 +6,7 @@ its turn before it begins, and the lock is then free. A single statement outside
 transaction does not: it takes the lock for a moment, as SQLite gives it.
 """
 
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -15,10 +16,33 @@ from django.db.utils import OperationalError
 from gannet.web.turns import Turns, TurnTimeoutError, turns_of
 
 
+@lru_cache(maxsize=2_000)
+def _with_marks(query: str) -> str:
+    """A statement with the marks for parameters that SQLite knows."""
+    converted: str = base.FORMAT_QMARK_REGEX.sub("?", query).replace("%%", "%")
+    return converted
+
+
+class _Cursor(base.SQLiteCursorWrapper):
+    """Django's cursor; a statement that comes again has its marks converted already."""
+
+    def convert_query(self, query: Any, *, param_names: Any = None) -> str:
+        if param_names is None and len(query) < _LONGEST_KEPT:
+            return _with_marks(query)
+        converted: str = super().convert_query(query, param_names=param_names)
+        return converted
+
+
+_LONGEST_KEPT = 20_000
+
+
 class DatabaseWrapper(base.DatabaseWrapper):
     """A connection; it has the turn from the beginning of a transaction to its end."""
 
     _turn: Turns | None = None
+
+    def create_cursor(self, name: str | None = None) -> Any:
+        return self.connection.cursor(factory=_Cursor)
 
     def _start_transaction_under_autocommit(self) -> None:
         turn = self._turns()
