@@ -71,9 +71,9 @@ def _say(raw: sqlite3.Connection) -> None:
     """The words of each ticket, which the index itself does not keep, beside the tables."""
     raw.create_function("words", 1, lambda text: " ".join(words_of(text)))
     raw.execute(
-        "CREATE TEMP TABLE said AS SELECT t.id AS id, words(t.title) AS title, coalesce((SELECT"
-        " words(group_concat(e.text, char(10))) FROM base.audit_event e WHERE e.ticket_id = t.id"
-        f" AND e.text <> ''), '') AS talk FROM base.{_TICKETS} t"
+        "CREATE TEMP TABLE said AS SELECT t.id AS id, words(t.title) AS title, words((SELECT"
+        " coalesce(group_concat(e.text, char(10)), '') FROM base.audit_event e"
+        f" WHERE e.ticket_id = t.id AND e.text <> '')) AS talk FROM base.{_TICKETS} t"
     )
 
 

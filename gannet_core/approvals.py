@@ -297,9 +297,7 @@ def acts_for(
     return None
 
 
-def touched(
-    route: Route, changed: Iterable[str], unshown: Iterable[str] = ()
-) -> tuple[str, ...]:
+def touched(route: Route, changed: Iterable[str], unshown: Iterable[str] = ()) -> tuple[str, ...]:
     """The stages whose conditions or shown facts a change of these facts touches.
 
     A stage that does not say what it shows shows everything but what is `unshown`.

@@ -36,8 +36,8 @@ _COMMON = (
     b'"as":{"service":null,"ci":null,"place":"","impact":2,"urgency":3,"values":{}}}'
     b'" has the least load in ","why_person":[{"label":"","value":"load 4","chosen":false},'
     b'{"label":"","value":"load 2","chosen":true},{"label":"","value":"load 0","chosen":false},'
-    b'"agreement":"","why":[{"label":"Delivery in 1 working day","value":" is  \xe2\x80\x93 but it is '
-    b'nothing","chosen":false},{"label":"","value":"applies: Service is  or ","chosen":true}],'
+    b'"agreement":"","why":[{"label":"Delivery in 1 working day","value":" is  \xe2\x80\x93 '
+    b'but it is nothing","chosen":false},{"label":"","value":"applies: Service is  or ","chosen":true}],'
     b'"targets":{"answer":3600,"fix":43200},"normal":{"answer":3600,"fix":43200},"priority":3}'
 )
 

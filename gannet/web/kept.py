@@ -68,9 +68,7 @@ class KeptQueries:
         self._lock = Lock()
         _all.append(self)
 
-    def rows(
-        self, shape: Hashable, build: Build, givens: Givens
-    ) -> Rows:
+    def rows(self, shape: Hashable, build: Build, givens: Givens) -> Rows:
         """The rows of a values-list queryset, as tuples.
 
         `build` makes the queryset from givens – integers, floats, texts, instants – and
@@ -81,9 +79,7 @@ class KeptQueries:
             return list(build(givens))
         return _fetched(kept, givens)
 
-    def _find(
-        self, shape: Hashable, build: Build, givens: Givens
-    ) -> "_Kept | None":
+    def _find(self, shape: Hashable, build: Build, givens: Givens) -> "_Kept | None":
         shape = (shape, tuple((name, type(given)) for name, given in givens.items()))
         with self._lock:
             if shape in self._kept:
@@ -95,9 +91,7 @@ class KeptQueries:
             self._kept[shape] = kept
         return kept
 
-    def objects(
-        self, shape: Hashable, build: Build, givens: Givens
-    ) -> list[Any]:
+    def objects(self, shape: Hashable, build: Build, givens: Givens) -> list[Any]:
         """What a queryset of models finds, with what it selects along; as `rows`.
 
         What it would prefetch is not read: that is a query of its own.

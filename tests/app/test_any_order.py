@@ -79,7 +79,9 @@ def called(name: str) -> Person:
 def words_in_index() -> set[tuple[Any, ...]]:
     """Every word of the index, of which ticket, in its title or in what was said, and where."""
     with connection.cursor() as cursor:
-        cursor.execute("CREATE VIRTUAL TABLE temp.words USING fts5vocab(main, ticket_words, instance)")
+        cursor.execute(
+            "CREATE VIRTUAL TABLE temp.words USING fts5vocab(main, ticket_words, instance)"
+        )
         cursor.execute("SELECT term, doc, col, offset FROM temp.words")
         found = set(cursor.fetchall())
         cursor.execute("DROP TABLE temp.words")

@@ -52,7 +52,19 @@ def insert_chain(old: sqlite3.Connection) -> None:
     ):  # fmt: skip
         salt = f"{number:016x}"
         digest = sha256(salt.encode() + b"\n" + canonical([values, text])).hexdigest()
-        said = [before, number, 1_760_000_000 + number, "noted", 1, 1, 0, 2, 1, {"team": "desk"}, digest]
+        said = [
+            before,
+            number,
+            1_760_000_000 + number,
+            "noted",
+            1,
+            1,
+            0,
+            2,
+            1,
+            {"team": "desk"},
+            digest,
+        ]
         before = sha256(canonical(said)).hexdigest()
         insert(old, "audit_event", id=number, at=MOMENT, at_s=1_760_000_000 + number, kind="noted",
                actor_id=1, by_desk=1, is_automatic=0, audience=2, ticket_id=1,
@@ -140,7 +152,10 @@ def test_the_log_takes_less_room_and_its_chain_still_verifies(
         [{"title": "The gates are shut"}, "Since seven."], [{}, "On my way – Süd"], [{"n": [1, None]}, ""],
     ]  # fmt: skip
     assert said == f"(3, None) {values}"
-    again = ask(file, "from gannet.tickets import search; search.fill_if_empty(); print(search.ranked('seven', 3)[0][0])")
+    again = ask(
+        file,
+        "from gannet.tickets import search; search.fill_if_empty(); print(search.ranked('seven', 3)[0][0])",
+    )
     assert again == "1", "what was said is found again"
 
 

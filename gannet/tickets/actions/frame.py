@@ -583,4 +583,3 @@ def load_many(
         write.take_clocks(clocks.get(ticket.pk, []))
         writes.append(write)
     return writes
-
