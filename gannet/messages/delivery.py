@@ -32,13 +32,11 @@ class Delivery:
 
 
 def audience_of(ticket: Ticket, person: Person) -> str:
-    """As what somebody is told: requester, holder, one of the team, or a follower."""
+    """As what somebody is told: requester, holder, one of the desk, or a follower."""
     if person.pk == ticket.requester_id:
         return "requester"
     if person.pk == ticket.holder_id:
         return "holder"
-    if person.is_on_desk and person.memberships.filter(team=ticket.team_id).exists():
-        return "team"
     return "team" if person.is_on_desk else "followers"
 
 

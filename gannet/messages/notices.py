@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import Any
 
-from django.db.models import F, QuerySet
+from django.db.models import QuerySet
 
 from gannet.audit.kinds import kind_of
 from gannet.audit.models import Event
@@ -71,8 +71,9 @@ def notify(
     }
     known = _kept.rows("known", _known, {"person": person.pk, "about": about})
     if known:
-        of_it = Notification.objects.filter(pk=known[0][0])
-        of_it.update(**fresh, count=F("count") + 1)
+        number, count = known[0]
+        told_again = Notification(pk=number, count=count + 1, **fresh)
+        kept_writes.update([told_again], [*fresh, "count"])
         return
     kept_writes.insert([Notification(person=person, ticket=ticket, about=about, **fresh)])
 
@@ -82,7 +83,7 @@ _kept = KeptQueries()
 
 def _known(givens: Givens) -> QuerySet[Any, Any]:
     found = Notification.objects.filter(person=givens["person"], about=givens["about"])
-    return found.filter(gone_s=None).values_list("pk")
+    return found.filter(gone_s=None).values_list("pk", "count")
 
 
 def gone(now_s: int, *, about: str = "", person_id: int | None = None) -> int:

@@ -3,7 +3,7 @@
 import re
 from typing import Any
 
-from django.db.models import QuerySet
+from django.db.models import QuerySet, prefetch_related_objects
 from django.urls import path
 from django.utils import timezone
 from drf_spectacular.utils import OpenApiParameter, extend_schema
@@ -72,6 +72,12 @@ class HomeView(GannetView):
 
 _kept = KeptQueries()
 _RELATED = ("service", "team", "holder")
+# All that a line of somebody's own things reads.
+_SHOWN = (
+    *("kind", "title", "state", "is_open", "opened_s", "route", "approval", "answered_s"),
+    *("waiting_on", "waiting_reason", "waiting_since_s", "held_s", "resolved_s", "closed_s"),
+    *(f"{one}__name" for one in _RELATED),
+)
 
 
 def _mine(givens: Givens, *, is_open: bool) -> QuerySet[Any]:
@@ -79,7 +85,7 @@ def _mine(givens: Givens, *, is_open: bool) -> QuerySet[Any]:
     person = givens["person"]
     mine = Ticket.objects.filter(requester=person, is_open=is_open)
     mine = mine.exclude(parent__kind="request", parent__requester=person)
-    newest = mine.select_related(*_RELATED).order_by("-opened_s", "-id")
+    newest = mine.select_related(*_RELATED).only(*_SHOWN).order_by("-opened_s", "-id")
     return newest[: _OPEN_SHOWN if is_open else _CLOSED_SHOWN]
 
 
@@ -93,7 +99,7 @@ def _shared_with(person: Person) -> list[Ticket]:
         me = givens["person"]
         found = seen.build(givens).filter(followers__person=me, is_open=True)
         rest = found.exclude(requester=me).exclude(approvals__asked_of=me)
-        return rest.select_related(*_RELATED).order_by("-opened_s")[:20]
+        return rest.select_related(*_RELATED).only(*_SHOWN).order_by("-opened_s")[:20]
 
     return seen.objects(_kept, "shared", build)
 
@@ -121,6 +127,7 @@ class ShareView(GannetView):
 
 
 def things_json(tickets: list[Ticket]) -> list[dict[str, Any]]:
+    prefetch_related_objects([ticket for ticket in tickets if ticket.route], "stages")
     dues = dict(
         Clock.objects.filter(ticket__in=tickets, kind="fix", holder="").values_list(
             "ticket_id", "due_s"

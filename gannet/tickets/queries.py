@@ -12,7 +12,6 @@ from django.db.models import (
     QuerySet,
     Value,
     When,
-    prefetch_related_objects,
 )
 
 from gannet.people.models import Person
@@ -190,39 +189,58 @@ def _lookout_rows(person: Person, *, is_mine: bool) -> Rows:
     return seen.rows(_lookouts, is_mine, build)
 
 
+_TASK_LINE = (
+    "id",
+    "title",
+    "ticket",
+    "ticket__title",
+    "person",
+    "team__name",
+    "due_s",
+    "outputs",
+)
+
+
 def _around(person: Person, now_s: int) -> dict[str, Any]:
     """What needs a person beside the tickets they hold: tasks, reminders, approvals."""
-    seen = seen_by(person)
-
-    def tasks(givens: Givens) -> QuerySet[Any]:
-        mine = Q(person=givens["person"]) | Q(person=None, team__in=seen.teams(givens))
-        found = Task.objects.filter(mine, state=TaskState.OPEN, ticket__is_open=True)
-        found = found.filter(visible_q(seen.sight_in(givens), "ticket__"))
-        return found.select_related("ticket", "team").order_by("due_s", "id")[:_MOST_AROUND]
-
-    shown: list[Task] = seen.objects(_lookouts, "tasks", tasks)
-    prefetch_related_objects(shown, "after")
     asked = record_parts.to_decide(person, now_s, _MOST_AROUND)
     return {
-        "tasks": [_task_line(task) for task in shown],
+        "tasks": _task_lines(person),
         "reminders": record_parts.reminders_json(person, _MOST_AROUND),
         "approvals": [record_parts.approval_json(row, person) for row in asked],
     }
 
 
-def _task_line(task: Task) -> dict[str, Any]:
-    waits = [other.title for other in task.after.all() if other.state == TaskState.OPEN]
-    return {
-        "id": task.pk,
-        "title": task.title,
-        "ticket": task.ticket_id,
-        "ticket_title": task.ticket.title,
-        "is_mine": task.person_id is not None,
-        "team": task.team.name if task.team else "",
-        "due_s": task.due_s,
-        "waits_for": waits,
-        "outputs": list(task.outputs),
-    }
+def _task_lines(person: Person) -> list[dict[str, Any]]:
+    seen = seen_by(person)
+
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        mine = Q(person=givens["person"]) | Q(person=None, team__in=seen.teams(givens))
+        found = Task.objects.filter(mine, state=TaskState.OPEN, ticket__is_open=True)
+        found = found.filter(visible_q(seen.sight_in(givens), "ticket__"))
+        return found.order_by("due_s", "id").values_list(*_TASK_LINE)[:_MOST_AROUND]
+
+    rows = seen.rows(_lookouts, "tasks", build)
+    waits: dict[int, list[str]] = {}
+    before = Task.after.through.objects.filter(from_task__in=[row[0] for row in rows])
+    for number, title in before.filter(to_task__state=TaskState.OPEN).values_list(
+        "from_task", "to_task__title"
+    ):
+        waits.setdefault(number, []).append(title)
+    return [
+        {
+            "id": number,
+            "title": title,
+            "ticket": ticket,
+            "ticket_title": ticket_title,
+            "is_mine": whose is not None,
+            "team": team or "",
+            "due_s": due_s,
+            "waits_for": waits.get(number, []),
+            "outputs": list(outputs),
+        }
+        for number, title, ticket, ticket_title, whose, team, due_s, outputs in rows
+    ]
 
 
 _outages = KeptQueries()

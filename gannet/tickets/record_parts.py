@@ -115,6 +115,19 @@ def approval_json(asked: Approval, reader: Person) -> dict[str, Any]:
     }
 
 
+# All that `approval_json` reads: a list of approvals makes no wide records.
+_SHOWN_OF_APPROVALS = (
+    *(field.name for field in Approval._meta.concrete_fields),
+    *(f"{who}__name" for who in ("asked_of", "asked_by", "instead_of")),
+    *(f"ticket__{name}" for name in ("kind", "title", "values", "requester", "beneficiary")),
+    *(
+        f"ticket__{who}__{name}"
+        for who in ("requester", "beneficiary")
+        for name in ("name", "cost_centre")
+    ),
+)
+
+
 def to_decide(person: Person, now_s: int, most: int = 200) -> list[Approval]:
     """What somebody is asked to decide, or decides beside whom they deputise for now."""
     related = ("asked_of", "asked_by", "instead_of", "ticket__requester", "ticket__beneficiary")
@@ -127,7 +140,8 @@ def to_decide(person: Person, now_s: int, most: int = 200) -> list[Approval]:
         mine = Q(asked_of=me) | Q(Exists(beside), stage__isnull=False)
         found = Approval.objects.filter(mine, state=ApprovalState.PENDING)
         found = found.exclude(ticket__requester=me).exclude(ticket__beneficiary=me)
-        return found.select_related(*related).order_by("asked_s", "id")[:most]
+        found = found.select_related(*related).only(*_SHOWN_OF_APPROVALS)
+        return found.order_by("asked_s", "id")[:most]
 
     return _kept.objects(("to decide", most), build, {"person": person.pk, "now_s": now_s})
 
@@ -135,12 +149,22 @@ def to_decide(person: Person, now_s: int, most: int = 200) -> list[Approval]:
 def reminders_json(person: Person, most: int) -> list[dict[str, Any]]:
     """What somebody wants to be reminded of, the soonest first."""
 
-    def build(givens: Givens) -> QuerySet[Any]:
-        mine = Reminder.objects.filter(person=givens["person"], done_s=None)
-        return mine.select_related("ticket").order_by("at_s")[:most]
+    def build(givens: Givens) -> QuerySet[Any, Any]:
+        mine = Reminder.objects.filter(person=givens["person"], done_s=None).order_by("at_s")
+        return mine.values_list("id", "text", "at_s", "fired_s", "ticket", "ticket__title")[:most]
 
-    rows = _kept.objects(("my reminders", most), build, {"person": person.pk})
-    return [reminder_json(row) for row in rows]
+    rows = _kept.rows(("my reminders", most), build, {"person": person.pk})
+    return [
+        {
+            "id": number,
+            "text": text,
+            "at_s": at_s,
+            "is_fired": fired_s is not None,
+            "ticket": ticket,
+            "title": title or "",
+        }
+        for number, text, at_s, fired_s, ticket, title in rows
+    ]
 
 
 def approvals_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:

@@ -26,6 +26,7 @@ _LONGEST = 200_000
 CREATE = "CREATE VIRTUAL TABLE ticket_words USING fts5(title, talk, content='', prefix='2 3')"
 DROP = "DROP TABLE ticket_words"
 _PUT = "INSERT INTO ticket_words(rowid, title, talk) VALUES (%s, %s, %s)"
+_EMPTY = "INSERT INTO ticket_words(ticket_words) VALUES ('delete-all')"
 # Without the words themselves the index has to be told what to forget.
 _TAKE = "INSERT INTO ticket_words(ticket_words, rowid, title, talk) VALUES ('delete', %s, %s, %s)"
 
@@ -74,10 +75,18 @@ def fill_if_empty() -> int:
     return 0 if is_filled or not Ticket.objects.exists() else rebuild()
 
 
+def empty_without_tickets() -> None:
+    """Empty the index of an installation whose tickets are all gone, or were never there."""
+    tables = connection.introspection.table_names()
+    if "ticket_words" in tables and not Ticket.objects.exists():
+        with connection.cursor() as cursor:
+            cursor.execute(_EMPTY)
+
+
 def rebuild() -> int:
     """Index every ticket anew; returns how many."""
     with transaction.atomic(), connection.cursor() as cursor:
-        cursor.execute("INSERT INTO ticket_words(ticket_words) VALUES ('delete-all')")
+        cursor.execute(_EMPTY)
         talk: dict[int, list[str]] = {}
         rows = Event.objects.filter(ticket__isnull=False).exclude(text="").order_by("id")
         for number, text in rows.values_list("ticket_id", "text").iterator(chunk_size=5000):

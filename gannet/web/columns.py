@@ -37,7 +37,8 @@ _COMMON = (
     b'" has the least load in ","why_person":[{"label":"","value":"load 4","chosen":false},'
     b'{"label":"","value":"load 2","chosen":true},{"label":"","value":"load 0","chosen":false},'
     b'"agreement":"","why":[{"label":"Delivery in 1 working day","value":" is  \xe2\x80\x93 '
-    b'but it is nothing","chosen":false},{"label":"","value":"applies: Service is  or ","chosen":true}],'
+    b'but it is nothing","chosen":false},{"label":"","value":"applies: Service is  or ",'
+    b'"chosen":true}],'
     b'"targets":{"answer":3600,"fix":43200},"normal":{"answer":3600,"fix":43200},"priority":3}'
 )
 
@@ -54,7 +55,9 @@ class HexField(_TextField):
         return connection.Database.Binary(bytes.fromhex(value))
 
     def from_db_value(self, value: Any, expression: Any, connection: Any) -> str | None:
-        return None if value is None else bytes(value).hex()
+        if value is None or isinstance(value, str):
+            return value  # somebody wrote text here: what reads it sees that it is not its own
+        return bytes(value).hex()
 
 
 class PackedJSONField(_AnyField):
@@ -70,7 +73,13 @@ class PackedJSONField(_AnyField):
         return None if value is None else connection.Database.Binary(pack(value))
 
     def from_db_value(self, value: Any, expression: Any, connection: Any) -> Any:
-        return None if value is None else unpack(bytes(value))
+        if value is None:
+            return None
+        try:
+            return unpack(bytes(value))
+        except (TypeError, ValueError, zlib.error):
+            # Somebody has been at it. Whoever checks the chain says so; a page goes on.
+            return {"unreadable": True}
 
 
 def pack(value: Any) -> bytes:

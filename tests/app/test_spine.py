@@ -36,9 +36,15 @@ def ticket(log: Callable[..., Any], by: Callable[[str | None], Any]) -> Ticket:
         ("at_s", 5),
         ("actor_id", 1),
         ("facts", "{}"),
-        ("vals", None),
+        ("vals", b"\x00{}"),
+        ("vals", "{}"),
+        ("vals", b"\x01 not packed"),
+        ("vals", b"\x07{}"),
+        ("hash", "0" * 64),
+        ("hash", b"\x00" * 32),
         ("kind", "closed"),
     ],
+    ids=str,
 )
 def test_a_changed_event_breaks_the_chain_where_it_was_changed(
     ticket: Ticket, column: str, value: Any
@@ -47,7 +53,7 @@ def test_a_changed_event_breaks_the_chain_where_it_was_changed(
     event = Event.objects.filter(ticket=ticket, kind=TicketEvent.LOGGED).get()
     with connection.cursor() as cursor:
         if column == "vals":
-            cursor.execute('UPDATE audit_event SET "values" = %s WHERE id = %s', ["{}", event.id])
+            cursor.execute('UPDATE audit_event SET "values" = %s WHERE id = %s', [value, event.id])
         else:
             cursor.execute(f"UPDATE audit_event SET {column} = %s WHERE id = %s", [value, event.id])  # noqa: S608
     broken = audit.verify()[1]

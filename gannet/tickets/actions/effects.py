@@ -7,7 +7,7 @@ told to whom it concerns.
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
 
-from django.db.models import Q
+from django.db.models import Q, QuerySet
 
 from gannet.people.models import Membership, Person, Role, Team
 from gannet.tickets import intake, routing
@@ -19,6 +19,7 @@ from gannet.tickets.fields import record_of
 from gannet.tickets.models import Follower, StateCode
 from gannet.tickets.setting import RETARGETS, set_tags
 from gannet.tickets.telling import messenger
+from gannet.web.kept import Givens, KeptQueries
 from gannet_core import rules
 from gannet_core.lifecycle import Act
 
@@ -191,7 +192,7 @@ def _people(write: RecordWrite, name: str) -> Iterable[Person | None]:
         case "team":
             return _members(ticket.team)
         case "team lead":
-            leads = _members(ticket.team, is_lead=True)
+            leads = _members(ticket.team, only_leads=True)
             return leads or _members(ticket.team)
         case "followers":
             return Person.objects.filter(following__ticket=ticket) if ticket.pk else []
@@ -205,9 +206,16 @@ def _people(write: RecordWrite, name: str) -> Iterable[Person | None]:
     return Person.objects.filter(memberships__team__name=name).distinct()
 
 
-def _members(team: Team, **only: Any) -> list[Person]:
-    rows = team.memberships.filter(**only).select_related("person")
-    return [membership.person for membership in rows]
+def _members(team: Team, *, only_leads: bool = False) -> list[Person]:
+    rows = _kept.objects("members", _memberships, {"team": team.pk})
+    return [one.person for one in rows if one.is_lead or not only_leads]
+
+
+_kept = KeptQueries()
+
+
+def _memberships(givens: Givens) -> QuerySet[Any]:
+    return Membership.objects.filter(team=givens["team"]).select_related("person")
 
 
 def _say_why(write: RecordWrite, by: str) -> None:

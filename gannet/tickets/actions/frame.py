@@ -48,9 +48,11 @@ WITH_RELATED = (
     "beneficiary",
     "service",
     "service__team",
+    "service__owner",
     "ci",
     "team",
     "holder",
+    "resolver",
 )
 
 
@@ -573,7 +575,7 @@ def load_many(
     shape, build = ("locked", _locked_many) if lock else ("many", _many)
     tickets = _objects_of_many(shape, build, numbers)
     # What many of them share – people, teams, services – is read and made once.
-    prefetch_related_objects(tickets, *WITH_RELATED, "service__owner", "resolver")
+    prefetch_related_objects(tickets, *WITH_RELATED)
     book = current()
     writes = []
     for ticket in tickets:
