@@ -8,17 +8,17 @@ policies, streams, queue, pages, bundle, desk; and, by name only, chaos. BENCH_T
 import sys
 from collections.abc import Callable, Sequence
 
-from bench import bundle, chaos, full_desk, lists, pages, policies, servicetime, streams, writes
+from bench import chaos, first_view, full_desk, lists, pages, policies, servicetime, streams, writes
 
 PARTS: dict[str, Callable[[], list[str]]] = {
     "servicetime": servicetime.run,
-    "bundle": bundle.run,
     "log": writes.run_log,
     "timers": writes.run_timers,
     "policies": policies.run,
     "queue": lists.run,
     "pages": pages.run,
     "streams": streams.run,
+    "views": first_view.run,
     "desk": full_desk.run,
 }
 # Takes minutes, and kills what it starts: only when it is asked for.

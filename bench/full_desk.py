@@ -55,7 +55,7 @@ def run() -> list[str]:
     with pointed_at(file):
         cookies, token, numbers = _people()
     heard = Heard()
-    with _server(file) as port:
+    with server_of(file) as port:
         desk = Desk(port, cookies, token, numbers)
         streams = [_stream(port, cookies[n % len(cookies)]) for n in range(STREAMS)]
         listener = threading.Thread(target=_listen, args=(streams[0], heard), daemon=True)
@@ -74,26 +74,33 @@ def run() -> list[str]:
     return _lines(heard, kept)
 
 
+def session_of(name: str) -> str:
+    """A session of somebody, as the cookie that names it."""
+    from django.conf import settings
+
+    from gannet.people.models import Person
+    from gannet.people.signing import SessionStore
+
+    person = Person.objects.get(name=name)
+    session = SessionStore()
+    session["_auth_user_id"] = str(person.pk)
+    session["_auth_user_backend"] = "gannet.people.signing.SignedInPeople"
+    session["_auth_user_hash"] = person.get_session_auth_hash()
+    session.create()
+    return f"{settings.SESSION_COOKIE_NAME}={session.session_key}"
+
+
 def _people() -> tuple[list[str], str, list[int]]:
     """Sessions of agents, a token of one of them, and open tickets that all may see."""
-    from django.conf import settings
     from django.db import connection, transaction
     from django.utils import timezone
 
     from gannet.people.models import Person
-    from gannet.people.signing import SessionStore
     from gannet.people.tokens import make_token
     from gannet.tickets.models import Ticket
 
-    cookies = []
     agents = [person for person in Person.objects.filter(is_active=True) if person.is_on_desk]
-    for agent in agents[:40]:
-        session = SessionStore()
-        session["_auth_user_id"] = str(agent.pk)
-        session["_auth_user_backend"] = "gannet.people.signing.SignedInPeople"
-        session["_auth_user_hash"] = agent.get_session_auth_hash()
-        session.create()
-        cookies.append(f"{settings.SESSION_COOKIE_NAME}={session.session_key}")
+    cookies = [session_of(agent.name) for agent in agents[:40]]
     signe = next(agent for agent in agents if agent.name == "Signe Hallam")
     signe.tokens.all().delete()
     with transaction.atomic():
@@ -105,7 +112,7 @@ def _people() -> tuple[list[str], str, list[int]]:
 
 
 @contextmanager
-def _server(file: Path) -> Iterator[int]:
+def server_of(file: Path) -> Iterator[int]:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = int(probe.getsockname()[1])

@@ -19,7 +19,23 @@ function withoutInsertedStyles(): Plugin {
 
 export default defineConfig({
   plugins: [react(), tailwindcss(), withoutInsertedStyles()],
-  build: { manifest: true, outDir: "dist", sourcemap: false, chunkSizeWarningLimit: 700 },
+  build: {
+    manifest: true,
+    outDir: "dist",
+    sourcemap: false,
+    chunkSizeWarningLimit: 700,
+    rolldownOptions: {
+      output: {
+        // A few files and not dozens: what several screens share comes as one.
+        codeSplitting: {
+          groups: [
+            { name: "libraries", test: /node_modules/, minShareCount: 6, priority: 2 },
+            { name: "shared", test: /[\\/]src[\\/]/, minShareCount: 3, priority: 1 },
+          ],
+        },
+      },
+    },
+  },
   server: {
     port: 5173,
     proxy: { "/api": { target: "http://localhost:8000", changeOrigin: false } },

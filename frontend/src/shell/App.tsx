@@ -3,13 +3,17 @@ import { createBrowserRouter, Navigate, Outlet, ScrollRestoration, useLocation }
 import { Toaster } from "sonner";
 import { Button, Dialog, Empty, Loading } from "../parts/ui";
 import { SignInForm, SignInPage } from "../screens/signin/SignIn";
-import { HomePage } from "../screens/portal/HomePage";
-import { DeskFrame } from "./DeskFrame";
 import { useLive } from "./live";
 import { Offline } from "./Offline";
-import { PortalFrame } from "./PortalFrame";
 import { SessionProvider, useSession } from "./session";
 
+// Which of the two frames it is can be told from the address: it comes with the first files.
+const deskFrame = () => import("./DeskFrame");
+const portalFrame = () => import("./PortalFrame");
+void (window.location.pathname.startsWith("/desk") ? deskFrame : portalFrame)();
+const DeskFrame = lazy(() => deskFrame().then((m) => ({ default: m.DeskFrame })));
+const PortalFrame = lazy(() => portalFrame().then((m) => ({ default: m.PortalFrame })));
+const HomePage = lazy(() => import("../screens/portal/HomePage").then((m) => ({ default: m.HomePage })));
 const LookoutPage = lazy(() => import("../screens/lookout/LookoutPage").then((m) => ({ default: m.LookoutPage })));
 const QueuePage = lazy(() => import("../screens/queue/QueuePage").then((m) => ({ default: m.QueuePage })));
 const PrintPage = lazy(() => import("../screens/queue/PrintPage").then((m) => ({ default: m.PrintPage })));

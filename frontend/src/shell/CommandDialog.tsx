@@ -1,0 +1,159 @@
+import { useQuery } from "@tanstack/react-query";
+import { Command } from "cmdk";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { api, ok } from "../api/client";
+import { useDebounced } from "../parts/hooks";
+import { Number } from "../parts/marks";
+import { useChoices } from "../parts/choices";
+import { SHIPPED } from "../screens/queue/state";
+import { useViews } from "../screens/queue/ViewsBar";
+import { usePageCommands } from "./commands";
+import { useSections } from "./DeskFrame";
+import { useSession } from "./session";
+import { nextTheme, setTheme } from "./theme";
+
+interface CommandDialogProps {
+  isOpen: boolean;
+  setOpen: (isOpen: boolean) => void;
+  onLog: (starter?: string) => void;
+  onHelp: () => void;
+}
+
+/** Records by number or words, people, and every action of the frame. */
+export function CommandDialog({ isOpen, setOpen, onLog, onHelp }: CommandDialogProps) {
+  const [words, setWords] = useState("");
+  const late = useDebounced(words.trim(), 180);
+  const navigate = useNavigate();
+  const sections = useSections();
+  const { me } = useSession();
+  const starters = useChoices()?.starters;
+  const found = useQuery({
+    queryKey: ["find", late],
+    queryFn: () => ok(api.GET("/api/find", { params: { query: { q: late } } })),
+    enabled: isOpen && late.length > 1,
+  });
+  const people = useQuery({
+    queryKey: ["people", late],
+    queryFn: () => ok(api.GET("/api/people", { params: { query: { q: late } } })),
+    enabled: isOpen && late.length > 1,
+  });
+  const does = (act: () => void) => () => {
+    setOpen(false);
+    setWords("");
+    act();
+  };
+  const folded = words.toLowerCase();
+  const page = usePageCommands();
+  const { views } = useViews();
+  const actions = [
+    ...page.map((command) => ({ label: command.label, act: command.act })),
+    ...sections.map((section) => ({ label: `Go to ${section.label}`, act: () => navigate(section.to) })),
+    ...(me?.is_on_desk ? [{ label: "Log for somebody", act: () => onLog() }] : []),
+    ...(starters ?? []).map((starter) => ({ label: `Log: ${starter.name}`, act: () => onLog(starter.key) })),
+    ...[...SHIPPED.map((view) => ({ id: view.key, name: view.name })), ...views].map((view) => ({
+      label: `Queue: ${view.name}`,
+      act: () => navigate(`/desk/queue?view=${view.id}`),
+    })),
+    { label: "What I am told", act: () => navigate("/desk/told") },
+    { label: "Who is there", act: () => navigate("/desk/working") },
+    ...(me?.is_on_desk ? [{ label: "Ready words: phrases, routines, hints", act: () => navigate("/desk/ready") }] : []),
+    { label: "Day or night colours", act: () => setTheme(nextTheme()) },
+    { label: "Show the keys", act: onHelp },
+  ]
+    .filter((action) => folded.split(/\s+/).every((word) => action.label.toLowerCase().includes(word)))
+    .slice(0, folded ? 12 : 14);
+  // Whoever types the beginning of an action means it, whatever tickets have those words.
+  const isCommand = folded.length > 2 && actions.some((action) => action.label.toLowerCase().startsWith(folded));
+  const doing =
+    actions.length > 0 ? (
+      <Command.Group heading="Do" className="text-[12px] text-ink-2">
+        {actions.map((action) => (
+          <Command.Item
+            key={action.label}
+            value={action.label}
+            onSelect={does(action.act)}
+            className="cursor-pointer rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+          >
+            {action.label}
+          </Command.Item>
+        ))}
+      </Command.Group>
+    ) : null;
+
+  return (
+    <Command.Dialog
+      open={isOpen}
+      onOpenChange={setOpen}
+      label="Find or do"
+      shouldFilter={false}
+      overlayClassName="fixed inset-0 z-40 bg-bar/45"
+      contentClassName="fixed left-1/2 top-[10vh] z-50 w-[min(94vw,600px)] -translate-x-1/2 rounded-card border border-line bg-sheet p-2 text-ink"
+    >
+      <Command.Input
+        value={words}
+        onValueChange={setWords}
+        placeholder="A number, some words, a name, or what to do"
+        className="w-full rounded-small border border-line-2 bg-sheet px-3 py-2 text-[15px]"
+      />
+      <Command.List className="mt-2 max-h-[56vh] overflow-y-auto">
+        <Command.Empty className="px-3 py-4 text-ink-2">{found.isFetching ? "Looking…" : "Nothing is called that."}</Command.Empty>
+        {isCommand ? doing : null}
+        {found.data && found.data.tickets.length > 0 ? (
+          <Command.Group heading="Tickets" className="text-[12px] text-ink-2">
+            {found.data.tickets.map((row) => (
+              <Command.Item
+                key={row.id}
+                value={`t${row.id}`}
+                onSelect={does(() => void navigate(`/desk/tickets/${row.id}`))}
+                className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+              >
+                <Number row={row} />
+                <span className="truncate">{row.title}</span>
+                <span className="ml-auto shrink-0 text-[12px] text-ink-2">{row.state}</span>
+              </Command.Item>
+            ))}
+          </Command.Group>
+        ) : null}
+        {found.data && found.data.articles.length > 0 ? (
+          <Command.Group heading="Articles" className="text-[12px] text-ink-2">
+            {found.data.articles.map((article) => (
+              <Command.Item
+                key={article.id}
+                value={`a${article.id}`}
+                onSelect={does(() => void navigate(`/desk/articles/${article.id}`))}
+                className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+              >
+                <span className="font-mono text-[13px] text-ink-2">{article.id}</span>
+                <span className="truncate">{article.title}</span>
+              </Command.Item>
+            ))}
+          </Command.Group>
+        ) : null}
+        {people.data && people.data.length > 0 ? (
+          <Command.Group heading="People" className="text-[12px] text-ink-2">
+            {people.data.slice(0, 5).map((person) => (
+              <Command.Item
+                key={person.id}
+                value={`p${person.id}`}
+                onSelect={does(
+                  () =>
+                    void navigate(
+                      `/desk/queue?filter=${encodeURIComponent(JSON.stringify({ all: [{ field: "requester", op: "is one of", value: [person.name] }] }))}`,
+                    ),
+                )}
+                className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+              >
+                <span>{person.name}</span>
+                <span className="ml-auto text-[12px] text-ink-2">
+                  {person.job}, {person.place} · {person.open_tickets.length} open
+                </span>
+              </Command.Item>
+            ))}
+          </Command.Group>
+        ) : null}
+        {isCommand ? null : doing}
+      </Command.List>
+    </Command.Dialog>
+  );
+}
