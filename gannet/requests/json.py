@@ -3,14 +3,17 @@
 from collections.abc import Mapping
 from typing import Any
 
+from django.db.models import QuerySet
+
 from gannet.people.models import Person
 from gannet.requests.models import facts_of
 from gannet.rulebook.book import Book
-from gannet.tickets import policies
 from gannet.tickets.approval_json import answers_json, budget_line, stages_json
+from gannet.tickets.listed import seen_by
 from gannet.tickets.models import Approval, ApprovalState, StageState, StateCode, Ticket
 from gannet.tickets.requester_path import as_path
 from gannet.tickets.states import state_name
+from gannet.web.kept import Givens, KeptQueries
 
 _MOST_BEFORE = 3
 
@@ -19,7 +22,6 @@ def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
     """What was asked for and where its approval stands."""
     facts = facts_of(ticket)
     offer = book.items.get(facts.item) or book.bundles.get(facts.item) or {}
-    sees = policies.visible_to(reader)
     return {
         "item": facts.item,
         "item_name": facts.item_name,
@@ -52,9 +54,7 @@ def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
                 "holder": child.holder.name if child.holder else "",
                 "approval": child.approval,
             }
-            for child in sees.filter(parent=ticket)
-            .select_related("team", "holder", "request_facts")
-            .order_by("id")
+            for child in _parts(ticket, reader)
         ],
         "covered_by": ticket.parent_id
         if ticket.parent_id and ticket.parent and facts_of(ticket.parent).is_bundle
@@ -66,6 +66,20 @@ def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
         "may_change_answers": bool(ticket.is_open and offer.get("form"))
         and ticket.requester_id == reader.pk,
     }
+
+
+_kept = KeptQueries()
+
+
+def _parts(ticket: Ticket, reader: Person) -> list[Ticket]:
+    """The parts of a request that somebody may know of."""
+    seen = seen_by(reader)
+
+    def build(givens: Givens) -> QuerySet[Any]:
+        found = seen.build(givens).filter(parent=givens["whole"]).order_by("id")
+        return found.select_related("team", "holder", "request_facts")
+
+    return seen.objects(_kept, "parts", build, {"whole": ticket.pk})
 
 
 def approver_sees(asked: Approval, book: Book) -> Mapping[str, Any]:

@@ -1,16 +1,19 @@
 """What is asked of approvers, and how far a route has come, as pages show it."""
 
+from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
 from django.conf import settings
+from django.db.models import QuerySet
 
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets import forms
 from gannet.tickets.directory import deputies_at
 from gannet.tickets.kinds import kind_of
-from gannet.tickets.models import Approval, ApprovalState, Through, Ticket
+from gannet.tickets.models import Approval, ApprovalState, RouteStage, Through, Ticket
+from gannet.web.kept import Givens, KeptQueries
 
 
 def budget_line(ticket: Ticket) -> str:
@@ -45,18 +48,36 @@ def _words(value: object, kind: str) -> str:
     return ", ".join(map(str, value)) if isinstance(value, list) else str(value)
 
 
+_kept = KeptQueries()
+
+
+def _stages_of(givens: Givens) -> QuerySet[Any]:
+    return RouteStage.objects.filter(ticket=givens["ticket"])
+
+
+def _asked_of(givens: Givens) -> QuerySet[Any]:
+    found = Approval.objects.filter(ticket=givens["ticket"], stage__isnull=False)
+    return found.select_related("asked_of", "decided_by").order_by("id")
+
+
+def _names(numbers: Sequence[int]) -> dict[int, str]:
+    if not numbers:
+        return {}
+    return dict(Person.objects.filter(pk__in=numbers).values_list("id", "name"))
+
+
 def stages_json(ticket: Ticket, now_s: int) -> list[dict[str, Any]]:
     """The route as a path: skipped and why, decided by whom, waiting on whom since when."""
     found = []
-    for stage in ticket.stages.prefetch_related("asked__asked_of", "asked__decided_by"):
-        rows = list(stage.asked.all())
+    stages = _kept.objects("stages", _stages_of, {"ticket": ticket.pk})
+    asked: dict[int, list[Approval]] = {}
+    for row in _kept.objects("asked", _asked_of, {"ticket": ticket.pk}) if stages else []:
+        asked.setdefault(row.stage_id, []).append(row)
+    for stage in stages:
+        rows = asked.get(stage.pk, [])
         pending = [row.asked_of_id for row in rows if row.state == ApprovalState.PENDING]
         deputies = deputies_at(pending, now_s) if pending else {}
-        names = dict(
-            Person.objects.filter(
-                pk__in=[one for many in deputies.values() for one in many]
-            ).values_list("id", "name")
-        )
+        names = _names([one for many in deputies.values() for one in many])
         found.append(
             {
                 "name": stage.name,

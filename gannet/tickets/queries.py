@@ -156,22 +156,25 @@ _lookouts = KeptQueries()
 
 def lookout(person: Person, now_s: int) -> dict[str, Any]:
     """What needs a person: theirs, and what nobody of their teams holds; our move first."""
-    rows = [*_lookout_rows(person, is_mine=True), *_lookout_rows(person, is_mine=False)]
-    rows.sort(key=lambda row: row[: len(_TURN)])
-    shown = [row_shown(row[len(_TURN) :]) for row in rows[: LOOKOUT_LIMIT + 1]]
+    turns = [*_turns(person, is_mine=True), *_turns(person, is_mine=False)]
+    turns.sort()
+    shown = _shown_in_turn([number for *_, number in turns[:LOOKOUT_LIMIT]])
     return {
         **_around(person, now_s),
-        "ours": [row for row in shown[:LOOKOUT_LIMIT] if row["move"] == MoveCode.OURS.label],
-        "others": [row for row in shown[:LOOKOUT_LIMIT] if row["move"] != MoveCode.OURS.label],
-        "is_cut": len(shown) > LOOKOUT_LIMIT,
+        "ours": [row for row in shown if row["move"] == MoveCode.OURS.label],
+        "others": [row for row in shown if row["move"] != MoveCode.OURS.label],
+        "is_cut": len(turns) > LOOKOUT_LIMIT,
     }
 
 
 _TURN = ("turn", "rank_s", "id")
 
 
-def _lookout_rows(person: Person, *, is_mine: bool) -> Rows:
-    """What somebody holds, or what nobody in their teams does: each from one index."""
+def _turns(person: Person, *, is_mine: bool) -> Rows:
+    """What somebody holds, or what nobody in their teams does, by when its turn comes.
+
+    Only what decides that is read of each; the rows that are shown are read after.
+    """
     seen = replace(seen_by(person), only_open=True)
 
     def build(givens: Givens) -> QuerySet[Any, Any]:
@@ -182,11 +185,18 @@ def _lookout_rows(person: Person, *, is_mine: bool) -> Rows:
             When(move=MoveCode.OURS, then=Value(0)), default=Value(1), output_field=IntegerField()
         )
         found = seen.build(givens).filter(whose).annotate(turn=ours).order_by(*_TURN)
-        return found.values_list(*_TURN, *ROW_FIELDS)[: LOOKOUT_LIMIT + 1]
+        return found.values_list(*_TURN)[: LOOKOUT_LIMIT + 1]
 
     if not is_mine and not seen.sight.teams:
         return []
     return seen.rows(_lookouts, is_mine, build)
+
+
+def _shown_in_turn(numbers: Sequence[int]) -> list[dict[str, Any]]:
+    """The rows of some tickets, in the order in which they are named."""
+    rows = Ticket.objects.filter(pk__in=numbers).values_list(*ROW_FIELDS)
+    shown = {row[0]: row_shown(row) for row in rows}
+    return [shown[number] for number in numbers]
 
 
 _TASK_LINE = (
@@ -244,7 +254,7 @@ def _task_lines(person: Person) -> list[dict[str, Any]]:
 
 
 _outages = KeptQueries()
-_OUTAGE = ("id", "public_title", "service__name", "opened_s", "next_news_s", "many")
+_OUTAGE = ("id", "public_title", "service__name", "opened_s", "next_news_s")
 
 
 def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
@@ -252,13 +262,18 @@ def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
 
     def build(givens: Givens) -> QuerySet[Any, Any]:
         found = Ticket.objects.filter(is_announced=True, is_open=True, is_confidential=0)
-        found = found.order_by("next_news_s").annotate(many=Count("hits"))
-        return found.values_list(*_OUTAGE)[:20]
+        return found.order_by("next_news_s").values_list(*_OUTAGE)[:20]
 
     rows = [dict(zip(_OUTAGE, row, strict=True)) for row in _outages.rows("all", build, {})]
+    numbers = [row["id"] for row in rows]
+    hits: dict[int, int] = {}
     mine: set[int] = set()
+    if rows:
+        # Of the few that are shown, and not of every one that there is.
+        counted = Affected.objects.filter(ticket__in=numbers).values_list("ticket")
+        hits = dict(counted.annotate(Count("id")).order_by())
     if rows and person is not None:
-        hit = Affected.objects.filter(person=person, ticket__in=[row["id"] for row in rows])
+        hit = Affected.objects.filter(person=person, ticket__in=numbers)
         mine = set(hit.values_list("ticket_id", flat=True))
     return [
         {
@@ -267,7 +282,7 @@ def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
             "service": row["service__name"],
             "since_s": row["opened_s"],
             "next_news_s": row["next_news_s"],
-            "hits": row["many"],
+            "hits": hits.get(row["id"], 0),
             "hits_me": row["id"] in mine,
         }
         for row in rows

@@ -38,7 +38,7 @@ def _time_of(givens: Givens) -> QuerySet[Any]:
 
 
 def _approvals_of(givens: Givens) -> QuerySet[Any]:
-    related = ("asked_of", "asked_by", "ticket__requester")
+    related = ("asked_of", "asked_by", "instead_of")
     return Approval.objects.filter(ticket=givens["ticket"]).select_related(*related)
 
 
@@ -169,6 +169,8 @@ def reminders_json(person: Person, most: int) -> list[dict[str, Any]]:
 
 def approvals_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
     rows = _kept.objects("approvals", _approvals_of, {"ticket": ticket.pk})
+    for asked in rows:
+        asked.ticket = ticket  # and what has been read of it already
     return [approval_json(asked, reader) for asked in rows]
 
 

@@ -19,7 +19,8 @@ from gannet_core.conditions import words_of
 
 # A very common word is in hundreds of thousands of tickets: the newest ones are looked at.
 MOST_FOUND = 20_000
-MOST_RANKED = 3_000
+# So many have a word that it says little about any of them.
+COMMON = 3_000
 _LONGEST = 200_000
 
 # The words are not kept beside the index: what was said stands in the log.
@@ -129,48 +130,63 @@ def is_capped(words: str) -> bool:
 def ranked(words: str, most: int, *, any_word: bool = False) -> list[tuple[int, float]]:
     """The best matches, (number, score) with the best first; the title counts most.
 
-    Common words cost time and say little: with `any_word` only the rarest six are asked.
+    What very many tickets have tells none of them apart, and to weigh it every one would be
+    read: where a word is so common, those with it in the title come first, the newest first.
+    With `any_word` only the rarest six words are asked.
     """
     wanted = list(dict.fromkeys(words_of(words)))
+    if any_word:
+        wanted = [word for word in wanted if len(word) > 2]
+    counted = sorted((count, word) for word in wanted[:40] if (count := _count(word)))
+    rare = [word for count, word in counted if count < COMMON]
+    if any_word and rare:
+        return _weighed(_match(rare[:6], " OR "), most)
+    if any_word:
+        wanted = [word for _, word in counted[:2]]
     if not wanted:
         return []
-    if any_word:
-        wanted = _rarest([word for word in wanted if len(word) > 2], 6)
-        if not wanted:
-            return []
-    match = _match(wanted, " OR " if any_word else " AND ")
+    if len(rare) < len(wanted):
+        return _newest(wanted, most)
+    return _weighed(_match(wanted, " AND "), most)
+
+
+def _count(word: str) -> int:
+    """How many tickets have a word that begins so; no further than where it is common."""
     with connection.cursor() as cursor:
-        # Ranking reads every match: of very many, the newest are ranked.
         cursor.execute(
-            "SELECT rowid FROM ticket_words WHERE ticket_words MATCH %s"
-            " ORDER BY rowid DESC LIMIT 1 OFFSET %s",
-            [match, MOST_RANKED - 1],
+            "SELECT count(*) FROM (SELECT rowid FROM ticket_words WHERE ticket_words MATCH %s"
+            " LIMIT %s)",
+            [_match([word], ""), COMMON],
         )
-        oldest = cursor.fetchone()
+        return int(cursor.fetchone()[0])
+
+
+def _weighed(match: str, most: int) -> list[tuple[int, float]]:
+    with connection.cursor() as cursor:
         cursor.execute(
             "SELECT rowid, bm25(ticket_words, 4.0, 1.0) AS score FROM ticket_words"
-            " WHERE ticket_words MATCH %s AND rowid >= %s ORDER BY score LIMIT %s",
-            [match, oldest[0] if oldest else 0, most],
+            " WHERE ticket_words MATCH %s ORDER BY score LIMIT %s",
+            [match, most],
         )
         return [(number, -score) for number, score in cursor.fetchall()]
 
 
-def _rarest(words: list[str], most: int) -> list[str]:
-    """The words that the fewest tickets have, of those that any has."""
-    counted = []
+def _newest(words: list[str], most: int) -> list[tuple[int, float]]:
+    """The newest with all the words: in the title, anywhere, and then as beginnings of words."""
+    whole, begun = " AND ".join(f'"{word}"' for word in words), _match(words, " AND ")
+    found: dict[int, float] = {}
     with connection.cursor() as cursor:
-        for word in words[:40]:
+        for weight, match in ((2.0, f"title : ({whole})"), (1.0, whole), (0.5, begun)):
+            if len(found) >= most:
+                break
             cursor.execute(
-                "SELECT count(*) FROM (SELECT rowid FROM ticket_words WHERE ticket_words MATCH %s"
-                " LIMIT 3000)",
-                [_match([word], "")],
+                "SELECT rowid FROM ticket_words WHERE ticket_words MATCH %s"
+                " ORDER BY rowid DESC LIMIT %s",
+                [match, most],
             )
-            count = cursor.fetchone()[0]
-            if count:
-                counted.append((count, word))
-    return [word for count, word in sorted(counted)[:most] if count < 3000] or [
-        word for _, word in sorted(counted)[:2]
-    ]
+            for (number,) in cursor.fetchall():
+                found.setdefault(number, weight)
+    return list(found.items())[:most]
 
 
 def _match(words: list[str], between: str) -> str:

@@ -1,5 +1,6 @@
 """A lead's Lookout: who has how much, who is on, what will be late, what is nobody's."""
 
+from fractions import Fraction
 from typing import Any
 
 from django.db.models import Count, Q
@@ -17,6 +18,8 @@ from gannet_core.instants import instant_of
 _AHEAD_S = 4 * 3600
 _MOST = 60
 _HERE_S = 300
+# What somebody holds, how many of it are late, and how much it weighs.
+_NOTHING = (0, 0, Fraction(0))
 
 
 def led_teams(person: Person) -> list[Team]:
@@ -70,23 +73,24 @@ def _people(team: Team, now_s: int) -> list[dict[str, Any]]:
             "person_id", flat=True
         )
     )
-    write: dict[int, list[routing.OpenWork]] = {}
-    late: dict[int, int] = {}
-    rows = Ticket.objects.filter(holder__in=ids, is_open=True).values_list(
-        "holder_id", "priority", "move", "late_from_s"
-    )
-    for holder, priority, move, late_from in rows:
-        move_label = MoveCode(move).label
-        write.setdefault(holder, []).append(routing.OpenWork(f"P{priority}", move_label))
-        late[holder] = late.get(holder, 0) + (late_from is not None and late_from < now_s)
     weights = {**routing.DEFAULT_WEIGHTS, **(book.routing.get("weights") or {})}
+    held: dict[int, tuple[int, int, Fraction]] = {}
+    is_late = Q(late_from_s__lt=now_s)
+    rows = Ticket.objects.filter(holder__in=ids, is_open=True).order_by()
+    for holder, priority, move, many, late in rows.values_list(
+        "holder", "priority", "move"
+    ).annotate(many=Count("id"), late=Count("id", filter=is_late)):
+        one = routing.OpenWork(f"P{priority}", MoveCode(move).label)
+        before = held.get(holder, _NOTHING)
+        load = many * routing.load([one], weights)
+        held[holder] = (before[0] + many, before[1] + late, before[2] + load)
     found: list[dict[str, Any]] = []
     for member in members:
         person = member.person
         key = person.working_calendar
         is_on = not key or book.calendar(key).is_open_s(now_s)
         absence = away.get(person.pk)
-        load = routing.load(write.get(person.pk, []), weights)
+        many, late, load = held.get(person.pk, _NOTHING)
         until = None if absence is None else absence.ends_at.timestamp()
         found.append(
             {
@@ -98,9 +102,9 @@ def _people(team: Team, now_s: int) -> list[dict[str, Any]]:
                 "is_here": person.pk in here,
                 "away_until_s": None if until is None else int(until),
                 "next_on_s": None if is_on or not key else book.calendar(key).next_opening_s(now_s),
-                "open": len(write.get(person.pk, [])),
+                "open": many,
                 "load": float(load),
-                "late": late.get(person.pk, 0),
+                "late": late,
                 "cap": book.member(team.name, person.email).get("cap"),
             }
         )

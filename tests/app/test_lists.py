@@ -280,15 +280,23 @@ def test_what_others_change_is_told_row_by_row(
     assert answer["fits"] == [mine.pk]
 
 
-def test_of_very_many_matches_the_newest_are_ranked(
-    log: Any, monkeypatch: pytest.MonkeyPatch
+def test_where_a_word_is_common_titles_and_the_newest_come_first(
+    log: Any, by: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    tickets = [log("Maeve", "Boarding gates", title=f"gate walrus {n}").pk for n in range(8)]
-    everyone = {number for number, _ in search.ranked("walrus", 50)}
-    assert everyone == set(tickets)
-    monkeypatch.setattr(search, "MOST_RANKED", 3)
-    assert {number for number, _ in search.ranked("walrus", 50)} == set(tickets[-3:])
-    assert {number for number, _ in search.ranked("walrus gate", 50, any_word=True)} == set(
-        tickets[-3:]
-    )
+    titled = [log("Maeve", "Boarding gates", title=f"gate walrus {n}").pk for n in range(4)]
+    said = log("Maeve", "Boarding gates", title="something else").pk
+    actions.note(said, by("Signe"), "a walrus at the gate, walrus, walrus")
+    begun = log("Maeve", "Boarding gates", title="walruses at a gate").pk
+    weighed = [number for number, _ in search.ranked("walrus", 50)]
+    assert set(weighed) == {*titled, said, begun}
+    monkeypatch.setattr(search, "COMMON", 3)
+    newest = [number for number, _ in search.ranked("walrus gate", 50)]
+    assert newest == [*reversed(titled), said, begun]
+    scores = [score for _, score in search.ranked("walrus", 50)]
+    assert scores == sorted(scores, reverse=True)
+    assert [number for number, _ in search.ranked("walrus gate", 50, any_word=True)] == newest
+    # A rare word beside common ones decides.
+    other = log("Maeve", "Boarding gates", title="gate narwhal").pk
+    assert [n for n, _ in search.ranked("gate narwhal", 50, any_word=True)] == [other]
     assert len(search.ranked("walrus", 2)) == 2
+    assert search.ranked("unheard", 5) == search.ranked("", 5) == []

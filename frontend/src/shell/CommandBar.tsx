@@ -12,8 +12,10 @@ interface CommandBarProps {
 export function CommandBar({ onLog, onHelp }: CommandBarProps) {
   const [isOpen, setOpen] = useState(false);
   const [wasOpened, setOpened] = useState(false);
+  const [words, setWords] = useState("");
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      if (event.key === "Control" || event.key === "Meta") void load(); // K may follow
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
         event.preventDefault();
         setOpen((open) => !open);
@@ -42,10 +44,36 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
         <span className="text-[12px] max-[900px]:hidden">Ctrl K</span>
       </button>
       {wasOpened ? (
-        <Suspense fallback={null}>
-          <CommandDialog isOpen={isOpen} setOpen={setOpen} onLog={onLog} onHelp={onHelp} />
+        // What is typed before it is there is not lost, and goes nowhere else.
+        <Suspense fallback={isOpen ? <Typing words={words} setWords={setWords} onLeave={() => setOpen(false)} /> : null}>
+          <CommandDialog isOpen={isOpen} setOpen={setOpen} words={words} setWords={setWords} onLog={onLog} onHelp={onHelp} />
         </Suspense>
       ) : null}
     </>
+  );
+}
+
+interface TypingProps {
+  words: string;
+  setWords: (words: string) => void;
+  onLeave: () => void;
+}
+
+/** Where one types while the dialog is on its way. */
+function Typing({ words, setWords, onLeave }: TypingProps) {
+  return (
+    <div className="fixed left-1/2 top-[10vh] z-50 w-[min(94vw,600px)] -translate-x-1/2 rounded-card border border-line bg-sheet p-2 text-ink">
+      <input
+        autoFocus
+        aria-label="Find or do"
+        value={words}
+        onChange={(event) => setWords(event.target.value)}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          if (event.key === "Escape") onLeave();
+        }}
+        className="w-full rounded-small border border-line-2 bg-sheet px-3 py-2 text-[15px]"
+      />
+    </div>
   );
 }

@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
-import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ok } from "../api/client";
 import { useDebounced } from "../parts/hooks";
@@ -16,13 +15,14 @@ import { nextTheme, setTheme } from "./theme";
 interface CommandDialogProps {
   isOpen: boolean;
   setOpen: (isOpen: boolean) => void;
+  words: string;
+  setWords: (words: string) => void;
   onLog: (starter?: string) => void;
   onHelp: () => void;
 }
 
 /** Records by number or words, people, and every action of the frame. */
-export function CommandDialog({ isOpen, setOpen, onLog, onHelp }: CommandDialogProps) {
-  const [words, setWords] = useState("");
+export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp }: CommandDialogProps) {
   const late = useDebounced(words.trim(), 180);
   const navigate = useNavigate();
   const sections = useSections();

@@ -42,6 +42,6 @@ class Migration(migrations.Migration):
         migrations.RunSQL([search.DROP, search.CREATE], migrations.RunSQL.noop),
         migrations.AddIndex(
             model_name='clock',
-            index=models.Index(condition=models.Q(('ended_s__isnull', False), ('holder', '')), fields=['kind', 'ended_s', 'state', 'priority', 'team', 'is_confidential', 'ticket'], name='clock_ended'),
+            index=models.Index(condition=models.Q(('ended_s__isnull', False)), fields=['kind', 'holder', 'ended_s', 'state', 'priority', 'team', 'is_confidential', 'ticket'], name='clock_ended'),
         ),
     ]

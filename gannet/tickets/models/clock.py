@@ -58,6 +58,7 @@ class Clock(models.Model):
             models.Index(
                 fields=[
                     "kind",
+                    "holder",
                     "ended_s",
                     "state",
                     "priority",
@@ -66,6 +67,6 @@ class Clock(models.Model):
                     "ticket",
                 ],
                 name="clock_ended",
-                condition=models.Q(holder="", ended_s__isnull=False),
+                condition=models.Q(ended_s__isnull=False),
             )
         ]

@@ -69,6 +69,7 @@ OPEN_COLUMNS = [
 
 
 _WHOSE = ["is_confidential", "requester", "holder", "team"]
+_WHOSE_BUT = {one: [name for name in _WHOSE if name != one] for one in _WHOSE}
 # What was open when is counted from these alone.
 RESOLVED_COLUMNS = ["resolved_s", "opened_s", *_WHOSE]
 CANCELLED_COLUMNS = ["closed_s", "resolved_s", "opened_s", *_WHOSE]
@@ -223,13 +224,15 @@ class Ticket(models.Model):
                 )
                 for column in ("opened_s", "changed_s", "title_folded", "priority")
             ),
-            models.Index(
-                fields=["team", "rank_s", "id"], condition=Q(is_open=True), name="ticket_team_rank"
-            ),
-            models.Index(
-                fields=["holder", "rank_s", "id"],
-                condition=Q(is_open=True),
-                name="ticket_holder_rank",
+            # With all that decides whose turn it is, and whose eyes: Lookout reads nothing else
+            # of what somebody holds, or of what nobody in their teams does.
+            *(
+                models.Index(
+                    fields=[one, "rank_s", "id", "move", *_WHOSE_BUT[one]],
+                    condition=Q(is_open=True),
+                    name=f"ticket_{one}_rank",
+                )
+                for one in ("team", "holder")
             ),
             models.Index(
                 fields=["service", "rank_s", "id"],
