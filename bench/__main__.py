@@ -8,7 +8,18 @@ policies, streams, queue, pages, bundle, desk; and, by name only, chaos. BENCH_T
 import sys
 from collections.abc import Callable, Sequence
 
-from bench import chaos, first_view, full_desk, lists, pages, policies, servicetime, streams, writes
+from bench import (
+    chaos,
+    first_view,
+    full_desk,
+    lists,
+    pages,
+    policies,
+    recount,
+    servicetime,
+    streams,
+    writes,
+)
 
 PARTS: dict[str, Callable[[], list[str]]] = {
     "servicetime": servicetime.run,
@@ -17,6 +28,7 @@ PARTS: dict[str, Callable[[], list[str]]] = {
     "policies": policies.run,
     "queue": lists.run,
     "pages": pages.run,
+    "recount": recount.run,
     "streams": streams.run,
     "views": first_view.run,
     "desk": full_desk.run,

@@ -39,7 +39,7 @@ def run() -> list[str]:
         "record page": (signe, f"/desk/tickets/{number}"),
     }
     lines = []
-    with server_of(file) as port:
+    with server_of(file) as (port, _):
         for name, (session, path) in views.items():
             screen = Screen(f"http://localhost:{port}")
             try:

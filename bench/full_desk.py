@@ -53,9 +53,9 @@ class Desk:
 def run() -> list[str]:
     file = likeness(TICKETS)
     with pointed_at(file):
-        cookies, token, numbers = _people()
+        cookies, token, numbers = people()
     heard = Heard()
-    with server_of(file) as port:
+    with server_of(file) as (port, _):
         desk = Desk(port, cookies, token, numbers)
         streams = [_stream(port, cookies[n % len(cookies)]) for n in range(STREAMS)]
         listener = threading.Thread(target=_listen, args=(streams[0], heard), daemon=True)
@@ -90,7 +90,7 @@ def session_of(name: str) -> str:
     return f"{settings.SESSION_COOKIE_NAME}={session.session_key}"
 
 
-def _people() -> tuple[list[str], str, list[int]]:
+def people() -> tuple[list[str], str, list[int]]:
     """Sessions of agents, a token of one of them, and open tickets that all may see."""
     from django.db import connection, transaction
     from django.utils import timezone
@@ -112,13 +112,14 @@ def _people() -> tuple[list[str], str, list[int]]:
 
 
 @contextmanager
-def server_of(file: Path) -> Iterator[int]:
+def server_of(file: Path, processes: str = PROCESSES) -> Iterator[tuple[int, int]]:
+    """A server of a database: its port, and the number of its process."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = int(probe.getsockname()[1])
     command = [sys.executable, "-m", "gannet", "serve", "--port", str(port)]
     server = subprocess.Popen(
-        [*command, "--processes", PROCESSES],
+        [*command, "--processes", processes],
         cwd=Path(__file__).parents[1],
         env={
             **os.environ,
@@ -136,7 +137,7 @@ def server_of(file: Path) -> Iterator[int]:
             assert server.poll() is None and time.monotonic() < end, "the server did not start"
             time.sleep(0.3)
     try:
-        yield port
+        yield port, server.pid
     finally:
         server.terminate()
         server.wait(timeout=30)

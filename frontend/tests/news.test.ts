@@ -1,6 +1,6 @@
 import { QueryClient, QueryObserver } from "@tanstack/react-query";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { concernsLookout, gathered, Later, type News, readAgain } from "../src/shell/news";
+import { concernsLookout, gathered, Later, mayCome, type News, readAgain } from "../src/shell/news";
 
 const news = (ticket: number, more: Partial<News> = {}): News => ({
   ticket,
@@ -9,6 +9,7 @@ const news = (ticket: number, more: Partial<News> = {}): News => ({
   mine: false,
   waits: false,
   known: false,
+  rank: 100,
   ...more,
 });
 
@@ -20,6 +21,27 @@ describe("news of one ticket", () => {
     gathered(all, news(7, { mine: true, team: 2 }));
     expect([...all.values()]).toEqual([news(7, { waits: true, mine: true, team: 2 }), news(8)]);
   });
+});
+
+describe("a list asks for a ticket that it does not show", () => {
+  const list = {
+    rows: [
+      { id: 1, rank_s: 50 },
+      { id: 2, rank_s: 90 },
+    ],
+    cursor: "more",
+  };
+  it.each<[string, News | undefined, Parameters<typeof mayCome>[1], string, boolean]>([
+    ["due before its last row", news(9, { rank: 89 }), list, "due", true],
+    ["due with its last row", news(9, { rank: 90 }), list, "due", true],
+    ["not: due after its last row", news(9, { rank: 91 }), list, "due", false],
+    ["due after the last of all rows", news(9, { rank: 91 }), { ...list, cursor: null }, "due", true],
+    ["in another order", news(9, { rank: 91 }), list, "title", true],
+    ["that has ended", news(9, { rank: null }), list, "due", true],
+    ["of which nothing is told", undefined, list, "due", true],
+    ["while it is empty", news(9), { rows: [], cursor: null }, "due", true],
+    ["before it was read", news(9), undefined, "due", true],
+  ])("%s", (_, one, shown, sort, asks) => expect(mayCome(one, shown, sort)).toBe(asks));
 });
 
 describe("a Lookout is read again", () => {

@@ -94,14 +94,19 @@ class News:
     holder_id: int | None
     team_id: int
     followers: frozenset[int]
+    # Where it stands in a list by due; None once it has ended.
+    rank_s: int | None = None
 
     def as_sse(self, watcher: Watcher) -> bytes:
         """How it is told to somebody: with what it is to them, so that a page reads again
         what it has to and nothing else."""
-        return self._line(watcher.takes_part(self) or watcher.has(self), watcher.waits_for(self))
+        is_mine = watcher.takes_part(self) or watcher.has(self)
+        return self._line(
+            is_mine, watcher.waits_for(self), self.rank_s if watcher.reads_desk else None
+        )
 
     @lru_cache(maxsize=1_000)  # noqa: B019 - few are told, each to many
-    def _line(self, is_mine: bool, is_waiting: bool) -> bytes:
+    def _line(self, is_mine: bool, is_waiting: bool, rank_s: int | None) -> bytes:
         told = {
             "ticket": self.ticket_id,
             "kind": self.kind,
@@ -109,6 +114,7 @@ class News:
             "mine": is_mine,
             "waits": is_waiting,
             "known": self.is_announced or self.kind in _TO_EVERYBODY,
+            "rank": rank_s,
         }
         return f"id: {self.id}\nevent: news\ndata: {json.dumps(told)}\n\n".encode()
 
@@ -327,6 +333,8 @@ def _read_news(after: int, until: int | None) -> list[News]:
             "ticket__requester_id",
             "ticket__holder_id",
             "ticket__team_id",
+            "ticket__rank_s",
+            "ticket__is_open",
         )[:_MOST_BEHIND]
     )
     followers = _followers({row["ticket_id"] for row in rows if row["ticket_id"]})
@@ -342,6 +350,7 @@ def _read_news(after: int, until: int | None) -> list[News]:
             holder_id=row["ticket__holder_id"],
             team_id=row["ticket__team_id"] or 0,
             followers=followers.get(row["ticket_id"], frozenset()),
+            rank_s=row["ticket__rank_s"] if row["ticket__is_open"] else None,
         )
         for row in rows
     ]

@@ -51,7 +51,7 @@ class _Kept:
     compiler: Any  # which of the columns are of which model
 
 
-_all: "list[KeptQueries]" = []
+_all: "list[KeptQueries | KeptAnswers]" = []
 
 
 def forget_kept() -> None:
@@ -103,6 +103,37 @@ class KeptQueries:
 
     def forget(self) -> None:
         """Forget every shape: what they were compiled from has changed."""
+        with self._lock:
+            self._kept.clear()
+
+
+class KeptAnswers:
+    """Answers that are the same for many who ask one after the other; the newest few.
+
+    Their key says all that they depend on – the newest event among it, for what any act may
+    change.
+    """
+
+    def __init__(self, most: int = 50) -> None:
+        self._most = most
+        self._kept: dict[Hashable, Any] = {}
+        self._lock = Lock()
+        _all.append(self)
+
+    def get(self, key: Hashable, make: Callable[[], Any]) -> Any:
+        """What is kept under a key, or made now and kept."""
+        with self._lock:
+            if key in self._kept:
+                return self._kept[key]
+        made = make()
+        with self._lock:
+            while len(self._kept) >= self._most:
+                self._kept.pop(next(iter(self._kept)))
+            self._kept[key] = made
+        return made
+
+    def forget(self) -> None:
+        """Forget every answer."""
         with self._lock:
             self._kept.clear()
 

@@ -11,6 +11,7 @@ from gannet.audit.models import Event
 from gannet.messages.models import Outgoing
 from gannet.people.models import Person, Team
 from gannet.tickets import actions
+from gannet.tickets.actions import Acting
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Clock, StateCode, Ticket, Timer, TimerState
 from gannet.tickets.record import Reading
@@ -152,6 +153,17 @@ def test_working_a_ticket_to_its_end(
     used = next(step["seconds"] for step in why["steps"] if step["label"] == "Used")
     counted = sum(s["seconds"] for s in why["steps"] if s["label"] == "counted")
     assert used == counted == (12 + 30 + 5) * 60
+
+
+def test_an_act_before_the_worker_comes_does_not_hide_that_a_target_ran_out(
+    log: Callable[..., Any], person: Callable[[str], Any]
+) -> None:
+    ticket = log("Maeve", "Boarding gates", who="ships", work="no")
+    later = NOW + timedelta(minutes=11)
+    actions.note(ticket.pk, Acting(person=person("Signe"), now=later), "Looking.")
+    fire_due(seconds_of(later) + 1)
+    missed = Event.objects.filter(ticket=ticket, kind=TicketEvent.TARGET_MISSED)
+    assert sorted(event.facts["clock"] for event in missed) == ["answer", "team answer"]
 
 
 def test_a_target_that_runs_out_is_recorded_once(log: Callable[..., Any]) -> None:

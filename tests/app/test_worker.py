@@ -21,6 +21,7 @@ from gannet.tickets import actions
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import StateCode, Ticket, Timer, TimerState
 from gannet.web.errors import Conflict
+from gannet.worker import worker
 from gannet.worker.worker import fire_due
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
@@ -172,6 +173,36 @@ def test_a_timer_that_fails_is_tried_again_and_harms_no_other(
     failed = Timer.objects.get(ticket=bad)
     assert failed.state == TimerState.ARMED and failed.at_s > seconds_of(NOW)
     assert failed.attempts == 1 and "cannot be closed" in failed.problem
+
+
+def test_a_round_that_takes_long_lets_others_write_and_goes_on(
+    northmere: None, log: Callable[..., Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(worker, "_LONGEST_HOLD_SECONDS", 0.0)
+    tickets = [log("Maeve", "Boarding gates") for _ in range(3)]
+    Timer.objects.all().delete()
+    for at_s, ticket in enumerate(tickets, 1):
+        Timer.objects.create(ticket=ticket, kind="route", at_s=at_s)
+    done = []
+    while fired := fire_due(seconds_of(NOW)):
+        done.append((fired, Timer.objects.filter(at_s__lte=3, state=TimerState.FIRED).count()))
+    assert done[:3] == [(1, 1), (1, 2), (1, 3)]
+    assert set(Timer.objects.filter(at_s__lte=3).values_list("attempts", flat=True)) == {1}
+
+
+def test_a_timer_that_an_act_before_it_in_the_round_has_dropped_does_nothing(
+    northmere: None, log: Callable[..., Any], by: Callable[..., Any]
+) -> None:
+    ticket = log("Maeve", "Boarding gates")
+    actions.resolve(ticket.pk, by("Signe"), "switched on again")
+    Timer.objects.exclude(kind="close").delete()
+    # Armed for a clock that there is not: closing works the timers out again and drops it.
+    late = Timer.objects.create(ticket=ticket, kind="late", subject="gone/", at_s=2**31)
+    Timer.objects.filter(kind="close").update(at_s=1)
+    assert fire_due(2**32) == 2
+    late.refresh_from_db()
+    assert (late.state, late.attempts) == (TimerState.DROPPED, 0)
+    assert Ticket.objects.get(pk=ticket.pk).state == StateCode.CLOSED
 
 
 def test_escalation_steps_fire_exactly_once_under_kills_and_with_two_workers(

@@ -19,7 +19,7 @@ function noteFresh(ticket: number): void {
   }, GLOW_MS + 50);
 }
 
-type TouchListener = (tickets: number[] | null) => void;
+type TouchListener = (tickets: number[] | null, news?: ReadonlyMap<number, News>) => void;
 const touchListeners = new Set<TouchListener>();
 
 /** Called with the tickets that somebody changed; with null when anything may have changed. */
@@ -28,8 +28,8 @@ export function onTouched(listener: TouchListener): () => void {
   return () => touchListeners.delete(listener);
 }
 
-export function tellTouched(tickets: number[] | null): void {
-  touchListeners.forEach((listener) => listener(tickets));
+export function tellTouched(tickets: number[] | null, news?: ReadonlyMap<number, News>): void {
+  touchListeners.forEach((listener) => listener(tickets, news));
 }
 
 export function useFresh(): Map<number, number> {
@@ -53,7 +53,7 @@ function refreshAll(queries: QueryClient): void {
 function refresh(queries: QueryClient, news: Map<number, News>, later: Later): void {
   const numbers = [...news.keys()].filter((number) => number > 0);
   const all = [...news.values()];
-  tellTouched(numbers);
+  tellTouched(numbers, news);
   for (const number of numbers) for (const key of ["ticket", "why", "my-ticket"]) readAgain(queries, [key, number]);
   for (const query of queries.getQueryCache().findAll({ queryKey: ["lookout"], type: "active" }))
     if (query.state.data === undefined || concernsLookout(query.queryKey, query.state.data, all))

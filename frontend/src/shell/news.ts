@@ -12,6 +12,8 @@ export interface News {
   waits: boolean;
   /** It is announced to everybody. */
   known: boolean;
+  /** Where it stands in a list by due (epoch seconds); null once it has ended. */
+  rank: number | null;
 }
 
 /** What has happened to a ticket since the last look, as one. */
@@ -50,6 +52,20 @@ export function concernsLookout(key: QueryKey, data: unknown, news: Iterable<New
     if (typeof team === "number" ? one.team === team : one.mine || one.waits) return true;
   }
   return false;
+}
+
+interface ListShown {
+  rows: { id: number; rank_s: number }[];
+  /** Where the rows that have not been read begin; null when there are none. */
+  cursor: string | null;
+}
+
+/** Whether a list by due may have to show a ticket that it does not: what is due after its last
+ * row stands among those that are read when one gets there. */
+export function mayCome(one: News | undefined, list: ListShown | undefined, sort: string): boolean {
+  const last = list?.rows.at(-1);
+  if (!one || one.rank === null || sort !== "due" || !list?.cursor || !last) return true;
+  return one.rank <= last.rank_s;
 }
 
 /**

@@ -34,6 +34,12 @@ def _ends(standing: timers.Standing) -> dict[str, int]:
             if late_from is not None:
                 # A clock is late only once it has gone past its target.
                 found[f"{clock.kind}/{clock.holder}"] = late_from + 1
+        elif clock.state == ClockStateCode.LATE:
+            # It has run out, and somebody acted before that was put on record.
+            subject = f"{clock.kind}/{clock.holder}"
+            armed_s = standing.armed.get(("late", subject))
+            if armed_s is not None:
+                found[subject] = armed_s
     return found
 
 

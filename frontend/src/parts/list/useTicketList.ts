@@ -3,7 +3,7 @@ import { NavigationType, useNavigationType } from "react-router";
 import { api, ok } from "../../api/client";
 import { onForget, ownership } from "../belongings";
 import { onTouched } from "../../shell/live";
-import { Later } from "../../shell/news";
+import { Later, mayCome, type News } from "../../shell/news";
 import { heedServerTime } from "../hooks";
 import { EMPTY, type Kept, touched, withNewcomers, withPage } from "./kept";
 
@@ -109,14 +109,17 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
 
   const later = useRef(new Later());
   const touch = useCallback(
-    (numbers: number[]) => {
-      const shown = new Set(kept.get(key)?.rows.map((row) => row.id));
+    (touched: number[], news?: ReadonlyMap<number, News>) => {
+      const list = kept.get(key);
+      const shown = new Set(list?.rows.map((row) => row.id));
+      const numbers = touched.filter((number) => shown.has(number) || mayCome(news?.get(number), list, asked.sort));
+      if (numbers.length === 0) return;
       numbers.forEach((number) => asking.waiting.add(number));
       // A row that is shown changes at once; what may have come to belong, with others like it.
       if (numbers.some((number) => shown.has(number))) void ask();
       else later.current.do("newcomers", 300, 1200, () => void ask());
     },
-    [key, ask, asking],
+    [key, ask, asking, asked.sort],
   );
 
   /** What came to the head of the list while the reader was elsewhere. */
@@ -142,7 +145,7 @@ export function useTicketList(asked: ListAsked, isOn = true): TicketList {
       void lookForNew();
     }
     const delayed = later.current;
-    const forget = onTouched((numbers) => (numbers === null ? void read(null) : touch(numbers)));
+    const forget = onTouched((numbers, news) => (numbers === null ? void read(null) : touch(numbers, news)));
     return () => {
       forget();
       delayed.stop();
