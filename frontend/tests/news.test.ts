@@ -53,13 +53,14 @@ describe("a Lookout is read again", () => {
     ["for one with a task of mine", ["lookout"], mine, news(3), true],
     ["for one with an approval of mine", ["lookout"], mine, news(4), true],
     ["for one that now belongs there", ["lookout"], mine, news(9, { waits: true }), true],
-    ["for one that I follow", ["lookout"], mine, news(9, { mine: true }), true],
+    ["for one that I follow, of which I may have got a part", ["lookout"], mine, news(9, { mine: true, kind: "task given" }), true],
+    ["not for what was only said on a colleague's", ["lookout"], mine, news(9, { mine: true, kind: "noted" }), false],
     ["for nothing of somebody else", ["lookout"], mine, news(9), false],
     ["a team's, for a ticket that it shows", ["lookout", 3], teams, news(5), true],
     ["a team's, for one that is late soon", ["lookout", 3], teams, news(6), true],
     ["a team's, for what the team got", ["lookout", 3], teams, news(9, { team: 3 }), true],
     ["a team's, not for what is mine elsewhere", ["lookout", 3], teams, news(9, { mine: true }), false],
-    ["before it was ever read, for what is mine", ["lookout"], undefined, news(9, { mine: true }), true],
+    ["before it was ever read, for what is mine", ["lookout"], undefined, news(9, { mine: true, kind: "taken" }), true],
   ])("%s", (_, key, data, one, is) => {
     expect(concernsLookout(key, data, [one])).toBe(is);
   });

@@ -49,6 +49,26 @@ function refreshAll(queries: QueryClient): void {
   for (const query of queries.getQueryCache().getAll()) if (query.queryKey[0] !== "session") readAgain(queries, query.queryKey, true);
 }
 
+/** Read again what is looked at; behind another window or tab, once it comes to the front. */
+function readAgainWhenSeen(queries: QueryClient, queryKey: string[]): void {
+  if (!document.hidden) {
+    readAgain(queries, queryKey);
+    return;
+  }
+  const name = queryKey.join();
+  if (unseen.has(name)) return;
+  unseen.add(name);
+  const onSeen = () => {
+    if (document.hidden) return;
+    document.removeEventListener("visibilitychange", onSeen);
+    unseen.delete(name);
+    readAgain(queries, queryKey);
+  };
+  document.addEventListener("visibilitychange", onSeen);
+}
+
+const unseen = new Set<string>();
+
 /** Read again what some news are about, soon where it is looked at and later where it is counted. */
 function refresh(queries: QueryClient, news: Map<number, News>, later: Later): void {
   const numbers = [...news.keys()].filter((number) => number > 0);
@@ -60,7 +80,8 @@ function refresh(queries: QueryClient, news: Map<number, News>, later: Later): v
       later.do(query.queryHash, 0, 400, () => readAgain(queries, query.queryKey, true));
   if (all.some((one) => one.mine)) later.do("notifications", 0, 400, () => readAgain(queries, ["notifications"]));
   if (all.some((one) => one.mine || one.known)) later.do("portal", 0, 400, () => readAgain(queries, ["portal"]));
-  for (const key of ["figures", "groups", "mailroom"]) later.do(key, 600, 900, () => readAgain(queries, [key]));
+  // What is counted costs more to read and less to be late with; nobody counts what nobody sees.
+  for (const key of ["figures", "groups", "mailroom"]) later.do(key, 1_500, 5_000, () => readAgainWhenSeen(queries, [key]));
 }
 
 const OWN_EVENTS = new Set(["opened", "promised"]);

@@ -44,12 +44,15 @@ function shows(data: unknown, ticket: number): boolean {
   return [...ours, ...others, ...nobodys, ...late_soon].some((row) => row.id === ticket) || about.some((line) => line.ticket === ticket);
 }
 
+/** What gives nobody anything to do that they had not: it concerns only those who see the ticket. */
+const ONLY_SAID = new Set(["noted", "replied", "requester wrote", "opened", "promised", "followed", "time logged"]);
+
 /** Whether a Lookout, one's own or a team's, has to be read again after some news. */
 export function concernsLookout(key: QueryKey, data: unknown, news: Iterable<News>): boolean {
   const team = key[1];
   for (const one of news) {
     if (shows(data, one.ticket)) return true;
-    if (typeof team === "number" ? one.team === team : one.mine || one.waits) return true;
+    if (typeof team === "number" ? one.team === team : one.waits || (one.mine && !ONLY_SAID.has(one.kind))) return true;
   }
   return false;
 }
