@@ -3,7 +3,7 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 export DJANGO_SETTINGS_MODULE ?= gannet.settings.demo
 
-.PHONY: demo test test-fuzz dev lint types screenshots bench build setup setup-test api clean
+.PHONY: demo test test-fuzz dev lint types screenshots bench bench-short build setup setup-test api clean
 
 demo: setup build
 	@$(PY) -m gannet demo $(if $(KEEP),--keep)
@@ -28,6 +28,9 @@ screenshots: setup-test build chromium
 
 bench: setup-test build
 	@$(PY) -m bench
+
+bench-short: setup-test build
+	@BENCH_TICKETS=24000 BENCH_SECONDS=10 $(PY) -m bench servicetime log timers queue pages worker desk
 
 build: setup
 	@tools/build

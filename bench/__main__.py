@@ -1,8 +1,9 @@
 """`make bench`: each part prints its figures, its ratio, and whether the goal is met.
 
 Absolute times mean little on a shared machine; a ratio of two things measured in turns in
-one run does. `python -m bench [part …]` runs some of: servicetime, queue, log, timers,
-policies, streams, queue, pages, bundle, desk; and, by name only, chaos. BENCH_TICKETS sets the size of the large database (default 1,000,000).
+one run does. `python -m bench [part …]` runs some of them, and, by name only, chaos.
+BENCH_TICKETS sets the size of the large database (default 1,000,000), BENCH_SECONDS how long a
+full desk is kept busy.
 """
 
 import sys
@@ -12,6 +13,7 @@ from bench import (
     chaos,
     first_view,
     full_desk,
+    idle,
     lists,
     pages,
     policies,
@@ -31,6 +33,7 @@ PARTS: dict[str, Callable[[], list[str]]] = {
     "recount": recount.run,
     "streams": streams.run,
     "views": first_view.run,
+    "worker": idle.run,
     "desk": full_desk.run,
 }
 # Takes minutes, and kills what it starts: only when it is asked for.

@@ -118,7 +118,7 @@ def run() -> list[str]:
         for page, wire in zip(pages, wires, strict=True):
             threading.Thread(target=page.listen, args=(wire,), daemon=True).start()
         time.sleep(2)
-        idle = _share(process, 5)
+        idle = share_of(process, 5)
         began, used = time.monotonic(), _cpu_of(process)
         for n in range(SECONDS):
             _note(desk, numbers[n % len(numbers)])
@@ -152,7 +152,7 @@ def _note(desk: Desk, number: int) -> None:
     wire.close()
 
 
-def _share(process: int, seconds: float) -> float:
+def share_of(process: int, seconds: float) -> float:
     """How much of a core a process takes while one waits."""
     used = _cpu_of(process)
     time.sleep(seconds)
