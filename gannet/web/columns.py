@@ -66,9 +66,6 @@ class PackedJSONField(_AnyField):
     def get_internal_type(self) -> str:
         return "BinaryField"
 
-    def value_to_string(self, obj: Any) -> str:
-        return json.dumps(self.value_from_object(obj))
-
     def get_db_prep_value(self, value: Any, connection: Any, prepared: bool = False) -> Any:
         return None if value is None else connection.Database.Binary(pack(value))
 
