@@ -46,11 +46,9 @@ def main(chosen: Sequence[str]) -> int:
     if unknown:
         print(f"There is no part {unknown[0]!r}: choose of {', '.join(known)}.", file=sys.stderr)
         return 2
-    lines = []
     for name in chosen or PARTS:
         print(f"measuring {name} …", file=sys.stderr, flush=True)
-        lines += known[name]()
-    print("\n".join(lines))
+        print("\n".join(known[name]()), flush=True)
     return 0
 
 

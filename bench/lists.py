@@ -138,7 +138,9 @@ def _many(file: Path, count: int = 1_000) -> tuple[float, float]:
     tickets = list(found.order_by("-id")[:count])
     now = timezone.now()
     began = time.perf_counter()
-    done = mass.do(agent, [t.pk for t in tickets], "change", {"add_tags": ["storm"]}, now)
+    done = mass.do(
+        agent, [t.pk for t in tickets], "change", {"add_tags": [f"storm {now:%H%M%S}"]}, now
+    )
     ours = time.perf_counter() - began
     assert len(done["done"]) == count, done["refused"][:1]
     with sqlite3.connect(file, timeout=30) as raw:

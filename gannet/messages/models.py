@@ -32,9 +32,10 @@ class Outgoing(models.Model):
 
     class Meta:
         indexes = [
+            # A condition with a value would not be taken for a question with a parameter.
             models.Index(
-                fields=["send_at_s", "id"],
-                condition=Q(sent_s__isnull=True, withdrawn=0),
+                fields=["in_digest", "withdrawn", "send_at_s", "id"],
+                condition=Q(sent_s__isnull=True),
                 name="outgoing_waiting",
             )
         ]

@@ -385,8 +385,12 @@ timers.register(timers.TimerKind(key="stage", fire=_stage_is_due, wanted=_stages
 
 def replace_leavers(now_s: int, most: int = 20) -> int:
     """Who left while being asked is replaced as the route says; nothing waits for them."""
+    # Few have left; what waits on them is looked up, and not who each waits on.
+    left = list(Person.objects.filter(is_active=False).values_list("pk", flat=True))
+    if not left:
+        return 0
     gone = Approval.objects.filter(
-        state=ApprovalState.PENDING, stage__isnull=False, asked_of__is_active=False
+        state=ApprovalState.PENDING, stage__isnull=False, asked_of__in=left
     )
     numbers = dict(gone.order_by("id").values_list("pk", "ticket_id")[:most])
 
