@@ -22,6 +22,7 @@ MOST_FOUND = 20_000
 # So many have a word that it says little about any of them.
 COMMON = 3_000
 _LONGEST = 200_000
+_AT_ONCE = 2_000
 
 # The words are not kept beside the index: what was said stands in the log.
 CREATE = "CREATE VIRTUAL TABLE ticket_words USING fts5(title, talk, content='', prefix='2 3')"
@@ -86,18 +87,28 @@ def empty_without_tickets() -> None:
 
 def rebuild() -> int:
     """Index every ticket anew; returns how many."""
-    with transaction.atomic(), connection.cursor() as cursor:
-        cursor.execute(_EMPTY)
-        talk: dict[int, list[str]] = {}
-        rows = Event.objects.filter(ticket__isnull=False).exclude(text="").order_by("id")
-        for number, text in rows.values_list("ticket_id", "text").iterator(chunk_size=5000):
-            talk.setdefault(number, []).append(text)
-        count = 0
-        batch: list[tuple[int, str, str]] = []
-        for number, title in Ticket.objects.values_list("pk", "title").iterator(chunk_size=5000):
-            batch.append((number, _cut(title), _cut("\n".join(talk.pop(number, ())))))
-            count += 1
-        cursor.executemany(_PUT, batch)
+    with transaction.atomic():
+        with connection.cursor() as cursor:
+            cursor.execute(_EMPTY)
+        return fill(Ticket, Event)
+
+
+def fill(tickets: Any, events: Any) -> int:
+    """Index every ticket of an empty index; the models may be those of a migration."""
+    count, last = 0, 0
+    with connection.cursor() as cursor:
+        while some := dict(
+            tickets.objects.filter(pk__gt=last).order_by("pk").values_list("pk", "title")[:_AT_ONCE]
+        ):
+            said = events.objects.filter(ticket_id__in=list(some)).exclude(text="").order_by("id")
+            talk: dict[int, list[str]] = {}
+            for number, text in said.values_list("ticket_id", "text"):
+                talk.setdefault(number, []).append(text)
+            cursor.executemany(
+                _PUT,
+                [(n, _cut(title), _cut("\n".join(talk.get(n, ())))) for n, title in some.items()],
+            )
+            count, last = count + len(some), max(some)
     return count
 
 
