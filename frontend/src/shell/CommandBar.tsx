@@ -1,29 +1,31 @@
-import { lazy, Suspense, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 
-const load = () => import("./CommandDialog");
-const CommandDialog = lazy(() => load().then((module) => ({ default: module.CommandDialog })));
+const load = () => import("./CommandDialog").then((module) => module.CommandDialog);
+type Dialog = Awaited<ReturnType<typeof load>>;
 
 interface CommandBarProps {
   onLog: (starter?: string) => void;
   onHelp: () => void;
 }
 
-/** Find or do: what it needs is loaded when the page has all of its own, and asked for on opening. */
+/** Find or do: what it needs is loaded once the page has all of its own. */
 export function CommandBar({ onLog, onHelp }: CommandBarProps) {
   const [isOpen, setOpen] = useState(false);
-  const [wasOpened, setOpened] = useState(false);
+  const [Dialog, setDialog] = useState<Dialog>();
   const [words, setWords] = useState("");
   useEffect(() => {
+    // Kept when it is there, so that it opens at once and no key goes to the page behind it.
+    const fetchIt = () => void load().then((loaded) => setDialog(() => loaded));
     const onKey = (event: KeyboardEvent) => {
-      if (event.key === "Control" || event.key === "Meta") void load(); // K may follow
+      if (event.key === "Control" || event.key === "Meta") fetchIt(); // K may follow
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
         event.preventDefault();
         setOpen((open) => !open);
-        setOpened(true);
+        fetchIt();
       }
     };
     window.addEventListener("keydown", onKey);
-    const soon = setTimeout(() => void load(), 4_000);
+    const soon = setTimeout(fetchIt, 300);
     return () => {
       window.removeEventListener("keydown", onKey);
       clearTimeout(soon);
@@ -35,7 +37,7 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
         type="button"
         onClick={() => {
           setOpen(true);
-          setOpened(true);
+          void load().then((loaded) => setDialog(() => loaded));
         }}
         className="flex h-[30px] w-[230px] items-center justify-between rounded-small border border-white/25 bg-bar-2 px-2.5 text-white/80 hover:border-white/50 max-[620px]:w-auto"
       >
@@ -43,11 +45,10 @@ export function CommandBar({ onLog, onHelp }: CommandBarProps) {
         <span className="hidden max-[620px]:inline">Find</span>
         <span className="text-[12px] max-[900px]:hidden">Ctrl K</span>
       </button>
-      {wasOpened ? (
-        // What is typed before it is there is not lost, and goes nowhere else.
-        <Suspense fallback={isOpen ? <Typing words={words} setWords={setWords} onLeave={() => setOpen(false)} /> : null}>
-          <CommandDialog isOpen={isOpen} setOpen={setOpen} words={words} setWords={setWords} onLog={onLog} onHelp={onHelp} />
-        </Suspense>
+      {Dialog ? (
+        <Dialog isOpen={isOpen} setOpen={setOpen} words={words} setWords={setWords} onLog={onLog} onHelp={onHelp} />
+      ) : isOpen ? (
+        <Typing words={words} setWords={setWords} onLeave={() => setOpen(false)} />
       ) : null}
     </>
   );
