@@ -13,8 +13,9 @@ from fractions import Fraction
 from typing import Any
 
 from gannet_core.clocks import target_share
-from gannet_core.conditions import Record, Trace, describe, evaluate
+from gannet_core.conditions import Record, Trace, evaluate
 from gannet_core.errors import AgreementError
+from gannet_core.sentences import actual_words, describe
 
 DEFAULT_PAUSES = ("requester", "date")
 Agreement = Mapping[str, Any]
@@ -90,8 +91,8 @@ def why_not(trace: Trace, fields: Mapping[str, Mapping[str, Any]] | None = None)
     failed = trace.first_failure()
     if failed is None or failed.leaf is None:
         return "its condition does not hold"
-    actual = failed.actual if failed.actual not in (None, "", []) else "nothing"
-    return f"{describe(failed.leaf, fields)} – but it is {actual}"
+    actual = actual_words(failed.leaf["field"], failed.actual, fields)
+    return f"{describe(failed.leaf, fields)} – but {actual}"
 
 
 def targets(

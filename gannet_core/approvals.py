@@ -16,8 +16,9 @@ from itertools import combinations, product
 from math import prod
 from typing import Any, Literal
 
-from gannet_core.conditions import Context, Record, check, describe, evaluate, leaves
+from gannet_core.conditions import Context, Record, check, evaluate, leaves
 from gannet_core.errors import ApprovalError, ConditionError
+from gannet_core.sentences import describe
 
 Person = Any
 Quorum = str | Mapping[str, int]
@@ -68,7 +69,7 @@ def needed(quorum: Quorum, approvers: int) -> int:
     `ApprovalError`: nobody to ask, or fewer than one or more than there are.
     """
     if approvers < 1:
-        raise ApprovalError("nobody can decide: there are no approvers")
+        raise ApprovalError("nobody can approve: there are no approvers")
     if quorum == "any":
         return 1
     if quorum == "all":
@@ -200,15 +201,15 @@ def ask(stage: Stage, route: Route, case: Case, directory: Directory) -> AskedSt
         for person in people:
             found.extend(_able(person, stage, route, case, directory, _words(entry)))
     if not found:
-        found = _last(stage, route, case, directory, "nobody else can decide")
+        found = _last(stage, route, case, directory, "nobody else can approve")
     if not found:
         raise ApprovalError(
-            f"nobody can decide “{name}”: add a fallback who is neither requester nor beneficiary"
+            f"nobody can approve “{name}”: add a fallback who is neither requester nor beneficiary"
         )
     distinct = tuple({one.person: one for one in reversed(found)}.values())[::-1]
     quorum = stage.get("quorum") or "any"
     if isinstance(quorum, Mapping) and quorum.get("of", 1) > len(distinct):
-        notes.append(f"{quorum['of']} were asked for, {len(distinct)} can decide")
+        notes.append(f"{quorum['of']} were asked for, {len(distinct)} can approve")
         quorum = {"of": len(distinct)}
     because = (
         "always"
@@ -317,14 +318,14 @@ def check_route(route: Route, fields: Mapping[str, Mapping[str, Any]] | None = N
     """What is wrong with a route, in words; an empty list when it can be published."""
     wrong: list[str] = []
     if not route.get("owner"):
-        wrong.append("give it an owner: who answers for it when nobody else can")
+        wrong.append("give it an owner, who approves when nobody else can")
     keys = [stage.get("key") for stage in route.get("stages") or ()]
     twice = sorted({str(one) for one in keys if keys.count(one) > 1})
     wrong.extend(f"two stages have the key {key}" for key in twice)
     for stage in route.get("stages") or ():
         name = stage.get("name") or stage.get("key")
         if not stage.get("fallback"):
-            wrong.append(f"nobody may be left to decide “{name}”: add a fallback")
+            wrong.append(f"nobody may be left to approve “{name}”: add a fallback")
         if not stage.get("approvers"):
             wrong.append(f"“{name}” asks nobody")
         for entry in stage.get("approvers") or ():
@@ -401,7 +402,7 @@ def ends_of(route: Route, fields: Mapping[str, Mapping[str, Any]]) -> Ends:
 def _problem(asked: Sequence[Stage], route: Route) -> str:
     for stage in asked:
         if not stage.get("fallback"):
-            return f"“{stage.get('name') or stage['key']}” may have nobody to decide"
+            return f"“{stage.get('name') or stage['key']}” may have nobody to approve"
         if not stage.get("approvers"):
             return f"“{stage.get('name') or stage['key']}” asks nobody"
     if asked and not route.get("owner"):

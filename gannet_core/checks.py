@@ -46,7 +46,7 @@ def _calendars(document: Document, world: World, today: date) -> Iterator[Findin
             compiled = ServiceCalendar.from_json(one)
         except GannetError as error:
             yield say(
-                "calendars", one, str(error), "No time can be counted on it.", "Mend that place."
+                "calendars", one, str(error), "No time can be counted on it.", "Correct that place."
             )
             continue
         start = datetime.combine(today, time(), ZoneInfo(one["zone"]))
@@ -122,7 +122,7 @@ def _agreements(document: Document, world: World, today: date) -> Iterator[Findi
             "",
             "Agreements",
             "No customer agreement is the default.",
-            "A ticket that no scope matches would be promised nothing.",
+            "A ticket that no scope matches would have no SLA.",
             "Let the last active customer agreement apply always, without an end.",
         )
     known = {one["key"] for one in document["calendars"]}
@@ -149,7 +149,7 @@ def _scope(one: Mapping[str, Any], world: World) -> Iterator[Finding]:
     try:
         conditions.check(one.get("scope"), world.fields)
     except GannetError as error:
-        yield say("agreements", one, str(error), "Its scope cannot be read.", "Mend the scope.")
+        yield say("agreements", one, str(error), "Its scope cannot be read.", "Correct the scope.")
         return
     yield from _values(one["scope"], "agreements", one, world)
     if is_impossible(one["scope"], world.fields):
@@ -190,7 +190,7 @@ def _targets(
                 "agreements",
                 one,
                 f"P{priority} has no targets.",
-                "A ticket of that priority could not be promised anything.",
+                "A ticket of that priority would have no target.",
                 f"Give P{priority} an answer and a fix target.",
             )
     for priority, row in one["targets"].items():
@@ -222,7 +222,7 @@ def _steps(document: Document, one: Mapping[str, Any], world: World) -> Iterator
         try:
             check_step(step, f"step “{name}”", world.fields)
         except (GannetError, KeyError) as error:
-            yield say("agreements", one, str(error), "The step cannot run.", "Mend the step.")
+            yield say("agreements", one, str(error), "The step cannot run.", "Correct the step.")
             continue
         yield from _actions(document, step["then"], "agreements", one, world)
         if step["clock"] == UNTOUCHED:
@@ -252,7 +252,7 @@ def _rules(document: Document, world: World, today: date) -> Iterator[Finding]:
         try:
             check_rule(one, world.fields, world.moments)
         except GannetError as error:
-            yield say("rules", one, str(error), "The rule cannot run.", "Mend that place.")
+            yield say("rules", one, str(error), "The rule cannot run.", "Correct that place.")
             continue
         yield from _values(one["if"], "rules", one, world)
         yield from _actions(document, one["then"], "rules", one, world)
@@ -386,7 +386,7 @@ def _forms(document: Document, world: World, today: date) -> Iterator[Finding]:
         try:
             check_form(one, _form_fields(document, world))
         except GannetError as error:
-            yield say("forms", one, str(error), "The form cannot be filled in.", "Mend the form.")
+            yield say("forms", one, str(error), "The form cannot be filled in.", "Correct the form.")
     for one in document["templates"]:
         if one.get("form") and one["form"] not in forms:
             yield say(
@@ -455,7 +455,7 @@ def _routing(document: Document, world: World, today: date) -> Iterator[Finding]
                     label,
                     f"{entry.get('team')}: {error}",
                     "Its exemption cannot be read.",
-                    "Mend the condition.",
+                    "Correct the condition.",
                 )
     for one in document["categories"]:
         if one.get("team") and one["team"] not in world.teams:
@@ -483,7 +483,7 @@ def _closing(document: Document, world: World, today: date) -> Iterator[Finding]
         try:
             conditions.check(entry.get("if"), world.fields)
         except GannetError as error:
-            yield say("closing", label, str(error), "The condition cannot be read.", "Mend it.")
+            yield say("closing", label, str(error), "The condition cannot be read.", "Correct it.")
 
 
 def _messages(document: Document, world: World, today: date) -> Iterator[Finding]:
@@ -518,7 +518,7 @@ def _waits(document: Document, world: World, today: date) -> Iterator[Finding]:
                 "waits",
                 one,
                 f"It waits on “{one.get('on')}”.",
-                "Nobody's move follows from that.",
+                "It would not be clear whose turn it is.",
                 f"Choose {', '.join(sorted(reasons))}.",
             )
     if not seen & {"requester"}:

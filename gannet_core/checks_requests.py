@@ -46,10 +46,10 @@ def offered(document: Document, world: World, today: date) -> Iterator[Finding]:
             try:
                 conditions.check(one.get("who") or {"all": []})
             except GannetError as error:
-                yield say(section, one, f"{error}", "Nobody could be offered it.", "Mend it.")
+                yield say(section, one, f"{error}", "Nobody could be offered it.", "Correct it.")
     for one in document["bundles"]:
         for says in catalogue.wrong_parts(one, document["items"]):
-            yield say("bundles", one, says, "It could not be asked for.", "Mend its parts.")
+            yield say("bundles", one, says, "It could not be asked for.", "Correct its parts.")
 
 
 def task_templates(document: Document, world: World, today: date) -> Iterator[Finding]:
@@ -58,31 +58,31 @@ def task_templates(document: Document, world: World, today: date) -> Iterator[Fi
         try:
             tasks.plan(catalogue.plan_of(one))
         except GannetError as error:
-            yield say("tasks", one, f"{error}", "Its tasks could never begin.", "Mend the order.")
+            yield say("tasks", one, f"{error}", "Its tasks could never begin.", "Correct the order.")
             continue
         for says in tasks.wrong_flow(one["tasks"]):
-            yield say("tasks", one, says, "It could be empty when it is needed.", "Mend the order.")
+            yield say("tasks", one, says, "It could be empty when it is needed.", "Correct the order.")
         for entry in one["tasks"]:
             if entry.get("team") and world.teams and entry["team"] not in world.teams:
                 yield say(
                     "tasks",
                     one,
                     f"“{entry['title']}” is for the team “{entry['team']}”, which is not there.",
-                    "It would be nobody's.",
+                    "It would stay unassigned.",
                     "Choose another team.",
                 )
             elif entry.get("mode") and entry["mode"] != routing.BY_HAND and not entry.get("team"):
                 yield say(
                     "tasks",
                     one,
-                    f"“{entry['title']}” finds its person {entry['mode']}, but names no team.",
-                    "It would be nobody's.",
+                    f"“{entry['title']}” is assigned {entry['mode']}, but names no team.",
+                    "It would stay unassigned.",
                     "Name its team.",
                 )
             try:
                 conditions.check(entry.get("if") or {"all": []})
             except GannetError as error:
-                yield say("tasks", one, f"{error}", "It could not be decided.", "Mend it.")
+                yield say("tasks", one, f"{error}", "It could not be approved.", "Correct it.")
 
 
 def routes(document: Document, world: World, today: date) -> Iterator[Finding]:
@@ -91,7 +91,7 @@ def routes(document: Document, world: World, today: date) -> Iterator[Finding]:
     for one in document["routes"]:
         for says in approvals.check_route(one):
             yield say(
-                "routes", one, says, "A request could wait for nobody, for ever.", "Mend the route."
+                "routes", one, says, "A request could wait for nobody, for ever.", "Correct the route."
             )
         named = [one.get("owner"), *(stage.get("fallback") for stage in one["stages"])]
         named += [
@@ -106,7 +106,7 @@ def routes(document: Document, world: World, today: date) -> Iterator[Finding]:
                     "routes",
                     one,
                     f"{person} does not work here.",
-                    "They could never decide.",
+                    "They could never approve.",
                     "Choose somebody who does.",
                 )
         try:

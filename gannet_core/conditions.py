@@ -1,7 +1,7 @@
 """Conditions: one language behind lists, rules, scopes, stages, forms and reports.
 
 A tree of `all`, `any`, `not` and leaves `{"field", "op", "value"}`. Three readings:
-`evaluate` here, `describe` here, and the ORM reading in the application. Text is
+`evaluate` here, `describe` in `sentences`, and the ORM reading in the application. Text is
 compared NFC-normalised and casefolded. Text, numbers and yes/no are three kinds that
 never equal each other. A comparison with an empty value is false; `is not` and `is
 none of` are the exact opposites of `is` and `is one of` and so true for it.
@@ -160,13 +160,6 @@ def evaluate(
     """
     check(tree)
     return _evaluate(tree, record, changes or {}, context or Context())
-
-
-def describe(tree: Tree, fields: Mapping[str, Mapping[str, Any]] | None = None) -> str:
-    """The tree as an English sentence, with the labels of `fields` where given."""
-    check(tree)
-    sentence = _describe(tree, fields or {}, is_nested=False)
-    return sentence[:1].upper() + sentence[1:]
 
 
 def leaves(tree: Tree) -> Iterator[Tree]:
@@ -419,68 +412,3 @@ def _kind(value: object) -> str:
 
 def _comparable(value: Any) -> Any:
     return fold(value) if isinstance(value, str) else value
-
-
-def _describe(node: Tree, fields: Mapping[str, Mapping[str, Any]], *, is_nested: bool) -> str:
-    if "not" in node:
-        return f"not ({_describe(node['not'], fields, is_nested=False)})"
-    if "field" in node:
-        return _describe_leaf(node, fields)
-    kind = "all" if "all" in node else "any"
-    parts = [_describe(part, fields, is_nested=True) for part in node[kind]]
-    if not parts:
-        return "always" if kind == "all" else "never"
-    if len(parts) == 1:
-        return parts[0]
-    joined = (", and " if kind == "all" else ", or ").join(parts)
-    return f"({joined})" if is_nested else joined
-
-
-def _describe_leaf(leaf: Tree, fields: Mapping[str, Mapping[str, Any]]) -> str:
-    about = fields.get(leaf["field"], {})
-    label = str(about.get("label") or leaf["field"].replace(".", " ").replace("_", " "))
-    op, value = leaf["op"], leaf.get("value")
-    choices: Mapping[Any, str] = about.get("choices") or {}
-
-    def word(item: Any) -> str:
-        if isinstance(item, bool):
-            return "yes" if item else "no"
-        return "nothing" if is_empty(item) else str(choices.get(item, item))
-
-    if op in NEEDS_NO_VALUE:
-        return f"{label} {op}"
-    if op in NEEDS_LIST:
-        verb = "is" if op == "is one of" else "is not"
-        words = [word(item) for item in value or []]
-        return f"{label} {verb} {_join_or(words)}"
-    if op == "between":
-        ends = value or [None, None]
-        return f"{label} is between {word(ends[0])} and {word(ends[1])}"
-    if op in ("in the last", "in the next"):
-        return f"{label} is {op} {_span(float(value or 0))}"
-    verb = _SAID.get(str(op), str(op))
-    return f"{label} {verb} {word(value)}"
-
-
-_SAID = {
-    "<": "is under",
-    "<=": "is at most",
-    ">": "is over",
-    ">=": "is at least",
-    "before": "is before",
-    "after": "is after",
-}
-
-
-def _join_or(words: Sequence[str]) -> str:
-    if not words:
-        return "nothing"
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}"
-
-
-def _span(seconds: float) -> str:
-    for size, unit in ((86_400, "day"), (3_600, "hour"), (60, "minute")):
-        if seconds >= size and seconds % size == 0:
-            count = int(seconds // size)
-            return f"{count} {unit}{'' if count == 1 else 's'}"
-    return f"{int(seconds)} seconds"

@@ -8,11 +8,11 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from gannet_core.conditions import describe
 from gannet_core.errors import ConditionError
 from gannet_core.escalation import describe_moment, span_words
 from gannet_core.rulebook import BY_NAME, SECTIONS, Document, entries, name_of
 from gannet_core.rules import describe_action
+from gannet_core.sentences import describe
 
 _CONDITIONS = frozenset({"if", "scope", "exempt"})
 _PRIORITIES = frozenset("123456789")

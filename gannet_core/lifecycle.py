@@ -17,7 +17,7 @@ from gannet_core.lifecycles import CHANGE, PROBLEM, TASK, Lifecycle, Moves, Stag
 
 class State(StrEnum):
     NEW = "new"
-    IN_HAND = "in hand"
+    IN_PROGRESS = "in progress"
     WAITING = "waiting"
     RESOLVED = "resolved"
     CLOSED = "closed"
@@ -64,34 +64,34 @@ class Act(StrEnum):
 
 
 # The legal moves of incidents and requests: act -> state it may start from -> state it
-# leads to. Taking or answering a new record puts it in hand; a waiting one stays waiting.
+# leads to. Taking or answering a new record puts it in progress; a waiting one stays waiting.
 MOVES: Moves = {
     Act.TAKEN: {
-        State.NEW: State.IN_HAND,
-        State.IN_HAND: State.IN_HAND,
+        State.NEW: State.IN_PROGRESS,
+        State.IN_PROGRESS: State.IN_PROGRESS,
         State.WAITING: State.WAITING,
     },
-    Act.HANDED_OVER: {state: state for state in (State.NEW, State.IN_HAND, State.WAITING)},
+    Act.HANDED_OVER: {state: state for state in (State.NEW, State.IN_PROGRESS, State.WAITING)},
     Act.REPLIED: {
-        State.NEW: State.IN_HAND,
-        **{state: state for state in (State.IN_HAND, State.WAITING, State.RESOLVED)},
+        State.NEW: State.IN_PROGRESS,
+        **{state: state for state in (State.IN_PROGRESS, State.WAITING, State.RESOLVED)},
     },
     Act.NOTED: {state: state for state in State},
     Act.REQUESTER_WROTE: {state: state for state in State},
-    Act.WAITING: dict.fromkeys((State.NEW, State.IN_HAND, State.WAITING), State.WAITING),
-    Act.RESUMED: {State.WAITING: State.IN_HAND},
-    Act.RESOLVED: dict.fromkeys((State.NEW, State.IN_HAND, State.WAITING), State.RESOLVED),
-    Act.REOPENED: {State.RESOLVED: State.IN_HAND},
+    Act.WAITING: dict.fromkeys((State.NEW, State.IN_PROGRESS, State.WAITING), State.WAITING),
+    Act.RESUMED: {State.WAITING: State.IN_PROGRESS},
+    Act.RESOLVED: dict.fromkeys((State.NEW, State.IN_PROGRESS, State.WAITING), State.RESOLVED),
+    Act.REOPENED: {State.RESOLVED: State.IN_PROGRESS},
     Act.CLOSED: {State.RESOLVED: State.CLOSED},
-    Act.CANCELLED: dict.fromkeys((State.NEW, State.IN_HAND, State.WAITING), State.CANCELLED),
+    Act.CANCELLED: dict.fromkeys((State.NEW, State.IN_PROGRESS, State.WAITING), State.CANCELLED),
     Act.CHANGED: {
-        state: state for state in (State.NEW, State.IN_HAND, State.WAITING, State.RESOLVED)
+        state: state for state in (State.NEW, State.IN_PROGRESS, State.WAITING, State.RESOLVED)
     },
 }
 
 _STAGES = (
     Stage(State.NEW),
-    Stage(State.IN_HAND),
+    Stage(State.IN_PROGRESS),
     Stage(State.WAITING, waits=True, move=""),
     Stage(State.RESOLVED, is_open=False, move=Move.NOBODY),
     Stage(State.CLOSED, is_open=False, move=Move.NOBODY),
@@ -201,14 +201,14 @@ def markers(history: Iterable[Happening], lifecycle: Lifecycle) -> Markers:
 SHIPPED_CLOCKS: tuple[Mapping[str, Any], ...] = (
     {
         "key": "answer",
-        "label": "answer",
+        "label": "response",
         "of": "customer",
         "starts": ["logged"],
         "stops": ["replied", "resolved"],
     },
     {
         "key": "fix",
-        "label": "fix",
+        "label": "resolution",
         "of": "customer",
         "starts": ["logged"],
         "stops": ["resolved"],
@@ -216,14 +216,14 @@ SHIPPED_CLOCKS: tuple[Mapping[str, Any], ...] = (
     },
     {
         "key": "workaround",
-        "label": "workaround given",
+        "label": "workaround",
         "of": "customer",
         "starts": ["logged"],
         "stops": ["workaround given", "resolved"],
     },
     {
         "key": "team answer",
-        "label": "first act",
+        "label": "team response",
         "of": "team",
         "starts": ["gained"],
         "stops": ["acted", "lost", "resolved"],

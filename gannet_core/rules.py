@@ -13,8 +13,9 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from gannet_core.agreements import why_not
-from gannet_core.conditions import Context, Trace, check, describe, evaluate
+from gannet_core.conditions import Context, Trace, check, evaluate
 from gannet_core.errors import RuleError
+from gannet_core.sentences import describe
 
 WHEN = (
     "created",

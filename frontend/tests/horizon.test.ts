@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from "vitest";
-import { closedParts, ground, nowAt, place, ticks } from "../src/parts/horizon";
+import { closedParts, ground, isBeyond, nowAt, place, ticks } from "../src/parts/horizon";
 import { DAY, HOUR, MINUTE, setZone } from "../src/parts/time";
 
 const NOW = Date.UTC(2026, 10, 23, 9, 0) / 1000;
@@ -39,6 +39,24 @@ describe("its ticks", () => {
       expect(tick.x + tick.label.length * 3.6).toBeLessThanOrEqual(width);
       expect(place(tick.at, NOW) * width).toBeCloseTo(tick.x);
     }
+  });
+  it("put a day at its midnight, also when the clocks change", () => {
+    const london = new Intl.DateTimeFormat("en-GB", { timeZone: "Europe/London", hour: "2-digit", minute: "2-digit", weekday: "short" });
+    setZone("Europe/London");
+    for (const now of [NOW, Date.UTC(2026, 9, 23, 20, 0) / 1000]) {
+      const days = ticks(now, 1400).filter((tick) => !tick.label.endsWith(" h"));
+      expect(days.length).toBeGreaterThan(3);
+      for (const tick of days) {
+        expect(london.format(tick.at * 1000)).toContain("00:00");
+        if (tick.label !== "tomorrow") expect(london.format(tick.at * 1000)).toContain(tick.label);
+      }
+    }
+    setZone("UTC");
+  });
+  it("say of what they cannot show that it lies beyond", () => {
+    expect(isBeyond(NOW + 8 * DAY, NOW)).toBe(true);
+    expect(isBeyond(NOW - 4 * DAY, NOW)).toBe(true);
+    expect(isBeyond(NOW + 6 * DAY, NOW) || isBeyond(NOW - 2 * DAY, NOW)).toBe(false);
   });
   it("has more room for more", () => {
     expect(ticks(NOW, 900).length).toBeGreaterThan(ticks(NOW, 240).length);

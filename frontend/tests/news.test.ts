@@ -10,6 +10,7 @@ const news = (ticket: number, more: Partial<News> = {}): News => ({
   waits: false,
   known: false,
   rank: 100,
+  ours: true,
   ...more,
 });
 
@@ -26,8 +27,8 @@ describe("news of one ticket", () => {
 describe("a list asks for a ticket that it does not show", () => {
   const list = {
     rows: [
-      { id: 1, rank_s: 50 },
-      { id: 2, rank_s: 90 },
+      { id: 1, rank_s: 50, move: "ours" },
+      { id: 2, rank_s: 90, move: "ours" },
     ],
     cursor: "more",
   };
@@ -41,12 +42,21 @@ describe("a list asks for a ticket that it does not show", () => {
     ["of which nothing is told", undefined, list, "due", true],
     ["while it is empty", news(9), { rows: [], cursor: null }, "due", true],
     ["before it was read", news(9), undefined, "due", true],
+    ["that waits for us, in the order of work", news(9, { rank: 91 }), list, "turn", true],
+    ["not: one that waits on others, while its last row waits for us", news(9, { ours: false }), list, "turn", false],
+    [
+      "that waits on others, once its last row does",
+      news(9, { ours: false }),
+      { ...list, rows: [{ id: 1, rank_s: 90, move: "supplier's" }] },
+      "turn",
+      true,
+    ],
   ])("%s", (_, one, shown, sort, asks) => expect(mayCome(one, shown, sort)).toBe(asks));
 });
 
 describe("a Lookout is read again", () => {
   const mine = { ours: [{ id: 1 }], others: [{ id: 2 }], tasks: [{ ticket: 3 }], approvals: [{ ticket: 4 }] };
-  const teams = { nobodys: [{ id: 5 }], late_soon: [{ id: 6 }], tasks: 12 };
+  const teams = { ours: [{ id: 5 }], others: [{ id: 6 }], tasks: 12 };
   it.each<[string, unknown[], unknown, News, boolean]>([
     ["for a ticket that it shows", ["lookout"], mine, news(1), true],
     ["for one that waits for others", ["lookout"], mine, news(2), true],
@@ -57,7 +67,7 @@ describe("a Lookout is read again", () => {
     ["not for what was only said on a colleague's", ["lookout"], mine, news(9, { mine: true, kind: "noted" }), false],
     ["for nothing of somebody else", ["lookout"], mine, news(9), false],
     ["a team's, for a ticket that it shows", ["lookout", 3], teams, news(5), true],
-    ["a team's, for one that is late soon", ["lookout", 3], teams, news(6), true],
+    ["a team's, for one that waits on others", ["lookout", 3], teams, news(6), true],
     ["a team's, for what the team got", ["lookout", 3], teams, news(9, { team: 3 }), true],
     ["a team's, not for what is mine elsewhere", ["lookout", 3], teams, news(9, { mine: true }), false],
     ["before it was ever read, for what is mine", ["lookout"], undefined, news(9, { mine: true, kind: "taken" }), true],

@@ -249,7 +249,7 @@ def _views(marit: Person, signe: Person, teams: dict[str, Team], now: datetime) 
         ),
         (
             marit,
-            "Handed about",
+            "Reassigned often",
             [is_open, {"field": "hand-overs", "op": ">=", "value": 2}],
             {"sort": "-hand-overs,due", "columns": ["hand-overs", "team", "holder", "horizon"]},
         ),
@@ -271,7 +271,7 @@ def _views(marit: Person, signe: Person, teams: dict[str, Team], now: datetime) 
             is_pinned=True,
         )
         if owner == marit:
-            views.pin(signe, view.pk, is_pinned=name == "Handed about")
+            views.pin(signe, view.pk, is_pinned=name == "Reassigned often")
 
 
 def remember(seed: int, now: datetime) -> None:

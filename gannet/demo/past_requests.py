@@ -169,9 +169,9 @@ class Route:
                 at_s = book.calendar("offices").due_s(
                     at_s, int(3 * HOUR * rng.lognormvariate(0, 0.8)) + 300
                 )
-                decides = n < wanted and not self.refusal
+                approves = n < wanted and not self.refusal
                 state = ApprovalState.REFUSED if is_refused else ApprovalState.APPROVED
-                reason = rng.choice(_NO) if decides and is_refused else ""
+                reason = rng.choice(_NO) if approves and is_refused else ""
                 self.asked.append(
                     Approval(
                         ticket=ticket,
@@ -181,11 +181,11 @@ class Route:
                         because=approver.because[:300],
                         what=f"{one.name}: {ticket.title}"[:500],
                         cost_pence=facts_of(ticket).once_pence or None,
-                        state=state if decides else ApprovalState.NOT_NEEDED,
+                        state=state if approves else ApprovalState.NOT_NEEDED,
                         reason=reason,
                         asked_s=row.since_s,
                         decided_s=at_s,
-                        decided_by_id=approver.person if decides else None,
+                        decided_by_id=approver.person if approves else None,
                     )
                 )
                 self.refusal = self.refusal or reason
@@ -202,7 +202,7 @@ def tell_route(teller: Any, route: Route, people: dict[int, Person]) -> bool:
     """The decisions as events, the request waiting meanwhile; False when it was refused."""
     if route.asked:
         names = ", ".join(people[one.asked_of_id].name for one in route.asked[:2])
-        teller._wait("approval", f"{names} decides")
+        teller._wait("approval", f"{names} approves")
         for one in route.asked:
             teller._go(one.decided_s)
             if one.decided_by_id is None:

@@ -46,7 +46,7 @@ def document(today: date) -> dict[str, Any]:
         ],
         "clocks": [],
         "states": [
-            {"key": "being tested", "label": "being tested", "stage": "in hand"},
+            {"key": "being tested", "label": "being tested", "stage": "in progress"},
             {"key": "part ordered", "label": "part ordered", "stage": "waiting"},
         ],
         "waits": [
@@ -152,7 +152,7 @@ def _calendars(english: list[date], azorean: list[date]) -> list[dict[str, Any]]
 _QUESTIONS = [
     {
         "key": "who",
-        "asks": "Who is stopped by it?",
+        "asks": "Who is affected?",
         "kind": "choice",
         "sets": "impact",
         "choices": [

@@ -43,7 +43,7 @@ _STALE = [
 _CRITICAL_STEPS = [
     _step(
         "answer-soon",
-        "nobody has answered",
+        "no response yet",
         "answer",
         {"before_due": 5 * MINUTE},
         _notify(["team"], "close to due"),
@@ -217,7 +217,7 @@ def agreements() -> list[dict[str, Any]]:
             "steps": [
                 _step(
                     "supplier-late",
-                    "the supplier is late",
+                    "the supplier is overdue",
                     "supplier",
                     {"after_due": 0},
                     _notify(["holder", "team lead"], "supplier late"),

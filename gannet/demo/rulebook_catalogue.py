@@ -215,7 +215,7 @@ def _stage(key: str, name: str, *approvers: dict[str, str], **more: Any) -> dict
 _MANAGER = _stage("manager", "Line manager", _who("beneficiary's line manager"))
 _BUDGET = _stage(
     "budget",
-    "Budget line",
+    "Cost centre",
     _who("cost centre owner"),
     **{"if": _leaf("cost", ">", 500)},
     decide_seconds=3 * OFFICE_DAY,

@@ -49,7 +49,7 @@ MESSAGES: dict[str, dict[str, str]] = {
     "asked back": _message(
         "a question about {title}",
         "Hello {name},",
-        "{actor} asks, before deciding on {kind} {number}:",
+        "{actor} has a question before approving {kind} {number}:",
         "{text}",
         "Answer this mail, or here: {link}",
     ),
@@ -86,7 +86,7 @@ MESSAGES: dict[str, dict[str, str]] = {
         "back to you: {title}", "{kind} {number} waited for a date, which has come.", "{link}"
     ),
     "late": _message(
-        "late: {title}", "The target to {text} {kind} {number} has run out.", "{link}"
+        "overdue: {title}", "The target to {text} {kind} {number} has run out.", "{link}"
     ),
     "followed": _message(
         "you follow: {title}", "{actor} made you a follower of {kind} {number}.", "{link}"
@@ -109,7 +109,7 @@ MESSAGES: dict[str, dict[str, str]] = {
     ),
     "untouched": _message(
         "untouched: {title}",
-        "Nobody has touched {kind} {number} for a while.",
+        "{kind} {number} has not been worked on for a while.",
         "It is with {holder} ({team}), {priority}. {link}",
     ),
     "still there?": _message(
@@ -129,14 +129,14 @@ MESSAGES: dict[str, dict[str, str]] = {
         "{requester} reports: {title}.",
         "{priority}, with {holder} ({team}). {link}",
     ),
-    "handed about": _message(
-        "handed about: {title}",
+    "reassigned often": _message(
+        "reassigned often: {title}",
         "{kind} {number} has changed hands often and now stands with {team}.",
         "{link}",
     ),
     "supplier late": _message(
-        "a supplier is late: {title}",
-        "The supplier we wait on for {kind} {number} has passed what its contract promises.",
+        "supplier overdue: {title}",
+        "The supplier we wait on for {kind} {number} has missed the target of its contract.",
         "{link}",
     ),
     "major suggested": _message(
@@ -162,12 +162,12 @@ MESSAGES: dict[str, dict[str, str]] = {
         "Hello {name},",
         "{requester} asks you to approve:",
         "{text}",
-        "See what is asked and decide here: {decide}",
-        "Or answer this mail with “approve”, or with “refuse” and why. "
+        "See what is requested, and approve or reject it here: {decide}",
+        "Or answer this mail with “approve”, or with “reject” and why. "
         "Leave this line in it: {ref}",
     ),
     "approval decided": _message(
-        "decided: {title}", "{actor} has decided on {kind} {number}:", "{text}", "{link}"
+        "approval answered: {title}", "{actor} has answered the approval of {kind} {number}:", "{text}", "{link}"
     ),
     "outside changed": _message(
         "news from outside: {title}", "About {kind} {number}:", "{text}", "{link}"

@@ -293,7 +293,7 @@ class Today:
                 self._by("Marit Osei", at),
                 team=self.teams["Harbour Desk"],
                 person=self.people["Signe Hallam"],
-                comment="You mended the same week in autumn; Lena knows you.",
+                comment="You fixed the same week in autumn; Lena knows you.",
             ),
         )
 

@@ -31,7 +31,7 @@ from gannet.people.models import Person
 from gannet.people.roles import reads_desk, team_ids
 from gannet.rulebook.events import RulebookEvent
 from gannet.tickets.events import TicketEvent
-from gannet.tickets.models import Follower
+from gannet.tickets.models import Follower, MoveCode
 from gannet.web.given import whole_number
 
 log = logging.getLogger(__name__)
@@ -96,6 +96,7 @@ class News:
     followers: frozenset[int]
     # Where it stands in a list by due; None once it has ended.
     rank_s: int | None = None
+    is_ours: bool = True
 
     def as_sse(self, watcher: Watcher) -> bytes:
         """How it is told to somebody: with what it is to them, so that a page reads again
@@ -115,6 +116,7 @@ class News:
             "waits": is_waiting,
             "known": self.is_announced or self.kind in _TO_EVERYBODY,
             "rank": rank_s,
+            "ours": self.is_ours,
         }
         return f"id: {self.id}\nevent: news\ndata: {json.dumps(told)}\n\n".encode()
 
@@ -334,6 +336,7 @@ def _read_news(after: int, until: int | None) -> list[News]:
             "ticket__holder_id",
             "ticket__team_id",
             "ticket__rank_s",
+            "ticket__move",
             "ticket__is_open",
         )[:_MOST_BEHIND]
     )
@@ -351,6 +354,7 @@ def _read_news(after: int, until: int | None) -> list[News]:
             team_id=row["ticket__team_id"] or 0,
             followers=followers.get(row["ticket_id"], frozenset()),
             rank_s=row["ticket__rank_s"] if row["ticket__is_open"] else None,
+            is_ours=row["ticket__move"] == MoveCode.OURS,
         )
         for row in rows
     ]

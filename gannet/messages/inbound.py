@@ -251,7 +251,7 @@ def _handle(found: _Prepared, now_s: int) -> _Result:
         return _Result(Outcome.AUTOMATIC, because="It went to a list, not to us.")
     unwanted = Unwanted.objects.filter(address=mail.sender).update(kept_aside=F("kept_aside") + 1)
     if unwanted:
-        return _Result(Outcome.UNWANTED, because=f"{mail.sender} was marked as not for us.")
+        return _Result(Outcome.UNWANTED, because=f"{mail.sender} was marked as not ours.")
     threaded = _threaded(mail)
     too_many = _too_many(found, threaded, now_s)
     if too_many:
@@ -286,9 +286,9 @@ def _keep_aside(found: _Prepared, ticket: Ticket, now_s: int) -> _Result:
         if person is not None:
             notices.notify(
                 person,
-                "mail kept aside",
+                "mail quarantined",
                 f"aside:{ticket.pk}",
-                f"A mail about {ticket.pk} was kept aside",
+                f"A mail about {ticket.pk} was quarantined",
                 now_s,
                 ticket=ticket,
                 text=f"It says that it is from {found.mail.sender}, but {found.proof.because}.",
@@ -328,7 +328,7 @@ def _decided(found: _Prepared, acting: Acting) -> _Result | None:
         )
     except Problem as error:
         _tell_undecided(acting.person, asked, error.detail, acting)
-        return _Result(Outcome.ANSWERED, asked.ticket_id, f"Not decided: {error.detail}")
+        return _Result(Outcome.ANSWERED, asked.ticket_id, f"Not approved or rejected: {error.detail}")
     return _Result(Outcome.ANSWERED, asked.ticket_id, f"decided: {word}")
 
 
@@ -351,8 +351,8 @@ def _tell_undecided(person: Person, asked: Approval, why: str, acting: Acting) -
         message_id=f"<gannet.undecided.{token_hex(8)}@{domain}>",
         to=person.email,
         person=person,
-        subject=f"[Gannet {asked.ticket_id}] Your answer did not decide it",
-        body=f"Hello {person.first_name},\n\nyour answer about “{asked.what}” decided nothing: "
+        subject=f"[Gannet {asked.ticket_id}] Your answer was not taken as a decision",
+        body=f"Hello {person.first_name},\n\nyour answer about “{asked.what}” was not taken as a decision: "
         f"{why}\n\n{settings.PUBLIC_URL}/approvals",
         ticket_id=asked.ticket_id,
         made_at=acting.now,
@@ -486,7 +486,7 @@ def _too_large(mail: ReadMail, size: int, now_s: int) -> _Result:
             person=person,
             subject="Your message was too large",
             body=f"Hello {person.first_name},\n\nyour message “{mail.subject[:120]}” "
-            f"has {because} It was kept aside and nobody has read it. Send it again without the "
+            f"has {because} It was quarantined and nobody has read it. Send it again without the "
             "large files, or report it on the portal and attach them there.",
             made_at=instant_of(now_s),
             send_at_s=now_s,
@@ -533,10 +533,10 @@ def _log(found: _Prepared, person: Person, acting: Acting) -> _Result:
 
 
 def _say_refused(ticket_id: int, refused: list[str], acting: Acting) -> None:
-    """What was kept aside is said on the ticket, so that nobody waits for a file."""
+    """What was quarantined is said on the ticket, so that nobody waits for a file."""
     if refused:
         system = Acting(person=None, now=acting.now, by_mail=True)
-        note(ticket_id, system, "Kept aside from the mail: " + "; ".join(refused) + ".")
+        note(ticket_id, system, "Left out of the mail: " + "; ".join(refused) + ".")
 
 
 def _copied(mail: ReadMail, writer: Person) -> list[Person]:

@@ -48,13 +48,13 @@ class Outcome(models.TextChoices):
     ANSWERED = "answered", "was added to a ticket"
     TWICE = "twice", "had come in before"
     AUTOMATIC = "automatic", "was automatic mail; nothing was done"
-    UNKNOWN = "unknown", "came from nobody we know; kept aside"
-    UNWANTED = "unwanted", "came from a sender marked as not for us; kept aside"
+    UNKNOWN = "unknown", "came from nobody we know; quarantined"
+    UNWANTED = "unwanted", "came from a sender marked as not ours; quarantined"
     BOUNCE = "bounce", "says that a message could not be delivered"
-    LOOP = "loop", "would have started a loop; kept aside"
-    TOO_LARGE = "too large", "was too large; kept aside"
-    UNREADABLE = "unreadable", "could not be read; kept aside"
-    UNVERIFIED = "unverified", "was about something confidential, sender not verified; kept aside"
+    LOOP = "loop", "would have started a loop; quarantined"
+    TOO_LARGE = "too large", "was too large; quarantined"
+    UNREADABLE = "unreadable", "could not be read; quarantined"
+    UNVERIFIED = "unverified", "was about something confidential, sender not verified; quarantined"
 
 
 class Incoming(models.Model):

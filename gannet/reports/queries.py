@@ -88,7 +88,7 @@ def _clocks(asked: ReportAsked, now: datetime) -> QuerySet[Clock]:
     wanted = list(_OUTCOMES.values())
     if asked.outcome:
         if asked.outcome not in _OUTCOMES:
-            raise Invalid("A promise is kept or missed.", fields={"outcome": "Choose one."})
+            raise Invalid("A target is met or missed.", fields={"outcome": "Choose one."})
         wanted = [_OUTCOMES[asked.outcome]]
     clocks = Clock.objects.filter(
         kind=asked.clock, holder="", ended_s__gte=start, ended_s__lt=end, state__in=wanted

@@ -56,7 +56,7 @@ REQUESTS = RecordKind(
         Field(
             "delivery",
             "choice",
-            "delivery promise",
+            "delivery SLA",
             "request_facts__delivery",
             _of_request("delivery"),
             is_nullable=True,

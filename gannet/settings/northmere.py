@@ -11,7 +11,7 @@ DEMO_PEOPLE = {
     "signe.hallam@northmere.example": "agent, Harbour Desk",
     "joss.levering@northmere.example": "agent, Ship Systems",
     "marit.osei@northmere.example": "team lead, Harbour Desk",
-    "rosalind.hathersage@northmere.example": "director, decides on requests",
+    "rosalind.hathersage@northmere.example": "director, approves requests",
     "lena.okoro@northmere.example": "leads the Crew Office, asks for others",
     "tomas.wray@northmere.example": "manager, reads reports",
     "anneke.dray@northmere.example": "administrator",

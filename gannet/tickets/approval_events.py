@@ -13,10 +13,10 @@ def _route_ended(told: Telling) -> str:
 class ApprovalEvent:
     """The kinds of events of approvals and their routes."""
 
-    ROUTE_BEGAN = EventKind("route began", lambda told: "it has to be decided first")
+    ROUTE_BEGAN = EventKind("route began", lambda told: "it needs approval first")
     ROUTE_ENDED = EventKind("route ended", _route_ended, for_requester=True)
     ASKED_BACK = EventKind(
-        "asked back", lambda told: f"{told.who} asks before deciding{told.quote}",
+        "asked back", lambda told: f"{told.who} asked a question{told.quote}",
         for_requester=True,
     )  # fmt: skip
     PASSED_ON = EventKind(

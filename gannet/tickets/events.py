@@ -78,8 +78,8 @@ def _time_logged(told: Telling) -> str:
 
 def _set_unwanted(told: Telling) -> str:
     sender = told.values.get("sender")
-    kept = f"; mail from {sender} is kept aside" if sender else ""
-    return f"{told.who} said that it is not for us{kept}"
+    kept = f"; mail from {sender} is quarantined" if sender else ""
+    return f"{told.who} rejected it as not ours{kept}"
 
 
 def _followed(told: Telling) -> str:
@@ -124,7 +124,7 @@ class TicketEvent:
     )  # fmt: skip
     RESUMED = EventKind(
         "resumed",
-        lambda told: "taken up again by itself" if told.is_automatic
+        lambda told: "resumed automatically" if told.is_automatic
         else f"{told.who} took it up again{told.quote}",
         for_requester=True, moments=UPDATED,
     )  # fmt: skip
@@ -205,7 +205,7 @@ class TicketEvent:
     SET_UNWANTED = EventKind("set unwanted", _set_unwanted)
     PASSED_OUT = EventKind(
         "passed out",
-        lambda told: f"{told.who} passed it on: {told.value('system')}, {told.value('title')}",
+        lambda told: f"{told.who} forwarded it: {told.value('system')}, {told.value('title')}",
     )
     OUTSIDE_CHANGED = EventKind(
         "outside changed",

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from gannet.rulebook.book import Book, current
+from gannet.tickets.field_words import said_of
 from gannet.tickets.models import MoveCode, Ticket
 from gannet.tickets.states import state_name, state_names
 from gannet_core.instants import format_instant, instant_of
@@ -44,6 +45,7 @@ class Field:
             "type": self.type,
             "label": self.label,
             "settable": self.is_settable,
+            "said": said_of(self.name),
         }
         if self.choices:
             found["choices"] = {choice: choice for choice in self.choices}
@@ -115,7 +117,7 @@ _FIELDS = [
     Field(
         "ci",
         "choice",
-        "configuration item",
+        "CI",
         "ci__name",
         lambda t: _name(t.ci),
         is_nullable=True,
@@ -125,7 +127,7 @@ _FIELDS = [
     Field(
         "ci.kind",
         "choice",
-        "kind of configuration item",
+        "kind of CI",
         "ci__kind",
         lambda t: t.ci.kind if t.ci else None,
         is_nullable=True,
@@ -160,7 +162,7 @@ _FIELDS = [
     Field(
         "next step",
         "instant",
-        "next escalation step",
+        "next escalation",
         "next_step_s",
         lambda t: _instant(t.next_step_s),
         is_instant=True,
@@ -175,12 +177,12 @@ _FIELDS = [
         folded="service__owner__name_folded",
         is_nullable=True,
     ),
-    Field("channel", "choice", "came by", "channel", lambda t: t.channel),
+    Field("channel", "choice", "channel", "channel", lambda t: t.channel),
     Field("team", "team", "team", "team__name", lambda t: t.team.name if t.team_id else None),
     Field(
         "holder",
         "person",
-        "held by",
+        "assignee",
         "holder__name",
         lambda t: _name(t.holder),
         folded="holder__name_folded",
@@ -205,7 +207,7 @@ _FIELDS = [
         "requester.job", "choice", "requester's job", "requester__job", lambda t: t.requester.job
     ),
     Field("care tier", "choice", "care tier", "care_tier", lambda t: t.care_tier),
-    Field("agreement", "choice", "agreement", "agreement", lambda t: t.agreement),
+    Field("agreement", "choice", "SLA", "agreement", lambda t: t.agreement),
     Field("waiting on", "choice", "waiting on", "waiting_on", lambda t: t.waiting_on),
     Field("unread", "yes/no", "unread", "is_unread", lambda t: bool(t.is_unread)),
     Field("needs reply", "yes/no", "needs a reply", "needs_reply", lambda t: bool(t.needs_reply)),
@@ -223,7 +225,7 @@ _FIELDS = [
     Field(
         "late since",
         "instant",
-        "late since",
+        "overdue since",
         "late_from_s",
         lambda t: _instant(t.late_from_s),
         is_instant=True,
@@ -243,7 +245,7 @@ _FIELDS = [
     Field(
         "first answer",
         "instant",
-        "first answer",
+        "first reply",
         "answered_s",
         lambda t: _instant(t.answered_s),
         is_instant=True,
@@ -289,7 +291,7 @@ _FIELDS = [
     Field(
         "held since",
         "instant",
-        "where it is since",
+        "assigned since",
         "held_s",
         lambda t: _instant(t.held_s),
         is_instant=True,
@@ -319,7 +321,7 @@ _FIELDS = [
     Field(
         "open approvals",
         "number",
-        "approvals not decided",
+        "open approvals",
         "open_approvals",
         lambda t: t.open_approvals,
     ),
@@ -327,18 +329,16 @@ _FIELDS = [
     Field("cost", "number", "cost in pence", "cost_pence", lambda t: t.cost_pence),
     Field("spent", "number", "spent in pence", "spent_pence", lambda t: t.spent_pence),
     Field("score", "number", "satisfaction", "score", lambda t: t.score, is_nullable=True),
-    Field(
-        "parent", "number", "part of number", "parent_id", lambda t: t.parent_id, is_nullable=True
-    ),
+    Field("parent", "number", "part of", "parent_id", lambda t: t.parent_id, is_nullable=True),
     Field(
         "duplicate of",
         "number",
-        "duplicate of number",
+        "duplicate of",
         "duplicate_of_id",
         lambda t: t.duplicate_of_id,
         is_nullable=True,
     ),
-    Field("cause in words", "choice", "cause in words", "cause", lambda t: t.cause),
+    Field("cause in words", "choice", "cause", "cause", lambda t: t.cause),
     Field(
         "resolver",
         "person",
@@ -373,7 +373,7 @@ _FIELDS = [
     Field(
         "not for us",
         "yes/no",
-        "not for us",
+        "not ours",
         "is_spam",
         lambda t: bool(t.is_spam),
     ),

@@ -122,7 +122,7 @@ def accept_form(
                 wrong[name] = says
     if wrong:
         labels = ", ".join(str(fields[name]["label"]) for name in wrong if name in fields)
-        raise Invalid(f"Look again at: {labels}.", fields=wrong)
+        raise Invalid(f"Please correct: {labels}.", fields=wrong)
     kept = forms.kept_answers(states)
     return {
         key: as_kept(value, book.fields[key]) for key, value in kept.items() if key in book.fields

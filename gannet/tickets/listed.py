@@ -41,6 +41,7 @@ class Listed:
     tree: Mapping[str, Any] | None
     context: Context
     only_open: bool = False
+    only_ended: bool = False
     # What else they must fulfil; such a list is compiled anew each time.
     also: Q | None = None
 
@@ -71,7 +72,13 @@ class Listed:
     @cached_property
     def shape(self) -> Hashable:
         sight, tree = self.sight, self.tree
-        whose = (len(sight.teams), sight.is_active, sight.reads_desk, self.only_open)
+        whose = (
+            len(sight.teams),
+            sight.is_active,
+            sight.reads_desk,
+            self.only_open,
+            self.only_ended,
+        )
         if not tree:
             return whose
         asked = json.dumps(tree, sort_keys=True)
@@ -99,7 +106,9 @@ class Listed:
             found = found.filter(to_q(self.tree, context))
         if self.also is not None:
             found = found.filter(self.also)
-        return found.filter(is_open=True) if self.only_open else found
+        if self.only_open or self.only_ended:
+            found = found.filter(is_open=self.only_open)
+        return found
 
     @property
     def found(self) -> QuerySet[Ticket]:

@@ -2,6 +2,9 @@
 
 A page goes on exactly behind the last row seen, so reading the fiftieth costs what reading
 the first does. Empty values come last, whichever way a column is ordered.
+
+Without another order a list has the order of work: what is open by whose turn it is, then
+what has ended, read apart so that the many that ended do not delay the few that are open.
 """
 
 import base64
@@ -13,6 +16,7 @@ from typing import Any
 from django.db.models import Count, F, FloatField, Q, QuerySet
 from django.db.models.fields.json import KeyTextTransform
 from django.db.models.functions import Cast
+from django.utils import timezone
 
 from gannet.rulebook import book
 from gannet.tickets.fields import Field
@@ -21,9 +25,18 @@ from gannet.tickets.list_fields import list_registry
 from gannet.tickets.listed import Listed
 from gannet.tickets.models import Ticket
 from gannet.tickets.queries import PAGE, ROW_FIELDS, row_shown
+from gannet.tickets.turn_order import (
+    PARTS,
+    may_have_ended,
+    turn_expressions,
+    turn_givens,
+    turn_name,
+)
 from gannet.web.errors import Invalid, Problem
 from gannet.web.given import read_json
 from gannet.web.kept import Givens, KeptQueries, Rows
+from gannet_core.instants import seconds_of
+from gannet_core.turn import Turn
 
 MOST_SORTS = 5
 MOST_COLUMNS = 24
@@ -32,6 +45,7 @@ _PIECE = 500
 # Where in a row the shown fields end.
 _BASE = len(ROW_FIELDS)
 
+TURN = "turn"
 # Orders that are not a field of their own name, or better than its own path.
 _SORT_PATHS = {
     "due": ("rank_s", "due, soonest first", False),
@@ -58,10 +72,15 @@ class Page:
 def orders_of(text: str) -> list[Order]:
     """An order as "due,-opened,service"; a minus turns a column round."""
     orders: list[Order] = []
-    for word in [part.strip() for part in text.split(",") if part.strip()] or ["due"]:
+    for word in [part.strip() for part in text.split(",") if part.strip()] or [TURN]:
         name = word.removeprefix("-")
         if any(order.name == name for order in orders):
             continue
+        if name == TURN:
+            # Nothing after it decides anything: it ends with the number.
+            is_down = word.startswith("-")
+            orders += [Order(part, part, is_down, is_nullable=False) for part in PARTS]
+            break
         path, nullable = _sort_path(name)
         orders.append(Order(name, path, word.startswith("-"), nullable))
     if len(orders) > MOST_SORTS:
@@ -90,13 +109,12 @@ _pages = KeptQueries()
 def page(tickets: Listed, sort: str, columns: Sequence[str] = (), cursor: str = "") -> Page:
     """Fifty rows in an order, going on behind a cursor."""
     orders = orders_of(sort)
-    rows = _ordered(tickets, orders, columns, cursor, PAGE + 1)
+    rows, now_s = _ordered(tickets, orders, columns, cursor, PAGE + 1)
     following = None
     if len(rows) > PAGE:
         rows = rows[:PAGE]
-        last = rows[-1]
-        following = _write_cursor(list(last[_BASE : _BASE + len(orders)]), last[0])
-    return Page(_rows(rows, columns, len(orders)), following)
+        following = _write_cursor(rows[-1], len(orders), now_s)
+    return Page(_rows(rows, columns, orders), following)
 
 
 def of_numbers(
@@ -107,20 +125,19 @@ def of_numbers(
     orders = orders_of("number")
     build = _query(anything, orders, columns, is_behind=False, most=None)
     rows = build(anything.givens).filter(pk__in=numbers)
-    return _rows(list(rows), columns, len(orders))
+    return _rows(list(rows), columns, orders)
 
 
 def walk(tickets: Listed, sort: str, columns: Sequence[str], most: int) -> Iterator[dict[str, Any]]:
     """All rows of a list up to a limit, read piece by piece: none is held open meanwhile."""
     orders, cursor, left = orders_of(sort), "", most
     while left > 0:
-        rows = _ordered(tickets, orders, columns, cursor, min(_PIECE, left))
-        yield from _rows(rows, columns, len(orders))
+        rows, now_s = _ordered(tickets, orders, columns, cursor, min(_PIECE, left))
+        yield from _rows(rows, columns, orders)
         if len(rows) < _PIECE:
             return
         left -= len(rows)
-        last = rows[-1]
-        cursor = _write_cursor(list(last[_BASE : _BASE + len(orders)]), last[0])
+        cursor = _write_cursor(rows[-1], len(orders), now_s)
 
 
 def _ordered(
@@ -129,16 +146,49 @@ def _ordered(
     columns: Sequence[str],
     cursor: str,
     most: int,
-) -> Rows:
-    """Rows of the shown fields, then what they are ordered by, then the extra columns."""
+) -> tuple[Rows, int]:
+    """Rows of the shown fields, then what they are ordered by, then the extra columns; and
+    the instant at which they stand so, by which the next part goes too."""
     after = _read_cursor(cursor, len(orders))
-    behind: dict[str, Any] = {}
+    now_s = after.now_s if after else seconds_of(tickets.context.now or timezone.now())
+    if orders[0].name != PARTS[0] or orders[0].is_descending:
+        return _part(tickets, orders, columns, after, most, now_s), now_s
+    rows: Rows = []
+    if after is None or after.values[0] != Turn.ENDED:
+        of_open = replace(tickets, only_open=True)
+        rows = _part(of_open, orders, columns, after, most, now_s)
+        after = None
+    if len(rows) < most and may_have_ended(tickets.tree):
+        ended = replace(tickets, only_ended=True)
+        behind = after and replace(after, values=after.values[-1:])
+        more = _part(ended, _ENDED, columns, behind, most - len(rows), now_s)
+        rows = [*rows, *((*row[:_BASE], int(Turn.ENDED), 0, *row[_BASE:]) for row in more)]
+    return rows, now_s
+
+
+# What has ended stands with the latest first.
+_ENDED = (Order(PARTS[-1], "rank_s", is_descending=True, is_nullable=False),)
+
+
+def _part(
+    tickets: Listed,
+    orders: Sequence[Order],
+    columns: Sequence[str],
+    after: "_Place | None",
+    most: int,
+    now_s: int,
+) -> Rows:
+    more: dict[str, Any] = turn_givens(now_s) if _asks_turn(orders) else {}
     if after is not None:
-        behind = {f"after {n}": value for n, value in enumerate(after[0])}
-        behind["number"] = after[1]
-    build = _query(tickets, orders, columns, is_behind=bool(behind), most=most)
-    asked = (tuple(orders), tuple(columns), most, book.number_now())
-    return tickets.rows(_pages, asked, build, behind)
+        more |= {f"after {n}": value for n, value in enumerate(after.values)}
+        more["number"] = after.number
+    build = _query(tickets, orders, columns, is_behind=after is not None, most=most)
+    asked = (tuple(orders), tuple(columns), most, after is not None, book.number_now())
+    return tickets.rows(_pages, asked, build, more)
+
+
+def _asks_turn(orders: Sequence[Order]) -> bool:
+    return any(order.path == PARTS[0] for order in orders)
 
 
 def _query(
@@ -150,7 +200,12 @@ def _query(
 ) -> Callable[[Givens], QuerySet[Any, Any]]:
     """How a part of a list is read, given whose eyes and behind which row."""
 
-    sorts = {f"sort_{n}": _expression(order.path, order.name) for n, order in enumerate(orders)}
+    plain = {
+        f"sort_{n}": _expression(order.path, order.name)
+        for n, order in enumerate(orders)
+        if order.path not in PARTS
+    }
+    places = {order.path: f"sort_{n}" for n, order in enumerate(orders) if order.path in PARTS}
     extra = {f"col_{n}": _column(name) for n, name in enumerate(columns)}
     by: list[Any] = []
     for n, order in enumerate(orders):
@@ -162,6 +217,8 @@ def _query(
 
     def build(givens: Givens) -> QuerySet[Any, Any]:
         found = tickets.build(givens)
+        turns = zip(PARTS, turn_expressions(givens) if places else (), strict=False)
+        sorts = {**plain, **{places[part]: one for part, one in turns}}
         if most is not None:
             # Which rows they are is asked of an index alone; only those are read whole.
             found = found.annotate(**sorts)
@@ -170,13 +227,14 @@ def _query(
                 found = found.filter(_behind(orders, values, givens["number"]))
             found = Ticket.objects.filter(pk__in=found.order_by(*by).values("pk")[:most])
         found = found.annotate(**sorts).order_by(*by).annotate(**extra)
-        return found.values_list(*ROW_FIELDS, *sorts, *extra)
+        in_order = [f"sort_{n}" for n in range(len(orders))]
+        return found.values_list(*ROW_FIELDS, *in_order, *extra)
 
     return build
 
 
 def _expression(path: str, name: str) -> Any:
-    if name in _SORT_PATHS:
+    if name in _SORT_PATHS or name in PARTS:
         return F(path)
     field = list_registry()[name]
     if field.through is not None:
@@ -200,13 +258,15 @@ def _column(name: str) -> Any:
 
 
 def _rows(
-    rows: Sequence[Sequence[Any]], columns: Sequence[str], sorts: int
+    rows: Sequence[Sequence[Any]], columns: Sequence[str], orders: Sequence[Order]
 ) -> list[dict[str, Any]]:
     fields = list_registry() if columns else {}
-    begin = _BASE + sorts
+    begin = _BASE + len(orders)
+    is_in_turn = orders[0].path == PARTS[0]
     return [
         {
             **row_shown(row),
+            **({"turn": turn_name(row[_BASE])} if is_in_turn else {}),
             "cells": {name: shown(fields[name], row[begin + n]) for n, name in enumerate(columns)},
         }
         for row in rows
@@ -288,29 +348,39 @@ def _equal(name: str, value: Any) -> Q:
     return Q(**{f"{name}__isnull": True}) if value is None else Q(**{name: value})
 
 
-def _write_cursor(values: Sequence[Any], number: int) -> str:
-    return base64.urlsafe_b64encode(json.dumps([list(values), number]).encode()).decode()
+@dataclass(frozen=True)
+class _Place:
+    """Behind which row a part of a list begins, and when the list was begun."""
+
+    values: list[Any]
+    number: int
+    now_s: int
 
 
-def _read_cursor(cursor: str, count: int) -> tuple[list[Any], int] | None:
+def _write_cursor(row: Sequence[Any], count: int, now_s: int) -> str:
+    place = [list(row[_BASE : _BASE + count]), row[0], now_s]
+    return base64.urlsafe_b64encode(json.dumps(place).encode()).decode()
+
+
+def _read_cursor(cursor: str, count: int) -> _Place | None:
     if not cursor:
         return None
     try:
-        values, number = read_json(base64.urlsafe_b64decode(cursor.encode()))
+        values, number, now_s = read_json(base64.urlsafe_b64decode(cursor.encode()))
         if len(values) != count or not all(
             value is None or isinstance(value, (int, float, str)) for value in values
         ):
             raise ValueError("of another list")
-        if not isinstance(number, int):
+        if not isinstance(number, int) or not isinstance(now_s, int):
             raise ValueError("no number")
-        return values, number
+        return _Place(values, number, now_s)
     except (ValueError, TypeError, Problem) as error:
         raise Invalid("This place in the list is not readable: start from the top.") from error
 
 
 def sort_choices() -> Mapping[str, str]:
     """Every name that a list can be ordered by, with its label."""
-    found = {"due": "due"}
+    found = {TURN: "order of work", "due": "due"}
     for name, field in list_registry().items():
         if is_sortable(field) and name != "due":
             found[name] = field.label

@@ -60,7 +60,7 @@ class DevelopmentSimulator:
     def start(self, title: str, inputs: Mapping[str, str]) -> tuple[str, Reply]:
         digest = hashlib.sha256(f"{title}{secrets.token_hex(4)}".encode()).hexdigest()
         key = f"wharf/{int(digest[:5], 16)}"
-        return key, Reply("noted", [f"Passed on as {key}"])
+        return key, Reply("noted", [f"Sent to development as {key}"])
 
     def look(self, key: str, inputs: Mapping[str, str], age_s: int) -> Reply:
         state = [name for after, name in self._STATES if age_s >= after][-1]

@@ -29,14 +29,14 @@ PLACEHOLDERS: dict[str, str] = {
     "text": "what was written, or why",
     "service": "the service",
     "team": "the team",
-    "holder": "who holds it",
+    "holder": "the assignee",
     "priority": "the priority",
     "answer_by": "when it will be answered",
     "fix_by": "when it will be fixed",
     "link": "a link to it",
     "survey": "a link to say how it was (only when that is asked)",
-    "decide": "a link to decide what is asked (only when it is)",
-    "ref": "a line that lets an answer to the mail decide (only when it is asked)",
+    "decide": "a link to approve or reject (only when asked)",
+    "ref": "a line by which an answer to the mail approves or rejects (only when asked)",
 }
 
 

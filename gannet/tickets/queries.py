@@ -6,13 +6,10 @@ from dataclasses import replace
 from typing import Any
 
 from django.db.models import (
-    Case,
     Count,
-    IntegerField,
     Q,
     QuerySet,
     Value,
-    When,
 )
 
 from gannet.audit import log as audit
@@ -29,6 +26,7 @@ from gannet.tickets.models import (
 )
 from gannet.tickets.policies import Sight, visible_q
 from gannet.tickets.states import state_name
+from gannet.tickets.turn_order import turn_expressions, turn_givens, turn_name
 from gannet.web.kept import Givens, KeptAnswers, KeptQueries, Rows
 
 PAGE = 50
@@ -182,41 +180,54 @@ _lookouts = KeptQueries()
 
 
 def lookout(person: Person, now_s: int) -> dict[str, Any]:
-    """What needs a person: theirs, and what nobody of their teams holds; our move first."""
-    turns = [*_turns(person, is_mine=True), *_turns(person, is_mine=False)]
-    turns.sort()
+    """What needs a person, in the order of work: theirs, and what nobody of their teams holds."""
+    turns = [*_turns(person, now_s, "mine"), *_turns(person, now_s, "nobody's")]
+    return {**_around(person, now_s), **_in_turn(sorted(turns))}
+
+
+def work_of_team(person: Person, team: int, now_s: int) -> dict[str, Any]:
+    """What a team has open, in the order of work, as far as a person may see it."""
+    return _in_turn(_turns(person, now_s, "team's", team=team))
+
+
+def _in_turn(turns: Rows) -> dict[str, Any]:
     shown = _shown_in_turn([number for *_, number in turns[:LOOKOUT_LIMIT]])
+    for row, (section, *_) in zip(shown, turns, strict=False):
+        row["turn"] = turn_name(section)
     return {
-        **_around(person, now_s),
         "ours": [row for row in shown if row["move"] == MoveCode.OURS.label],
         "others": [row for row in shown if row["move"] != MoveCode.OURS.label],
         "is_cut": len(turns) > LOOKOUT_LIMIT,
     }
 
 
-_TURN = ("turn", "rank_s", "id")
+_TURN = ("turn", "weight", "rank_s", "id")
 
 
-def _turns(person: Person, *, is_mine: bool) -> Rows:
-    """What somebody holds, or what nobody in their teams does, by when its turn comes.
+def _turns(person: Person, now_s: int, whose: str, team: int = 0) -> Rows:
+    """What somebody holds, what nobody in their teams does, or all of a team's, in the order
+    of work.
 
     Only what decides that is read of each; the rows that are shown are read after.
     """
     seen = replace(seen_by(person), only_open=True)
 
     def build(givens: Givens) -> QuerySet[Any, Any]:
-        whose = Q(holder=givens["person"])
-        if not is_mine:
-            whose = Q(holder__isnull=True, team__in=seen.teams(givens))
-        ours = Case(
-            When(move=MoveCode.OURS, then=Value(0)), default=Value(1), output_field=IntegerField()
-        )
-        found = seen.build(givens).filter(whose).annotate(turn=ours).order_by(*_TURN)
+        if whose == "mine":
+            its = Q(holder=givens["person"])
+        elif whose == "team's":
+            its = Q(team=givens["whole team"])
+        else:
+            its = Q(holder__isnull=True, team__in=seen.teams(givens))
+        turn, weight, _ = turn_expressions(givens)
+        found = seen.build(givens).filter(its).annotate(turn=turn, weight=weight)
+        found = found.order_by(*_TURN)
         return found.values_list(*_TURN)[: LOOKOUT_LIMIT + 1]
 
-    if not is_mine and not seen.sight.teams:
+    if whose == "nobody's" and not seen.sight.teams:
         return []
-    return seen.rows(_lookouts, is_mine, build)
+    asked = (whose, book.number_now())
+    return seen.rows(_lookouts, asked, build, {**turn_givens(now_s), "whole team": team})
 
 
 def _shown_in_turn(numbers: Sequence[int]) -> list[dict[str, Any]]:

@@ -28,7 +28,7 @@ _ALWAYS: Mapping[str, str] = {
     "state": "state",
     "service": "service",
     "team": "team",
-    "holder": "held by",
+    "holder": "assignee",
     "requester": "requester",
     "due_s": "due",
     "opened_s": "opened",

@@ -1,4 +1,4 @@
-"""A lead's Lookout: who has how much, who is on, what will be late, what is nobody's."""
+"""A lead's Lookout: who has how much, who is on, and all that the team has open."""
 
 from fractions import Fraction
 from typing import Any
@@ -10,19 +10,17 @@ from gannet.people.roles import reads_desk, team_ids
 from gannet.rulebook.book import current
 from gannet.tickets import policies
 from gannet.tickets.models import MoveCode, Presence, Task, TaskState, Ticket
-from gannet.tickets.queries import ROW_FIELDS, row_json
+from gannet.tickets.queries import work_of_team
 from gannet.web.errors import Missing
 from gannet_core import routing
 from gannet_core.instants import instant_of
 
-_AHEAD_S = 4 * 3600
-_MOST = 60
 _HERE_S = 300
 # What somebody holds, how many of it are late, and how much it weighs.
 _NOTHING = (0, 0, Fraction(0))
 
 
-def led_teams(person: Person) -> list[Team]:
+def teams_read_by(person: Person) -> list[Team]:
     """The teams whose Lookout somebody may read: those they are in, all for administrators."""
     teams = Team.objects.filter(is_board=False).order_by("name")
     if reads_desk(person) and not person.is_on_desk:
@@ -30,22 +28,22 @@ def led_teams(person: Person) -> list[Team]:
     return list(teams.filter(pk__in=team_ids(person)))
 
 
+def led_by(person: Person) -> set[int]:
+    """The teams that somebody leads, by number."""
+    led = Membership.objects.filter(person=person, is_lead=True)
+    return set(led.values_list("team_id", flat=True))
+
+
 def team_lookout(person: Person, team_id: int, now_s: int) -> dict[str, Any]:
     """Everything about a team's open work that decides what its lead does next."""
-    team = next((one for one in led_teams(person) if one.pk == team_id), None)
+    team = next((one for one in teams_read_by(person) if one.pk == team_id), None)
     if team is None:
         raise Missing("There is no such team, or you are not in it.")
     visible = policies.visible_to(person).filter(is_open=True, team=team)
-    late = Q(due_s__lt=now_s + _AHEAD_S) | Q(late_from_s__lt=now_s)
-    will_be_late = visible.filter(late, move=MoveCode.OURS, holder__isnull=False).order_by(
-        "rank_s", "id"
-    )
-    nobodys = visible.filter(holder=None).order_by("rank_s", "id")
     return {
         "team": {"id": team.pk, "name": team.name},
         "people": _people(team, now_s),
-        "late_soon": [row_json(row) for row in will_be_late.values(*ROW_FIELDS)[:_MOST]],
-        "nobodys": [row_json(row) for row in nobodys.values(*ROW_FIELDS)[:_MOST]],
+        **work_of_team(person, team.pk, now_s),
         **visible.aggregate(
             open=Count("id"),
             answered=Count("id", filter=Q(is_answered=1)),

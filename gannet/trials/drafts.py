@@ -168,7 +168,7 @@ def publish(
             )
         wrong = [one for one in findings_of(draft.document, now) if one.severity == ERROR]
         if wrong:
-            raise Conflict(f"{len(wrong)} to mend first: {wrong[0].name}: {wrong[0].says}")
+            raise Conflict(f"{len(wrong)} to fix first: {wrong[0].name}: {wrong[0].says}")
         _rehearsals_hold(draft)
         edition = _publish(person, draft.document, comment.strip(), now, starts_at)
         draft.delete()
@@ -239,7 +239,7 @@ def _rehearsals_hold(draft: Draft) -> None:
         names = ", ".join(f"“{one.rehearsal.name}”" for one in failing[:3])
         raise Conflict(
             f"{len(failing)} of the rehearsals come out otherwise: {names}. Accept what they "
-            f"show now, or mend the draft."
+            f"show now, or fix the draft."
         )
 
 

@@ -202,7 +202,7 @@ def test_an_approval_is_asked_and_decided_once(log: Log, by: By, person: Any, at
     at.later(minutes=2)
     actions.decide(by("Tomas"), asked.pk, approves=True, reason="")
     after = fresh(ticket)
-    assert state_name(after.state) == "in hand" and after.open_approvals == 0
+    assert state_name(after.state) == "in progress" and after.open_approvals == 0
     assert not Notification.objects.filter(person=tomas, gone_s=None, event_name="approval asked")
     assert Outgoing.objects.filter(event_name="approval decided", person=person("Signe")).exists()
     with pytest.raises(Conflict, match="already"):

@@ -1,10 +1,15 @@
 """Lists: any order page by page, columns, groups, words, views, files – held to plain Python."""
 
+import json
 import random
 from collections.abc import Callable
+from dataclasses import replace
+from datetime import timedelta
 from typing import Any
 
 import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -15,12 +20,14 @@ from gannet.tickets import actions, listing, search
 from gannet.tickets.actions import views
 from gannet.tickets.list_fields import list_registry
 from gannet.tickets.listed import Listed, context_of, filtered
-from gannet.tickets.models import Follower, Mark, TeamView, Ticket
+from gannet.tickets.models import Follower, Mark, MoveCode, StateCode, TeamView, Ticket
 from gannet.tickets.policies import Sight
 from gannet.tickets.setting import set_tags
 from gannet.web.errors import Invalid, Missing, Refused
 from gannet_core.conditions import Context, has_words, words_of
 from gannet_core.instants import seconds_of
+from gannet_core.lifecycle import Move
+from gannet_core.turn import Standing, turn_key, turn_of
 from tests.conftest import NOW
 
 pytestmark = pytest.mark.django_db
@@ -36,6 +43,7 @@ def many(northmere: None) -> None:
 
 
 SORTS = [
+    "turn",
     "due",
     "opened",
     "number",
@@ -55,6 +63,77 @@ def all_tickets(*only: Ticket) -> Listed:
     tree = {"field": "number", "op": "is one of", "value": [ticket.pk for ticket in only]}
     sight = Sight(person=0, teams=teams, is_active=True, reads_desk=True)
     return Listed(sight, tree if only else None, Context(now=NOW))
+
+
+@pytest.fixture
+def at_work(many: None) -> None:
+    """Every second of them is open, and stands in one of the ways in which one can."""
+    rng, now_s, keys = random.Random(5), seconds_of(NOW), current().calendar_keys
+    signe = Person.objects.get(name="Signe Hallam")
+    teams = list(signe.memberships.values_list("team_id", flat=True))
+    for number in Ticket.objects.order_by("pk").values_list("pk", flat=True)[::2]:
+        rank = now_s + rng.randint(-30_000, 200_000)
+        waits = rng.random() < 0.3
+        Ticket.objects.filter(pk=number).update(
+            is_open=True, state=StateCode.WAITING if waits else StateCode.NEW,
+            move=rng.choice([MoveCode.REQUESTER, MoveCode.SCHEDULED]) if waits else MoveCode.OURS,
+            rank_s=rank, late_from_s=rng.choice([rank, rank, None]), priority=rng.randint(1, 4),
+            calendar=rng.choice([*keys, ""]), holder=rng.choice([signe, None]), team=rng.choice(teams),
+            closed_s=None, resolved_s=None,
+        )  # fmt: skip
+
+
+def standing_of(ticket: Ticket, now_s: int) -> Standing:
+    book = current()
+    is_closed = book.has_calendar(ticket.calendar) and not book.calendar(ticket.calendar).is_open_s(
+        now_s
+    )
+    return Standing(
+        number=ticket.pk, move=Move(MoveCode(ticket.move).label), priority=ticket.priority,
+        late_from_s=ticket.late_from_s, rank_s=ticket.rank_s, is_in_hours=not is_closed,
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("hour", [10, 22], ids=["in hours", "at night"])
+def test_the_order_of_work_is_the_cores_and_goes_on_page_by_page(at_work: None, hour: int) -> None:
+    now = NOW.replace(hour=hour)
+    now_s = seconds_of(now)
+    tickets = list(Ticket.objects.all())
+    wanted = sorted(tickets, key=lambda one: turn_key(standing_of(one, now_s), now_s))
+    seen: list[dict[str, Any]] = []
+    cursor: str | None = ""
+    at = now
+    while cursor is not None:
+        everything = replace(all_tickets(), context=Context(now=at))
+        page = listing.page(everything, "", cursor=cursor)
+        seen, cursor = seen + page.rows, page.next_cursor
+        at += timedelta(hours=3)  # a list goes on as it was begun, however long one reads
+    assert [row["id"] for row in seen] == [ticket.pk for ticket in wanted]
+    sections = {one.pk: turn_of(standing_of(one, now_s), now_s) for one in tickets}
+    assert len(set(sections.values())) >= 4, "the data have every kind"
+    for row in seen:
+        assert row["turn"] == sections[row["id"]].name.lower().replace("_", " ")
+
+
+def test_a_filter_of_open_work_asks_nothing_of_what_ended(at_work: None) -> None:
+    is_open = {"all": [{"field": "open", "op": "is", "value": True}]}
+    only = replace(all_tickets(), tree=is_open)
+    for _ in range(3):  # until it is known how it is read
+        listing.page(only, "turn")
+    with CaptureQueriesContext(connection) as asked:
+        page = listing.page(only, "turn")
+    assert page.rows and all(row["turn"] != "ended" for row in page.rows)
+    assert sum("tickets_ticket" in query["sql"] for query in asked) == 1
+
+
+def test_lookout_queue_and_api_have_one_order(at_work: None, api: Any, person: Any) -> None:
+    signe = api("Signe")
+    shown = signe.get("/api/lookout").json()
+    rows = [*shown["ours"], *shown["others"]]
+    of_them = {"field": "number", "op": "is one of", "value": [row["id"] for row in rows]}
+    listed = signe.get("/api/tickets", {"filter": json.dumps(of_them)}).json()["rows"]
+    assert [row["id"] for row in listed] == [row["id"] for row in rows][:50]
+    assert [row["turn"] for row in listed] == [row["turn"] for row in rows][:50]
 
 
 def test_fifty_fields_and_more_can_be_asked_for(northmere: None) -> None:
@@ -116,7 +195,7 @@ def test_groups_count_what_the_list_has(many: None) -> None:
         plain[name] = plain.get(name, 0) + 1
     assert {group["value"]: group["count"] for group in groups} == plain
     states = {group["value"] for group in listing.groups(all_tickets(), "state")}
-    assert states <= {"new", "in hand", "waiting", "resolved", "closed", "cancelled"}
+    assert states <= {"new", "in progress", "waiting", "resolved", "closed", "cancelled"}
 
 
 def test_tags_are_a_column_an_order_and_a_group_as_they_were_written(many: None) -> None:

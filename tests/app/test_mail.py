@@ -129,7 +129,7 @@ def test_threads_by_number_but_never_into_what_is_not_theirs(
     assert Event.objects.filter(ticket=ticket, kind=TicketEvent.REPLIED, text="On it.").exists()
     actions.resolve(ticket.pk, by("Signe"), "done")
     read(message("maeve.tarrant@northmere.example", f"[Gannet {ticket.pk}]", "not done"))
-    assert state_name(Ticket.objects.get(pk=ticket.pk).state) == "in hand"
+    assert state_name(Ticket.objects.get(pk=ticket.pk).state) == "in progress"
     actions.resolve(ticket.pk, by("Signe"), "done")
     actions.close(ticket.pk, by(None))
     late = read(

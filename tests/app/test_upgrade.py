@@ -103,6 +103,17 @@ def upgraded(tmp_path_factory: pytest.TempPathFactory) -> Iterator[sqlite3.Conne
         for number in (1, 2):
             insert(old, "tickets_clock", id=number, ticket_id=number, kind="fix", state=2)
         insert(old, "rulebook_job", id=1, kind="many", params="{}", state="done", person_id=1)
+        state = {"field": "state", "op": "is one of", "value": ["in hand", "waiting"]}
+        insert(
+            old,
+            "tickets_view",
+            id=1,
+            owner_id=1,
+            name="Mine in hand",
+            body=json.dumps({"tree": state}),
+        )
+        tested = {"key": "tested", "label": "in hand", "stage": "in hand"}
+        insert(old, "rulebook_edition", id=1, number=1, document=json.dumps({"states": [tested]}))
     migrate(path)
     with sqlite3.connect(path) as new:
         new.row_factory = sqlite3.Row
@@ -116,6 +127,14 @@ def test_states_have_room_and_stay_what_they_were(upgraded: sqlite3.Connection) 
     assert [tuple(row) for row in rows] == [
         (1, 1, 1), (2, 2, 1), (3, 3, 1), (4, 54, 0), (5, 55, 0), (6, 56, 0),
     ]  # fmt: skip
+
+
+def test_policies_and_views_say_the_state_by_its_new_name(upgraded: sqlite3.Connection) -> None:
+    name, body = upgraded.execute("SELECT name, body FROM tickets_view").fetchone()
+    assert name == "Mine in hand", "what people called it is theirs"
+    assert json.loads(body)["tree"]["value"] == ["in progress", "waiting"]
+    (document,) = upgraded.execute("SELECT document FROM rulebook_edition").fetchone()
+    assert json.loads(document)["states"][0]["stage"] == "in progress"
 
 
 def test_what_is_a_requests_alone_is_kept_with_it(upgraded: sqlite3.Connection) -> None:

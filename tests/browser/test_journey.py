@@ -222,7 +222,7 @@ def test_log_on_the_phone_by_keyboard_only(screen: Open) -> None:
     signe.see("Resolved.")
     signe.press("Undo")
     signe.see("Taken back.")
-    signe.see("in hand")
+    signe.see("in progress")
     signe.chord(Keys.CONTROL, "k")
     signe.key(str(number))
     signe.see("Phone on the desk is dead")

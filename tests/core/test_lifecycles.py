@@ -70,7 +70,7 @@ WALKS = [
     (PROBLEM, ["resolved", "reopened"], ["resolved", "looking for the cause"]),
     (TASK, ["done", "done", "reopened", "skipped"], ["done", None, "open", "skipped"]),
     (INCIDENT, ["taken", "waiting", "resumed", "resolved", "reopened", "resolved", "closed", "reopened"],
-     ["in hand", "waiting", "in hand", "resolved", "in hand", "resolved", "closed", None]),
+     ["in progress", "waiting", "in progress", "resolved", "in progress", "resolved", "closed", None]),
     (REQUEST, ["cancelled", "replied"], ["cancelled", None]),
 ]  # fmt: skip
 
@@ -129,7 +129,7 @@ def test_legal_acts_go_on_until_nothing_is_left_to_do(kind: str, data: st.DataOb
 def test_incidents_and_requests_are_values_of_it() -> None:
     assert INCIDENT.moves is MOVES and REQUEST.moves is MOVES
     opens = {stage.name for stage in INCIDENT.stages if stage.is_open}
-    assert opens == {State.NEW, State.IN_HAND, State.WAITING}
+    assert opens == {State.NEW, State.IN_PROGRESS, State.WAITING}
     assert [stage.name for stage in INCIDENT.stages if stage.waits] == [State.WAITING]
     assert set(INCIDENT.clocks) == {str(clock["key"]) for clock in SHIPPED_CLOCKS}
 
@@ -150,7 +150,7 @@ def test_what_is_read_off_a_history_follows_the_kind_of_record() -> None:
     known = lifecycle_of(history[:3], PROBLEM)
     assert (known.name, move_of(known, None)) == ("known error", Move.OURS)
     assert move_of(CHANGE.stage("authorise"), None) is Move.APPROVER
-    assert lifecycle_of(history[:3], INCIDENT).name == State.IN_HAND
+    assert lifecycle_of(history[:3], INCIDENT).name == State.IN_PROGRESS
 
 
 @pytest.mark.parametrize(

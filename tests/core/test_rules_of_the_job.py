@@ -15,6 +15,7 @@ from gannet_core.errors import (
     RoutingError,
 )
 from gannet_core.lifecycle import INCIDENT, Act, Happening, Move, State, Waiting
+from gannet_core.sentences import describe
 
 KINDS = {kind["key"]: kind for kind in lifecycle.SHIPPED_CLOCKS}
 
@@ -29,17 +30,17 @@ LOGGED = happened(0, Act.LOGGED, team="a", person=None)
 @pytest.mark.parametrize(
     ("state", "act", "leads_to"),
     [
-        (State.NEW, Act.TAKEN, State.IN_HAND),
+        (State.NEW, Act.TAKEN, State.IN_PROGRESS),
         (State.WAITING, Act.TAKEN, State.WAITING),  # taking over does not end a wait
-        (State.NEW, Act.REPLIED, State.IN_HAND),
+        (State.NEW, Act.REPLIED, State.IN_PROGRESS),
         (State.WAITING, Act.REPLIED, State.WAITING),
-        (State.WAITING, Act.RESUMED, State.IN_HAND),
-        (State.RESOLVED, Act.REOPENED, State.IN_HAND),
+        (State.WAITING, Act.RESUMED, State.IN_PROGRESS),
+        (State.RESOLVED, Act.REOPENED, State.IN_PROGRESS),
         (State.RESOLVED, Act.CLOSED, State.CLOSED),
         (State.NEW, Act.CLOSED, None),
         (State.CLOSED, Act.REOPENED, None),
         (State.CANCELLED, Act.RESOLVED, None),
-        (State.IN_HAND, Act.RESUMED, None),
+        (State.IN_PROGRESS, Act.RESUMED, None),
     ],
 )
 def test_moves(state: State, act: Act, leads_to: State | None) -> None:
@@ -52,7 +53,7 @@ def test_moves(state: State, act: Act, leads_to: State | None) -> None:
 
 
 def test_whose_move_it_is() -> None:
-    assert lifecycle.move_of(INCIDENT.stage(State.IN_HAND), None) is Move.OURS
+    assert lifecycle.move_of(INCIDENT.stage(State.IN_PROGRESS), None) is Move.OURS
     assert lifecycle.move_of(INCIDENT.stage(State.WAITING), Waiting.DATE) is Move.SCHEDULED
     assert lifecycle.move_of(INCIDENT.stage(State.CLOSED), None) is Move.NOBODY
     with pytest.raises(LifecycleError):
@@ -249,8 +250,8 @@ def test_conditions_read_as_sentences() -> None:
             {"not": {"field": "place", "op": "is empty"}},
         ]
     }  # fmt: skip
-    assert conditions.describe(tree) == (
-        "Service is Gates or Tills, and (impact is at most 2, or vip is yes), and not (place is empty)"
+    assert describe(tree) == (
+        "Service is Gates or Tills, and (impact is at most 2, or vip), and place is set"
     )
 
 

@@ -2185,7 +2185,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description It is not for us: cancel it, tell nobody, remember the sender. */
+        /** @description It is not ours: cancel it, tell nobody, remember the sender. */
         post: operations["ticket_not_for_us"];
         delete?: never;
         options?: never;
@@ -3450,6 +3450,10 @@ export interface components {
             type: string;
             label: string;
             operators: string[];
+            said: {
+                [key: string]: unknown;
+            };
+            synonyms: string[];
             settable: boolean;
             choices: string[];
             sortable?: boolean;
@@ -3748,6 +3752,12 @@ export interface components {
             actual: unknown;
             holds: boolean;
         };
+        /** @description Something by its key and its name. */
+        LedTeamShape: {
+            id: number;
+            name: string;
+            is_led: boolean;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         LedgerRowShape: {
             from_s: number;
@@ -3888,7 +3898,7 @@ export interface components {
             tasks: components["schemas"]["TaskLineShape"][];
             reminders: components["schemas"]["ReminderShape"][];
             approvals: components["schemas"]["ApprovalShape"][];
-            teams: components["schemas"]["NamedShape"][];
+            teams: components["schemas"]["LedTeamShape"][];
             is_cut: boolean;
             now_s: number;
         };
@@ -4732,6 +4742,7 @@ export interface components {
             team: string;
             holder: string | null;
             requester: string;
+            turn?: components["schemas"]["TurnEnum"];
             cells?: {
                 [key: string]: unknown;
             };
@@ -5084,8 +5095,9 @@ export interface components {
         TeamLookoutShape: {
             team: components["schemas"]["NamedShape"];
             people: components["schemas"]["LoadShape"][];
-            late_soon: components["schemas"]["RowShape"][];
-            nobodys: components["schemas"]["RowShape"][];
+            ours: components["schemas"]["RowShape"][];
+            others: components["schemas"]["RowShape"][];
+            is_cut: boolean;
             open: number;
             answered: number;
             unread: number;
@@ -5233,6 +5245,8 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        /** @enum {string} */
+        TurnEnum: "overdue" | "running" | "out of hours" | "waiting" | "ended";
         /** @description A serializer that refuses what it does not know, naming it. */
         UndoneShape: {
             version: number;
@@ -5296,6 +5310,10 @@ export interface components {
             label: string;
             type: string;
             operators: string[];
+            said: {
+                [key: string]: unknown;
+            };
+            synonyms: string[];
             choices: string[];
             settable: boolean;
         };

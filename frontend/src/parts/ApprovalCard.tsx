@@ -44,7 +44,7 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
     setBusy(false);
   };
   const decide = (approves: boolean) =>
-    run(() => ok(api.POST("/api/approvals/{approval}", { ...path, body: { approves, reason } })), approves ? "Approved." : "Refused.");
+    run(() => ok(api.POST("/api/approvals/{approval}", { ...path, body: { approves, reason } })), approves ? "Approved." : "Rejected.");
   const askBack = () =>
     run(
       () =>
@@ -62,7 +62,7 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
         ok(
           api.POST("/api/approvals/{approval}/pass-on", { ...path, body: { ...(to.isBoard ? { board: to.id } : { to: to.id }), reason } }),
         ),
-      `Passed on to ${to.isBoard ? "the " : ""}${to.name}.`,
+      `Forwarded to ${to.isBoard ? "the " : ""}${to.name}.`,
     );
   const link = me?.reads_desk ? `/desk/tickets/${approval.ticket}` : `/my/${approval.ticket}`;
   return (
@@ -75,7 +75,7 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
       <p className="text-[13px] text-ink-2">
         {approval.asked_by} asks, {when(approval.asked_s, serverNow())}
         {approval.for_whom && approval.for_whom !== approval.asked_by ? ` · for ${approval.for_whom}` : ""}
-        {approval.for_deputy ? ` · you decide for ${approval.for_deputy}` : ""} ·{" "}
+        {approval.for_deputy ? ` · you approve for ${approval.for_deputy}` : ""} ·{" "}
         <Link to={link} className="underline">
           {approval.ticket} {approval.ticket_title}
         </Link>
@@ -147,7 +147,7 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
                 (doing === "pass on" && !to.id)
               }
             >
-              {doing === "refuse" ? "Refuse" : doing === "ask back" ? (reason.trim() || !until ? "Ask" : "Put off") : "Pass on"}
+              {doing === "refuse" ? "Reject" : doing === "ask back" ? (reason.trim() || !until ? "Ask" : "Put off") : "Forward"}
             </Button>
             <Button tone="quiet" onClick={() => setDoing(null)}>
               Back
@@ -160,15 +160,15 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
             Approve
           </Button>
           <Button disabled={isBusy} onClick={() => setDoing("refuse")}>
-            Refuse…
+            Reject…
           </Button>
           {approval.is_staged ? (
             <>
               <Button disabled={isBusy} onClick={() => setDoing("ask back")}>
-                Ask back…
+                Ask a question…
               </Button>
               <Button disabled={isBusy} onClick={() => setDoing("pass on")}>
-                Pass on…
+                Forward…
               </Button>
             </>
           ) : null}
@@ -184,7 +184,7 @@ function Facts({ approval }: { approval: Approval }) {
     ["why", approval.why],
     ["in it", approval.parts.join(", ")],
     ["answers", approval.answers.map((one) => `${one.label}: ${one.value}`).join(" · ")],
-    ["budget line", approval.budget_line],
+    ["cost centre", approval.budget_line],
     ["asked as", [approval.because, approval.instead_of ? `instead of ${approval.instead_of}` : ""].filter(Boolean).join(", ")],
     [
       "before",
@@ -192,7 +192,7 @@ function Facts({ approval }: { approval: Approval }) {
         .map((one) => `${one.ticket} approved by ${one.by}${one.decided_s ? `, ${when(one.decided_s, serverNow())}` : ""}`)
         .join(" · "),
     ],
-    ["asked back", approval.question],
+    ["question", approval.question],
   ];
   return (
     <dl className="mt-1 grid grid-cols-[90px_1fr] gap-x-2 gap-y-0.5 text-[13px]">

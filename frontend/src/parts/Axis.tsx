@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Row } from "../api/client";
 import { api, ok } from "../api/client";
-import { closedParts, ground, nowAt, nowLabel, place, ticks } from "./horizon";
-import { dueWords, urgencyOf } from "./state";
+import { closedParts, ground, isBeyond, nowAt, nowLabel, place, ticks } from "./horizon";
+import { clockWord, dueWords, urgencyOf } from "./state";
 import { exact } from "./time";
 
 /** The open spans of every calendar, for shading closed hours. */
@@ -20,8 +20,8 @@ export function AxisHead({ width, now }: { width: number; now: number }) {
   return (
     <div className="relative h-full select-none text-[12px] text-ink-2" aria-hidden="true">
       {width > 330 ? (
-        <span className="absolute top-1/2 -translate-y-1/2" style={{ left: Math.max(0, nowX - 62) }}>
-          late
+        <span className="absolute top-1/2 -translate-y-1/2" style={{ left: Math.max(0, nowX - 76) }}>
+          overdue
         </span>
       ) : null}
       <span
@@ -40,6 +40,18 @@ export function AxisHead({ width, now }: { width: number; now: number }) {
         </span>
       ))}
     </div>
+  );
+}
+
+/** A bar that goes on beyond the axis is cut where it leaves it. */
+function CutMark({ x, middle }: { x: number; middle: number }) {
+  const edge = (at: number) => `M${at} ${middle - 9} l-3 4.5 l5 4.5 l-5 4.5 l3 4.5`;
+  return (
+    <>
+      <path d={`${edge(x)} l5 0 l-3 -4.5 l5 -4.5 l-5 -4.5 l3 -4.5 z`} className="fill-sheet" />
+      <path d={edge(x)} className="fill-none stroke-ink-2" />
+      <path d={edge(x + 5)} className="fill-none stroke-ink-2" />
+    </>
   );
 }
 
@@ -64,23 +76,18 @@ export function Track({ row, width, height, now, openSpans }: TrackProps) {
     row.due_s !== null
       ? place(row.due_s, now) * width
       : place(now + Math.max(0, row.waiting_until_s ? row.waiting_until_s - now : (row.left_seconds ?? 0)), now) * width;
+  const isCut = row.due_s !== null && isBeyond(row.due_s, now);
   const textWidth = words.length * 6.7 + 8;
   const fitsBeside = end + textWidth < width;
   const textX = urgency === "late" ? nowX + 5 : fitsBeside ? Math.max(nowX + 5, end + 6) : Math.max(nowX + 5, end - textWidth);
   const backgroundImage = ground(ticks(now, width), openSpans ? closedParts(openSpans, now) : ALWAYS_OPEN);
-  const title = row.due_s !== null ? `${row.due_kind} due ${exact(row.due_s)}` : words;
+  const title =
+    row.due_s !== null ? `${clockWord(row.due_kind)} due ${exact(row.due_s)}${isCut ? "; beyond this axis, drawn cut" : ""}` : words;
   return (
     <div className="relative h-full" style={{ width, backgroundImage }}>
       <svg width={width} height={height} className="absolute inset-0" aria-hidden="true">
         {urgency === "late" ? (
-          <rect
-            x={Math.min(end, nowX - 8)}
-            y={middle - 6}
-            width={nowX - Math.min(end, nowX - 8)}
-            height={12}
-            rx={2}
-            className="fill-rust"
-          />
+          <rect x={Math.min(end, nowX - 3)} y={middle - 6} width={nowX - Math.min(end, nowX - 3)} height={12} className="fill-rust" />
         ) : null}
         {urgency === "close" || urgency === "fine" ? (
           <>
@@ -94,6 +101,7 @@ export function Track({ row, width, height, now, openSpans }: TrackProps) {
             <rect x={end - 1.5} y={middle - 9} width={3} height={18} className={urgency === "close" ? "fill-crown" : "fill-sea"} />
           </>
         ) : null}
+        {isCut ? <CutMark x={urgency === "late" ? end + 7 : end - 9} middle={middle} /> : null}
         <rect x={nowX - 1} y={0} width={2} height={height} className="fill-ink" />
       </svg>
       {urgency === "waiting" ? (

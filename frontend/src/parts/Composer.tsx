@@ -151,7 +151,7 @@ export function Composer(props: ComposerProps) {
               : ""}
         </span>
         <span className="ml-auto text-[13px] text-ink-2" aria-live="polite">
-          {draft.keptAt && !isEmpty ? `draft kept ${clockTime(Math.min(draft.keptAt, now))}` : ""}
+          {draft.keptAt && !isEmpty ? `draft saved ${clockTime(Math.min(draft.keptAt, now))}` : ""}
         </span>
       </div>
       {mode === "reply" ? props.readers : null}
@@ -207,7 +207,7 @@ export function Composer(props: ComposerProps) {
               <button
                 type="button"
                 className="min-h-[24px] min-w-[24px]"
-                aria-label={`Leave out ${file.name}`}
+                aria-label={`Remove ${file.name}`}
                 onClick={() => draft.set({ files: files.filter((other) => other.id !== file.id) })}
               >
                 <X size={13} aria-hidden="true" />

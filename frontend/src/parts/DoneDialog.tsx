@@ -60,7 +60,7 @@ export function DoneDialog({ number, task, onClose }: DoneDialogProps) {
         ) : null}
         {problem && Object.keys(fields).length === 0 ? <ErrorNote>{problem}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea" disabled={isBusy}>
             Done
           </Button>

@@ -60,7 +60,7 @@ export function FilesInput({ props, isReadOnly, value, onChange }: FilesInputPro
               <button
                 type="button"
                 className="min-h-[24px] min-w-[24px]"
-                aria-label={`Leave out ${nameOf(file)}`}
+                aria-label={`Remove ${nameOf(file)}`}
                 onClick={() => {
                   const rest = files.filter((_, at) => at !== index);
                   onChange(rest.length > 0 ? rest : null);

@@ -88,13 +88,13 @@ export function Terms({ looked }: { looked: LookedAt }) {
         {looked.promise ? (
           <div>
             <dt className="text-[14px] text-ink-2">When</dt>
-            <dd>{looked.promise}, once it may go ahead</dd>
+            <dd>{looked.promise}, once approved</dd>
           </div>
         ) : null}
         <div>
-          <dt className="text-[14px] text-ink-2">Who decides</dt>
+          <dt className="text-[14px] text-ink-2">Approvers</dt>
           <dd>
-            {asks.length === 0 ? "Nobody need decide: it goes straight on." : null}
+            {asks.length === 0 ? "No approval needed." : null}
             <ol>
               {asks.map((one) => (
                 <li key={one.name}>

@@ -11,6 +11,7 @@ import { Number } from "./marks";
 import { bodyOf, keysOf, possible, type RecordAct } from "./recordActs";
 import { span, when } from "./time";
 import { Button, ErrorNote, Loading } from "./ui";
+import { clockVerb, clockWord } from "./state";
 import { WhyCard } from "./WhyCard";
 
 export function useTicket(number: number) {
@@ -101,7 +102,7 @@ function Body({ ticket, onClose, onAct }: { ticket: Ticket; onClose: () => void;
           ) : null}
         </p>
         <p className="text-ink-2">
-          {holder ? `held by ${holder.name}` : "held by nobody"} · {ticket.facts.team.name}
+          {holder ? `assigned to ${holder.name}` : "unassigned"} · {ticket.facts.team.name}
         </p>
         <div className="mt-2.5 flex flex-wrap gap-2">
           <Link
@@ -157,16 +158,16 @@ export function DueLine({ ticket, now }: { ticket: Ticket; now: number }) {
       <span>
         {isLate ? (
           <b>
-            {due.kind} late by {span(now - due.due_s)}
+            {clockWord(due.kind)} overdue {span(now - due.due_s)}
           </b>
         ) : wall <= 0 ? (
           <>
-            <b>No time left</b> to {due.kind} · due {when(due.due_s, now)}, late from{" "}
+            <b>No time left</b> to {clockVerb(due.kind)} · due {when(due.due_s, now)}, overdue when hours resume{" "}
             {due.late_from_s === null ? "the next opening" : when(due.late_from_s, now)}
           </>
         ) : (
           <>
-            <b>{span(left)}</b> {isApart ? "of service time " : ""}left to {due.kind} · due {when(due.due_s, now)}
+            <b>{span(left)}</b> {isApart ? "of service time " : ""}left to {clockVerb(due.kind)} · due {when(due.due_s, now)}
           </>
         )}
       </span>

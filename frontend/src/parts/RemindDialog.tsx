@@ -84,7 +84,7 @@ export function RemindDialog({ ticket, onClose }: RemindDialogProps) {
         </Field>
         {error && Object.keys(error.fields).length === 0 ? <ErrorNote>{error.message}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea">
             Remind me
           </Button>

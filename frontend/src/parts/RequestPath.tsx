@@ -10,7 +10,7 @@ export function RequestPath({ request, now }: { request: RequestFacts; now: numb
   if (request.stages.length === 0)
     return (
       <p className="text-ink-2">
-        {request.covered_by ? `Approved with the whole, request ${request.covered_by}.` : "Pre-approved: nobody need decide."}
+        {request.covered_by ? `Approved with the bundle, request ${request.covered_by}.` : "No approval needed."}
       </p>
     );
   return (
@@ -31,7 +31,7 @@ export function RequestPath({ request, now }: { request: RequestFacts; now: numb
               .filter((one) => !one.is_old && one.state !== "not needed")
               .map((one, index) => (
                 <p key={`${one.name}-${index}`} className="text-[13px] text-ink-2">
-                  {one.name}: {one.state === "pending" ? "to decide" : one.state}
+                  {one.name}: {one.state === "pending" ? "approval pending" : one.state}
                   {one.decided_by ? ` by ${one.decided_by}` : ""}
                   {one.through ? ` ${one.through}` : ""}
                   {one.decided_s ? `, ${when(one.decided_s, now)}` : ""}
@@ -55,7 +55,7 @@ export function RequestPath({ request, now }: { request: RequestFacts; now: numb
 
 function words(stage: RequestFacts["stages"][number], now: number): string {
   if (stage.state === "pending")
-    return `waits since ${stage.since_s ? when(stage.since_s, now) : "now"}${stage.needs ? `, needs ${stage.needs}` : ""}${stage.decide_by_s ? `, to be decided by ${when(stage.decide_by_s, now)}` : ""}`;
+    return `waits since ${stage.since_s ? when(stage.since_s, now) : "now"}${stage.needs ? `, needs ${stage.needs}` : ""}${stage.decide_by_s ? `, to be approved by ${when(stage.decide_by_s, now)}` : ""}`;
   if (stage.state === "skipped") return `skipped, ${stage.because}`;
   if (stage.ended_s) return `${stage.state}, ${when(stage.ended_s, now)}`;
   return stage.state;

@@ -10,7 +10,7 @@ export type ActName = string;
 const DONE: Record<string, string> = {
   take: "It is yours now.",
   wait: "Set waiting.",
-  resume: "Taken up again.",
+  resume: "Resumed.",
   "hand-over": "Handed over.",
   priority: "Priority set.",
   resolve: "Resolved.",
@@ -23,7 +23,7 @@ const DONE: Record<string, string> = {
   approvals: "Asked.",
   links: "Linked.",
   merge: "Merged.",
-  "not-for-us": "Set aside as not for us.",
+  "not-for-us": "Rejected as not ours.",
   outward: "Done.",
   undo: "Taken back.",
 };
@@ -103,7 +103,7 @@ export function useActForm(ticket: Ticket, name: ActName, onDone: () => void) {
 export function Buttons({ label, isPending, onClose }: { label: string; isPending: boolean; onClose: () => void }) {
   return (
     <div className="mt-4 flex justify-end gap-2">
-      <Button onClick={onClose}>Not now</Button>
+      <Button onClick={onClose}>Cancel</Button>
       {label ? (
         <Button type="submit" tone="sea" disabled={isPending}>
           {isPending ? "Working…" : label}

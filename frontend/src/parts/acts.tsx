@@ -44,7 +44,7 @@ export function ActDialog({ ticket, act, into, onClose }: ActDialogProps) {
         field="why"
         label="Why is it not needed?"
         help={`${ticket.facts.requester.name} reads it by e-mail.`}
-        button="Cancel it"
+        button="Withdraw"
       />
     ),
     announce: () => <AnnounceForm ticket={ticket} onClose={onClose} />,
@@ -60,7 +60,7 @@ export function ActDialog({ ticket, act, into, onClose }: ActDialogProps) {
     approvals: `Ask for an approval on ${ticket.id}`,
     links: `Link ${ticket.id}`,
     merge: `Merge ${ticket.id} into another`,
-    "not-for-us": `${ticket.id} is not for us`,
+    "not-for-us": `${ticket.id} is not ours`,
     outward: `Beyond the desk: ${ticket.id}`,
     announce: `Announce ${ticket.id} as a known outage`,
   };

@@ -25,6 +25,11 @@ export function place(at: number, now: number): number {
   return NOW_AT + LINEAR_WIDTH + Math.min(1, far) * (0.98 - NOW_AT - LINEAR_WIDTH);
 }
 
+/** Whether an instant lies beyond what the axis can show; its bar is drawn cut. */
+export function isBeyond(at: number, now: number): boolean {
+  return now - at > LATE_SPAN || at - now > FAR_SPAN;
+}
+
 export interface Tick {
   at: number;
   x: number;
@@ -56,10 +61,12 @@ function ticksOf(now: number, width: number): Tick[] {
     label: `${hours} h`,
   }));
   const midnight = startOfDay(now);
+  // A day stands at its midnight, also over a change of clocks.
   for (let day = 1; day <= 7; day += 1) {
-    const at = midnight + day * DAY + 12 * HOUR;
+    const at = startOfDay(midnight + day * DAY + 12 * HOUR);
     wanted.push({ at, label: day === 1 ? "tomorrow" : weekday(at) });
   }
+  wanted.sort((one, other) => one.at - other.at);
   const shown: Tick[] = [];
   let last = NOW_AT * width + 22;
   for (const { at, label } of wanted) {

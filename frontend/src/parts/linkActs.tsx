@@ -136,7 +136,7 @@ export function MergeForm({
         form.send({ into: into?.id ?? 0 });
       }}
     >
-      <TicketPicker label="Goes on as" error={form.fields.into ?? form.fields.other} chosen={into} onPick={setInto} />
+      <TicketPicker label="Merge into" error={form.fields.into ?? form.fields.other} chosen={into} onPick={setInto} />
       <p className="text-ink-2">
         {ticket.id} ends as a duplicate. {ticket.facts.requester.name} and everybody who follows it follow the other one and hear of it;
         both conversations stay readable.

@@ -52,7 +52,7 @@ export function ResolveForm({ ticket, onClose }: FormProps) {
         .filter((field) => field.field in form.fields)
         .map((field) => (
           <p key={field.field} className="text-rust">
-            {field.label}: fill it in under “More facts”; what is written here is kept.
+            {field.label}: fill it in under “More details”; what is written here is kept.
           </p>
         ))}
       <div className="grid grid-cols-2 gap-3 max-[600px]:grid-cols-1">
@@ -164,7 +164,7 @@ export function AskForm({ ticket, onClose }: FormProps) {
       }}
     >
       <PersonPicker
-        label="Who decides"
+        label="Approver"
         name={name}
         error={form.fields.of}
         onName={(next) => {
@@ -176,7 +176,7 @@ export function AskForm({ ticket, onClose }: FormProps) {
           setOf(person.id);
         }}
       />
-      <Field label="What is to be approved" error={form.fields.what} help="In a sentence that can be decided on: what, for whom, why.">
+      <Field label="What is to be approved" error={form.fields.what} help="In a sentence: what, for whom, why.">
         {(props) => (
           <textarea
             {...props}
@@ -231,7 +231,7 @@ export function UnwantedForm({ ticket, onClose }: FormProps) {
         </label>
       ) : null}
       {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
-      <Buttons label="Not for us" isPending={form.isPending} onClose={onClose} />
+      <Buttons label="Reject as not ours" isPending={form.isPending} onClose={onClose} />
     </form>
   );
 }

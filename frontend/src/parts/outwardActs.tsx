@@ -14,7 +14,7 @@ export function OutwardForm({ ticket, onClose }: FormProps) {
   const [inputs, setInputs] = useState<Record<string, string>>({ account: ticket.facts.requester.email });
   const form = useActForm(ticket, "outward", onClose);
   const chosen = runbooks?.find((one) => one.key === runbook);
-  const words: Record<string, string> = { runbook: "Run it", development: "Pass it on", "remote help": "Start" };
+  const words: Record<string, string> = { runbook: "Run it", development: "Send it", "remote help": "Start" };
   return (
     <form
       className="flex flex-col gap-3"

@@ -1,6 +1,19 @@
 import type { Row } from "../api/client";
 import { HOUR, span, when } from "./time";
 
+const CLOCK_WORDS: Record<string, string> = { answer: "response", fix: "resolution", "team answer": "team response" };
+const CLOCK_VERBS: Record<string, string> = { answer: "respond", fix: "resolve", "team answer": "respond" };
+
+/** A kind of clock as it is called. */
+export function clockWord(kind: string): string {
+  return CLOCK_WORDS[kind] ?? kind;
+}
+
+/** What is to be done before a clock runs out. */
+export function clockVerb(kind: string): string {
+  return CLOCK_VERBS[kind] ?? kind;
+}
+
 export type Urgency = "late" | "close" | "fine" | "waiting" | "none";
 
 /** How a row stands at an instant: one word for its colour, shape and text. */
@@ -15,11 +28,11 @@ export function urgencyOf(row: Pick<Row, "due_s" | "late_from_s" | "left_seconds
 export function dueWords(row: Pick<Row, "due_s" | "late_from_s" | "left_seconds" | "due_kind" | "waiting_until_s">, now: number): string {
   switch (urgencyOf(row, now)) {
     case "late":
-      return `late by ${span(now - (row.due_s ?? now))}`;
+      return `${row.due_kind === "answer" ? "response " : ""}overdue ${span(now - (row.due_s ?? now))}`;
     case "close": {
       const left = (row.due_s ?? now) - now;
-      if (left <= 0) return "late from next opening";
-      return `${span(left)} to ${row.due_kind}`;
+      if (left <= 0) return `overdue when hours resume${row.late_from_s === null ? "" : ` (${when(row.late_from_s, now)})`}`;
+      return `${span(left)} to ${clockVerb(row.due_kind)}`;
     }
     case "fine": {
       const ahead = (row.due_s ?? now) - now;

@@ -78,10 +78,9 @@ export function span(seconds: number): string {
   return hours % 24 ? `${days} d ${hours % 24} h` : `${days} days`;
 }
 
-/** The start of the local day that holds an instant, within a minute. */
+/** The start of the local day that holds an instant, also on a day when the clocks change. */
 export function startOfDay(seconds: number): number {
-  const [hours, minutes] = clockTime(seconds).split(":").map(Number);
-  return seconds - (hours ?? 0) * HOUR - (minutes ?? 0) * MINUTE - (seconds % MINUTE);
+  return instantOfLocal(localInput(seconds).slice(0, 10));
 }
 
 /**

@@ -100,6 +100,33 @@ export function Dialog({ title, about, isOpen, onClose, children, isWide = false
   );
 }
 
+interface SwitchProps {
+  /** What is chosen by it, for screen readers. */
+  label: string;
+  value: string;
+  choices: { key: string; name: string }[];
+  onChoose: (key: string) => void;
+}
+
+/** One of a few, all in view; joined, the chosen one solid. */
+export function Switch({ label, value, choices, onChoose }: SwitchProps) {
+  return (
+    <span role="group" aria-label={label} className="inline-flex flex-wrap overflow-hidden rounded-small border border-line-2 bg-sheet">
+      {choices.map((one) => (
+        <button
+          key={one.key}
+          type="button"
+          aria-pressed={one.key === value}
+          className={`min-h-[26px] border-l border-line px-2.5 py-0.5 first:border-l-0 ${one.key === value ? "bg-ink font-semibold text-sheet" : "hover:bg-sea-3"}`}
+          onClick={() => onChoose(one.key)}
+        >
+          {one.name}
+        </button>
+      ))}
+    </span>
+  );
+}
+
 export function ErrorNote({ children }: { children: ReactNode }) {
   return (
     <p role="alert" className="rounded-small border border-rust/40 bg-rust-2 px-3 py-2 text-ink">

@@ -3,6 +3,9 @@ import { useNavigate } from "react-router";
 import type { Row } from "../api/client";
 import { useKeys } from "./hooks";
 
+// The letters of acts, as on the page of a record.
+const ACT_KEYS = "arnwhepzb";
+
 interface ListKeys {
   rows: Row[];
   open: number | null;
@@ -12,13 +15,15 @@ interface ListKeys {
   /** Given when several rows can be chosen. */
   choose?: (number: number, isRange: boolean) => void;
   none?: () => void;
+  /** A letter was pressed that stands for an act: on the marked row, else the one that is read. */
+  onAct?: (number: number, key: string) => void;
   onMenu?: (number: number, at: { x: number; y: number }) => void;
   /** Whether the list is what the keys are for. */
   isOn?: boolean;
 }
 
 /** ↑ ↓ move, Space opens the side reader, Enter the ticket, X chooses, M shows what can be done. */
-export function useListKeys({ rows, open, setOpen, cursor, setCursor, choose, none, onMenu, isOn = true }: ListKeys): void {
+export function useListKeys({ rows, open, setOpen, cursor, setCursor, choose, none, onMenu, onAct, isOn = true }: ListKeys): void {
   const navigate = useNavigate();
   // Keys come faster than the page is drawn: what they moved to counts at once.
   const place = useRef<number | null>(null);
@@ -64,6 +69,16 @@ export function useListKeys({ rows, open, setOpen, cursor, setCursor, choose, no
         setCursor(row.id);
         choose(row.id, false);
       },
+      ...Object.fromEntries(
+        // The side reader has the same letters, for what it shows.
+        (open === null ? [...ACT_KEYS] : []).map((key) => [
+          key,
+          () => {
+            const row = rows[at()];
+            if (row) onAct?.(row.id, key);
+          },
+        ]),
+      ),
       m: () => {
         const row = rows[at()];
         const box = row ? document.getElementById(`row-${row.id}`)?.getBoundingClientRect() : undefined;

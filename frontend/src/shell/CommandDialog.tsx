@@ -55,11 +55,11 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
       label: `Queue: ${view.name}`,
       act: () => navigate(`/desk/queue?view=${view.id}`),
     })),
-    { label: "What I am told", act: () => navigate("/desk/told") },
-    { label: "Who is there", act: () => navigate("/desk/working") },
-    ...(me?.is_on_desk ? [{ label: "Ready words: phrases, routines, hints", act: () => navigate("/desk/ready") }] : []),
-    { label: "Day or night colours", act: () => setTheme(nextTheme()) },
-    { label: "Show the keys", act: onHelp },
+    { label: "Notification settings", act: () => navigate("/desk/told") },
+    { label: "Shifts and absences", act: () => navigate("/desk/working") },
+    ...(me?.is_on_desk ? [{ label: "Phrases, hints, routines", act: () => navigate("/desk/ready") }] : []),
+    { label: "Light or dark theme", act: () => setTheme(nextTheme()) },
+    { label: "Keyboard shortcuts", act: onHelp },
   ]
     .filter((action) => folded.split(/\s+/).every((word) => action.label.toLowerCase().includes(word)))
     .slice(0, folded ? 12 : 14);

@@ -207,15 +207,15 @@ function MeMenu({ onHelp }: { onHelp: () => void }) {
           {me.reads_desk ? (
             <>
               <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/working")}>
-                Who is there
+                Shifts and absences
               </DropdownMenu.Item>
               {me.is_on_desk ? (
                 <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/ready")}>
-                  Ready words
+                  Phrases, hints, routines
                 </DropdownMenu.Item>
               ) : null}
               <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/told")}>
-                What I am told
+                Notification settings
               </DropdownMenu.Item>
             </>
           ) : null}
@@ -230,7 +230,7 @@ function MeMenu({ onHelp }: { onHelp: () => void }) {
             </DropdownMenu.Item>
           ) : null}
           <DropdownMenu.Item className={itemClass} onSelect={() => setTheme(nextTheme())}>
-            {nextTheme() === "dark" ? "Night colours" : "Day colours"}
+            {nextTheme() === "dark" ? "Dark theme" : "Light theme"}
           </DropdownMenu.Item>
           <DropdownMenu.Item className={itemClass} onSelect={onHelp}>
             Keys

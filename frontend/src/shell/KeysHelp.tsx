@@ -27,7 +27,7 @@ const KEYS: [string, string][] = [
 
 export function KeysHelp({ isOpen, onClose }: { isOpen: boolean; onClose: () => void }) {
   return (
-    <Dialog title="Keys" about="None of them acts while you type." isOpen={isOpen} onClose={onClose}>
+    <Dialog title="Keyboard shortcuts" about="None of them acts while you type." isOpen={isOpen} onClose={onClose}>
       <dl className="grid grid-cols-[110px_1fr] gap-y-1.5">
         {KEYS.map(([key, does]) => (
           <div key={key} className="contents">

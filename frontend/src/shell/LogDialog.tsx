@@ -227,7 +227,7 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
             </Button>
           </span>
           <span className="flex gap-2">
-            <Button onClick={onClose}>Not now</Button>
+            <Button onClick={onClose}>Cancel</Button>
             <Button type="submit" tone="crown" disabled={log.isPending}>
               {log.isPending ? "Logging…" : "Log it"}
             </Button>

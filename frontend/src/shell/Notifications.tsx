@@ -23,7 +23,7 @@ const SAYS: Record<string, string> = {
   replied: "replied",
   resolved: "resolved it",
   cancelled: "cancelled it",
-  late: "a target ran out",
+  late: "overdue",
   "date reached": "the date it waited for has come",
   "priority changed": "changed its priority",
   followed: "lets you follow it",
@@ -31,10 +31,10 @@ const SAYS: Record<string, string> = {
   "task done": "did a task",
   "part ended": "a part of it ended",
   "request approved": "it is approved",
-  "request refused": "it was not approved",
-  "asked back": "asks before deciding",
+  "request refused": "rejected",
+  "asked back": "has a question before approving",
   "approval asked": "asks you to approve",
-  "approval decided": "decided",
+  "approval decided": "approval answered",
   reminder: "you wanted to be reminded",
   merged: "merged it into another",
   "low score": "was not happy",
@@ -101,7 +101,7 @@ export function Notifications() {
             <b>Notifications</b>
             {rows.length > 0 ? (
               <Button tone="quiet" onClick={() => void act(ok(api.DELETE("/api/notifications")))}>
-                All seen to
+                Mark all as read
               </Button>
             ) : null}
           </div>
@@ -203,7 +203,7 @@ function One({ row, now, isDesk, onGo, onDone, act }: OneProps) {
                 className="min-h-[24px] text-ink-2 underline"
                 onClick={() => act(ok(api.DELETE("/api/notifications/{number}", { params: { path: { number: row.id } } })))}
               >
-                Seen to
+                Mark as read
               </button>
             ) : null}
           </div>

@@ -30,7 +30,7 @@ export function PortalFrame() {
               Home
             </NavLink>
             <NavLink to="/approvals" className={link}>
-              To decide
+              Approvals
             </NavLink>
             {me?.is_on_desk || me?.reads_desk ? (
               <NavLink to={me.is_on_desk ? "/desk/lookout" : "/desk/queue"} className={link}>

@@ -14,6 +14,8 @@ export interface News {
   known: boolean;
   /** Where it stands in a list by due (epoch seconds); null once it has ended. */
   rank: number | null;
+  /** Whether it waits for the desk, and not for others. */
+  ours: boolean;
 }
 
 /** What has happened to a ticket since the last look, as one. */
@@ -31,17 +33,15 @@ export function gathered(all: Map<number, News>, one: News): Map<number, News> {
 interface LookoutShown {
   ours?: { id: number }[];
   others?: { id: number }[];
-  nobodys?: { id: number }[];
-  late_soon?: { id: number }[];
   tasks?: { ticket: number }[] | number;
   approvals?: { ticket: number }[];
 }
 
 /** Whether a Lookout shows a ticket, in whichever of its parts. */
 function shows(data: unknown, ticket: number): boolean {
-  const { ours = [], others = [], nobodys = [], late_soon = [], tasks = [], approvals = [] } = (data ?? {}) as LookoutShown;
+  const { ours = [], others = [], tasks = [], approvals = [] } = (data ?? {}) as LookoutShown;
   const about = [...(Array.isArray(tasks) ? tasks : []), ...approvals];
-  return [...ours, ...others, ...nobodys, ...late_soon].some((row) => row.id === ticket) || about.some((line) => line.ticket === ticket);
+  return [...ours, ...others].some((row) => row.id === ticket) || about.some((line) => line.ticket === ticket);
 }
 
 /** What gives nobody anything to do that they had not: it concerns only those who see the ticket. */
@@ -58,17 +58,19 @@ export function concernsLookout(key: QueryKey, data: unknown, news: Iterable<New
 }
 
 interface ListShown {
-  rows: { id: number; rank_s: number }[];
+  rows: { id: number; rank_s: number; move: string }[];
   /** Where the rows that have not been read begin; null when there are none. */
   cursor: string | null;
 }
 
-/** Whether a list by due may have to show a ticket that it does not: what is due after its last
- * row stands among those that are read when one gets there. */
+/** Whether a list may have to show a ticket that it does not: what stands behind its last row,
+ * by due or in the order of work, is among those that are read when one gets there. */
 export function mayCome(one: News | undefined, list: ListShown | undefined, sort: string): boolean {
   const last = list?.rows.at(-1);
-  if (!one || one.rank === null || sort !== "due" || !list?.cursor || !last) return true;
-  return one.rank <= last.rank_s;
+  if (!one || one.rank === null || !list?.cursor || !last) return true;
+  // As long as its last row waits for us, what waits on others stands behind it.
+  if (sort === "turn") return last.move !== "ours" || one.ours;
+  return sort !== "due" || one.rank <= last.rank_s;
 }
 
 /**

@@ -50,7 +50,7 @@ def ask_approval(
             raise Conflict(f"This is {write.state_name}: there is nothing to approve any more.")
         if of.pk in (ticket.requester_id, ticket.beneficiary_id, acting.person_id):
             raise Invalid(
-                "Nobody decides on their own request.",
+                "Nobody approves their own request.",
                 fields={"of": "Choose somebody else, such as their manager."},
             )
         if acting.person is None:
@@ -74,7 +74,7 @@ def ask_approval(
         write.tell(of, "approval asked", words)
         _notify(write, asked)
         if waits and ticket.state != StateCode.WAITING:
-            set_waiting(write, Wait(on=Waiting.APPROVAL, reason=f"{of.name} decides: {words}"))
+            set_waiting(write, Wait(on=Waiting.APPROVAL, reason=f"{of.name} is asked: {words}"))
     return write.ticket
 
 
@@ -94,7 +94,7 @@ def decide(
     person = acting.person
     asked = Approval.objects.select_related("stage").filter(pk=approval_id).first()
     if asked is None or person is None:
-        raise Missing("There is nothing here for you to decide.")
+        raise Missing("There is no approval here for you.")
     stands_in = _check_may_decide(asked, person, acting.now_s)
     _let_read(asked, person)
     if through != Through.SIGNED_IN and not may_decide_by_link(asked):
@@ -105,7 +105,7 @@ def decide(
         )
     if stands_in and not reason.strip():
         raise Invalid(
-            f"Say why you decide in the place of {asked.asked_of.name}.",
+            f"Say why you approve or reject in place of {asked.asked_of.name}.",
             fields={"reason": "This is empty."},
         )
     with writing(asked.ticket_id, acting) as write:
@@ -143,7 +143,7 @@ def decide(
     return asked
 
 
-SIGN_IN_TO_DECIDE = "This is decided signed in, not by a link or a mail alone. Sign in to decide."
+SIGN_IN_TO_DECIDE = "This cannot be approved by a link or a mail alone. Sign in first."
 
 
 def may_decide_by_link(asked: Approval) -> bool:
@@ -162,7 +162,7 @@ def may_decide_by_link(asked: Approval) -> bool:
 def over_words(asked: Approval) -> str:
     """Why there is nothing left to decide."""
     if asked.state == ApprovalState.NOT_NEEDED:
-        return "Somebody else has decided this, or it need not be decided any more."
+        return "Somebody else has approved or rejected this, or it is no longer needed."
     return f"This is {asked.state} already."
 
 
@@ -170,7 +170,7 @@ def _check_may_decide(asked: Approval, person: Person, now_s: int) -> bool:
     """Whether somebody decides in another's place; `Missing` when they may not at all."""
     own = frozenset({asked.ticket.requester_id, asked.ticket.beneficiary_id} - {None})
     if person.pk in own:
-        raise Missing("There is nothing here for you to decide: it is your own request.")
+        raise Missing("You cannot approve your own request.")
     if asked.asked_of_id == person.pk:
         return False
     deputies = deputies_at([asked.asked_of_id], now_s)
@@ -178,7 +178,7 @@ def _check_may_decide(asked: Approval, person: Person, now_s: int) -> bool:
         return False
     if asked.stage_id and person.has_role(Role.CHANGE_MANAGER) and person.pk not in own:
         return True
-    raise Missing("There is nothing here for you to decide.")
+    raise Missing("There is no approval here for you.")
 
 
 def _let_read(asked: Approval, person: Person) -> None:
@@ -233,7 +233,7 @@ def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str 
     """Let somebody else decide, or a board, of which the first decides; the trail keeps both."""
     asked = _asked(acting, approval_id)
     if asked.stage is None:
-        raise Conflict("What was asked by hand is asked anew, not passed on.")
+        raise Conflict("What was asked by hand is asked anew, not forwarded.")
     people = _who_may_follow(asked, to)
     with writing(asked.ticket_id, acting) as write:
         asked.refresh_from_db()
@@ -258,7 +258,7 @@ def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str 
         )
         who = acting.person.name if acting.person else "Gannet"
         seat = asked.pk if isinstance(to, Team) else asked.seat
-        because = f"passed on by {who}"
+        because = f"forwarded by {who}"
         if isinstance(to, Team):
             because += f" to the {to.name}"
         for person in people:
@@ -271,7 +271,7 @@ def _who_may_follow(asked: Approval, to: Person | Team) -> list[Person]:
     own = (asked.ticket.requester_id, asked.ticket.beneficiary_id)
     if isinstance(to, Person):
         if to.pk in own:
-            raise Invalid("Nobody decides on their own request.", fields={"to": "Somebody else."})
+            raise Invalid("Nobody approves their own request.", fields={"to": "Somebody else."})
         if not to.is_active:
             raise Invalid(
                 f"{to.name} does not work here any more.", fields={"to": "Somebody else."}
@@ -283,7 +283,7 @@ def _who_may_follow(asked: Approval, to: Person | Team) -> list[Person]:
     found = [person for person in members if person.pk not in (*own, asked.asked_of_id)]
     if not found:
         raise Invalid(
-            f"Nobody of the {to.name} can decide this.", fields={"board": "Choose another."}
+            f"Nobody of the {to.name} can approve this.", fields={"board": "Choose another."}
         )
     return found
 
@@ -292,9 +292,9 @@ def _asked(acting: Acting, approval_id: int) -> Approval:
     """What somebody, or whom they deputise for, is asked."""
     asked = Approval.objects.select_related("stage", "ticket").filter(pk=approval_id).first()
     if asked is None or acting.person is None:
-        raise Missing("There is nothing here for you to decide.")
+        raise Missing("There is no approval here for you.")
     if _check_may_decide(asked, acting.person, acting.now_s):
-        raise Missing("There is nothing here for you to decide.")
+        raise Missing("There is no approval here for you.")
     _let_read(asked, acting.person)
     return asked
 
@@ -305,7 +305,7 @@ def withdraw_approval(acting: Acting, approval_id: int) -> Ticket:
     if asked is None:
         raise Missing("There is no such question.")
     if asked.stage_id is not None:
-        raise Conflict("A stage of the route asks this: cancel the request, or let them decide.")
+        raise Conflict("A stage of the route asks this: withdraw the request, or let them answer.")
     with writing(asked.ticket_id, acting, Act.CHANGED) as write:
         if asked.state != ApprovalState.PENDING:
             raise Conflict(over_words(asked))

@@ -85,8 +85,8 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
             goes_on_as=into,
         )
         ticket.duplicate_of = into
-        write.tell(ticket.requester, "merged", f"It goes on as {into.pk}: {into.title}")
-        write.tell(ticket.holder, "merged", f"It goes on as {into.pk}: {into.title}")
+        write.tell(ticket.requester, "merged", f"Merged into {into.pk}: {into.title}")
+        write.tell(ticket.holder, "merged", f"Merged into {into.pk}: {into.title}")
     with writing(into_id, acting, Act.NOTED) as goes_on:
         goes_on.record(
             TicketEvent.MERGED, facts={"ticket": ticket_id}, values={"title": write.ticket.title}

@@ -137,7 +137,7 @@ def _tell_approved(write: RecordWrite) -> None:
         state=ApprovalState.APPROVED, stage__state=StageState.APPROVED
     )
     names = dict.fromkeys(one.decided_by.name for one in decided if one.decided_by)
-    words = f"Decided by {', '.join(names)}."
+    words = f"Answered by {', '.join(names)}."
     write.tell(ticket.requester, "request approved", words)
     if ticket.beneficiary_id not in (None, ticket.requester_id):
         write.tell(ticket.beneficiary, "request approved", words)
@@ -172,7 +172,7 @@ def _open(write: RecordWrite, stage: RouteStage) -> bool:
     names = ", ".join(people[one].name for one in asked.people)
     _wait(
         write,
-        f"{names} decides: {stage.name}" if len(people) == 1 else f"{names} decide: {stage.name}",
+        f"{names} is asked: {stage.name}" if len(people) == 1 else f"{names} are asked: {stage.name}",
     )
     return True
 
@@ -432,7 +432,7 @@ def _replace(write: RecordWrite, left: Approval) -> None:
         if one.person not in asked:
             person = people[one.person]
             ask_one(write, stage, person, f"{left.asked_of.name} left", left.asked_of_id, left.seat)
-            _wait(write, f"{person.name} decides: {stage.name}")
+            _wait(write, f"{person.name} is asked: {stage.name}")
     count(ticket)
 
 
@@ -457,7 +457,7 @@ def run_due(stage: RouteStage, write: RecordWrite) -> None:
     if then == "refuse":
         stage.state, stage.ended_s = StageState.REFUSED, now_s
         stage.save()
-        refuse(write, f"Nobody decided “{stage.name}” in time.")
+        refuse(write, f"Nobody answered “{stage.name}” in time.")
         return
     if then == "fallback":
         fallback = route_in_ids({"owner": None, "stages": [dict(entry)]})["stages"][0]["fallback"]
@@ -469,8 +469,8 @@ def run_due(stage: RouteStage, write: RecordWrite) -> None:
                 one.save()
                 messenger().gone(now_s, about=f"approval:{one.pk}")
             person = Person.objects.get(pk=fallback)
-            ask_one(write, stage, person, "the time to decide has passed", pending[0].asked_of_id)
-            _wait(write, f"{person.name} decides: {stage.name}")
+            ask_one(write, stage, person, "the time to approve has passed", pending[0].asked_of_id)
+            _wait(write, f"{person.name} is asked: {stage.name}")
             return
     if is_put_back:
         return

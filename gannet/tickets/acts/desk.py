@@ -199,7 +199,7 @@ def _resolve(number: int, acting: Acting, data: Params) -> Any:
 def _ask(number: int, acting: Acting, data: Params) -> Any:
     of = _person(data["of"])
     if of is None:
-        raise Invalid("Choose who decides.", fields={"of": "Choose a person."})
+        raise Invalid("Choose the approver.", fields={"of": "Choose a person."})
     return actions.ask_approval(
         number,
         acting,
@@ -276,12 +276,12 @@ register(
         ),
     ),
     RecordAct(
-        name="resume", label="Take up again", command="Take {} up again", place=Place.BAR,
+        name="resume", label="Resume", command="Resume {}", place=Place.BAR,
         about="Take a waiting ticket up again.",
         shape=shapes.ReasonShape, core=Act.RESUMED, is_undoable=True, is_worth_greying=_never,
         does=lambda n, who, d: actions.resume(n, who, d["why"]),
         on_many=OnMany(
-            label="Take up again", button="Take up again",
+            label="Resume", button="Resume",
             does=lambda write, params: set_resumed(write, params.get("why") or ""),
         ),
     ),
@@ -345,7 +345,7 @@ register(
         does=lambda n, who, d: actions.merge(n, who, d["into"]),
     ),
     RecordAct(
-        name="outward", label="Pass on, help remotely, run a runbook…",
+        name="outward", label="Send to development, help remotely, run a runbook…",
         command="Run a runbook on {}",
         about="Pass it to development, start remote help, or run a runbook.",
         shape=record_shapes.PassOutShape, core=Act.NOTED, against=_has_ended,
@@ -401,13 +401,13 @@ register(
         does=lambda n, who, d: actions.add_task(n, who, d),
     ),
     RecordAct(
-        name="cancel", label="Cancel it…", command="Cancel {}",
+        name="cancel", label="Withdraw…", command="Withdraw {}",
         about="It is not needed.", shape=shapes.ReasonShape, core=Act.CANCELLED,
         does=lambda n, who, d: actions.cancel(n, who, d["why"]),
     ),
     RecordAct(
-        name="not-for-us", label="Not for us…", command="Set {} aside as not for us",
-        about="It is not for us: cancel it, tell nobody, remember the sender.",
+        name="not-for-us", label="Reject as not ours…", command="Reject {} as not ours",
+        about="It is not ours: it ends, nobody is told, and the sender is remembered.",
         shape=record_shapes.UnwantedShape, core=Act.CANCELLED,
         does=lambda n, who, d: actions.set_unwanted(n, who, remembers=d["remembers"]),
     ),

@@ -186,11 +186,11 @@ def _asked_by_key(request: Request) -> tuple[Approval, Person]:
     rows = Approval.objects.select_related("ticket__requester", "asked_of", "stage")
     asked = None if key is None else rows.filter(pk=key.what).first()
     if key is None or asked is None or not key.person.is_active:
-        raise Missing("This link is not one of ours, or is from long ago. Sign in to decide.")
+        raise Missing("This link is not one of ours, or is from long ago. Sign in to answer.")
     if not mail_keys.is_alive(key, seconds_of(timezone.now())):
         raise Conflict(
             "This link is not good any more: it is older than two weeks, or stood in a text "
-            "that others can read. Sign in to decide."
+            "that others can read. Sign in to answer."
         )
     return asked, key.person
 

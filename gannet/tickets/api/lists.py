@@ -18,6 +18,7 @@ from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.rulebook.book import current
 from gannet.tickets import forms, listing, policies, queries, search, team_lookout
 from gannet.tickets.actions import NewTicket, log_ticket
+from gannet.tickets.field_words import said_of, synonyms_of
 from gannet.tickets.fields import Field
 from gannet.tickets.kinds import kinds, usual
 from gannet.tickets.known import files_in
@@ -30,8 +31,9 @@ from gannet.tickets.shapes import tickets as shapes
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Problem
 from gannet.web.given import read_json, whole_number, whole_numbers
-from gannet_core.conditions import describe, fold, leaves
+from gannet_core.conditions import fold, leaves
 from gannet_core.instants import seconds_of
+from gannet_core.sentences import describe
 
 _MAX_FILTER = 20_000
 _MOST_TOUCHED = 200
@@ -71,7 +73,11 @@ class LookoutView(GannetView):
         person = person_of(request)
         now_s = seconds_of(timezone.now())
         found = queries.lookout(person, now_s)
-        teams = [{"id": team.pk, "name": team.name} for team in team_lookout.led_teams(person)]
+        led = team_lookout.led_by(person)
+        teams = [
+            {"id": team.pk, "name": team.name, "is_led": team.pk in led}
+            for team in team_lookout.teams_read_by(person)
+        ]
         return Response({**found, "teams": teams, "now_s": now_s})
 
 
@@ -259,6 +265,8 @@ def _field_json(field: Field) -> dict[str, Any]:
         "type": field.type,
         "label": field.label,
         "operators": OPERATORS[field.type],
+        "said": said_of(field.name),
+        "synonyms": synonyms_of(field.name),
         "settable": field.is_settable,
         "choices": choices if field.name != "ci" else choices[:200],
         "sortable": listing.is_sortable(field),

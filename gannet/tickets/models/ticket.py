@@ -19,7 +19,7 @@ class StateCode(models.IntegerChoices):
     """The states that most kinds of record have; see `tickets.states` for those of one kind."""
 
     NEW = 1, State.NEW.value
-    IN_HAND = 2, State.IN_HAND.value
+    IN_PROGRESS = 2, State.IN_PROGRESS.value
     WAITING = 3, State.WAITING.value
     RESOLVED = 54, State.RESOLVED.value
     CLOSED = 55, State.CLOSED.value
@@ -57,6 +57,7 @@ OPEN_COLUMNS = [
     "replied_s",
     "due_s",
     "late_from_s",
+    "calendar",
     "waiting_on",
     "is_unread",
     "needs_reply",
@@ -70,6 +71,8 @@ OPEN_COLUMNS = [
 
 _WHOSE = ["is_confidential", "requester", "holder", "team"]
 _WHOSE_BUT = {one: [name for name in _WHOSE if name != one] for one in _WHOSE}
+# What decides in which order it is worked on, beside when it runs out.
+_TURN = ["move", "late_from_s", "priority", "calendar"]
 # What was open when is counted from these alone.
 RESOLVED_COLUMNS = ["resolved_s", "opened_s", *_WHOSE]
 CANCELLED_COLUMNS = ["closed_s", "resolved_s", "opened_s", *_WHOSE]
@@ -228,7 +231,7 @@ class Ticket(models.Model):
             # of what somebody holds, or of what nobody in their teams does.
             *(
                 models.Index(
-                    fields=[one, "rank_s", "id", "move", *_WHOSE_BUT[one]],
+                    fields=[one, "rank_s", "id", *_TURN, *_WHOSE_BUT[one]],
                     condition=Q(is_open=True),
                     name=f"ticket_{one}_rank",
                 )

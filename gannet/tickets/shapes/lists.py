@@ -3,7 +3,9 @@
 from rest_framework import serializers
 
 from gannet.tickets.shapes.approvals import AnswerShape, BeforeShape
+from gannet.tickets.turn_order import turn_name
 from gannet.web.shape import NamedShape, Shape
+from gannet_core.turn import Turn
 
 
 class RowShape(Shape):
@@ -45,6 +47,8 @@ class RowShape(Shape):
     team = serializers.CharField()
     holder = serializers.CharField(allow_null=True)
     requester = serializers.CharField()
+    # Where it stands in the order of work, for a list that has it.
+    turn = serializers.ChoiceField(choices=[turn_name(section) for section in Turn], required=False)
     # The extra columns that were asked for: field -> value.
     cells = serializers.DictField(child=serializers.JSONField(allow_null=True), required=False)
 
@@ -130,13 +134,20 @@ class LoadShape(Shape):
 class TeamLookoutShape(Shape):
     team = NamedShape()
     people = LoadShape(many=True)
-    late_soon = RowShape(many=True)
-    nobodys = RowShape(many=True)
+    # All that it has open, in the order of work.
+    ours = RowShape(many=True)
+    others = RowShape(many=True)
+    is_cut = serializers.BooleanField()
     open = serializers.IntegerField()
     answered = serializers.IntegerField()
     unread = serializers.IntegerField()
     tasks = serializers.IntegerField()
     now_s = serializers.IntegerField()
+
+
+class LedTeamShape(NamedShape):
+    # Whether this person leads it: then their Lookout opens on it.
+    is_led = serializers.BooleanField()
 
 
 class LookoutShape(Shape):
@@ -146,7 +157,7 @@ class LookoutShape(Shape):
     reminders = ReminderShape(many=True)
     approvals = ApprovalShape(many=True)
     # The teams whose own Lookout this person may read.
-    teams = NamedShape(many=True)
+    teams = LedTeamShape(many=True)
     is_cut = serializers.BooleanField()
     now_s = serializers.IntegerField()
 
@@ -167,6 +178,9 @@ class FieldShape(Shape):
     type = serializers.CharField()
     label = serializers.CharField()
     operators = serializers.ListField(child=serializers.CharField())
+    # The field's own words in a sentence, and what else people look for it by.
+    said = serializers.DictField()
+    synonyms = serializers.ListField(child=serializers.CharField())
     settable = serializers.BooleanField()
     choices = serializers.ListField(child=serializers.CharField())
     sortable = serializers.BooleanField(required=False)

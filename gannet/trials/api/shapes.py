@@ -339,6 +339,8 @@ class VocabularyFieldShape(Shape):
     label = serializers.CharField()
     type = serializers.CharField()
     operators = serializers.ListField(child=serializers.CharField())
+    said = serializers.DictField()
+    synonyms = serializers.ListField(child=serializers.CharField())
     choices = serializers.ListField(child=serializers.CharField())
     settable = serializers.BooleanField()
 

@@ -19,6 +19,7 @@ from gannet.people.models import Membership, Person, Role, Team
 from gannet.rulebook.book import Book
 from gannet.tickets import forms
 from gannet.tickets.api.lists import OPERATORS
+from gannet.tickets.field_words import said_of, synonyms_of
 from gannet.tickets.fields import registry
 from gannet.tickets.kinds import moments
 from gannet.tickets.orm_conditions import stored_values
@@ -58,6 +59,8 @@ class VocabularyView(GannetView):
                     "label": field.label,
                     "type": field.type,
                     "operators": [*OPERATORS[field.type], *_IN_RULES],
+                    "said": said_of(field.name),
+                    "synonyms": synonyms_of(field.name),
                     "choices": sorted({*choices} - {""})[:_MOST_CHOICES],
                     "settable": field.is_settable,
                 }
@@ -141,6 +144,8 @@ def _field(name: str, about: Mapping[str, Any]) -> dict[str, Any]:
         "label": str(about["label"]),
         "type": shown,
         "operators": list(OPERATORS.get(shown, OPERATORS["text"])),
+        "said": {},
+        "synonyms": [],
         "choices": [one for one in about.get("choices") or () if one],
         "settable": False,
     }

@@ -6,18 +6,12 @@ import { serverNow } from "../hooks";
 import { instantOfLocal, localInput, when } from "../time";
 import { Button, inputClass } from "../ui";
 import { isComplete, type Leaf, NO_VALUE } from "./tree";
+import { isMeant, leafSentence, operatorWords, spanWords } from "./words";
 
 const LISTS = ["is one of", "is none of"];
-const SPANS: [number, string][] = [
-  [3600, "hour"],
-  [4 * 3600, "4 hours"],
-  [86_400, "day"],
-  [3 * 86_400, "3 days"],
-  [7 * 86_400, "7 days"],
-  [30 * 86_400, "30 days"],
-  [90 * 86_400, "90 days"],
-  [365 * 86_400, "year"],
-];
+const HOUR = 3600;
+const DAY = 86_400;
+const SPANS = [HOUR, 4 * HOUR, DAY, 3 * DAY, 7 * DAY, 30 * DAY, 90 * DAY, 365 * DAY];
 
 export const triggerClass = "border-b-2 border-crown font-bold hover:bg-crown-2/60";
 export const cardClass = "z-40 w-[300px] rounded-card border border-line-2 bg-sheet p-3 text-[14px] leading-normal text-ink";
@@ -26,24 +20,9 @@ function aboutOf(fields: FieldAbout[], name: string): FieldAbout | undefined {
   return fields.find((field) => field.name === name);
 }
 
-function leafSentence(leaf: Leaf, field: FieldAbout | undefined): string {
-  const label = field?.label ?? leaf.field;
-  if (field?.type === "yes/no" && leaf.op === "is")
-    return leaf.value === false ? `not ${label.replace(/^is /, "")}` : label.replace(/^is /, "");
-  if (NO_VALUE.includes(leaf.op)) return leaf.op === "is empty" ? `${label} is nobody or nothing` : `${label} ${leaf.op}`;
-  if (!isComplete(leaf)) return `${label} …`;
-  if (leaf.op === "in the last" || leaf.op === "in the next") {
-    const words = SPANS.find(([seconds]) => seconds === leaf.value)?.[1] ?? `${String(leaf.value)} s`;
-    return `${label} ${leaf.op} ${words}`;
-  }
-  if ((leaf.op === "before" || leaf.op === "after") && typeof leaf.value === "string")
-    return `${label} ${leaf.op} ${when(Date.parse(leaf.value) / 1000, serverNow())}`;
-  const values = Array.isArray(leaf.value) ? leaf.value.map(String) : [String(leaf.value)];
-  const listed = values.length > 1 ? `${values.slice(0, -1).join(", ")} or ${values.at(-1) ?? ""}` : (values[0] ?? "");
-  const verb = leaf.op === "is one of" ? "is" : leaf.op === "is none of" ? "is not" : leaf.op === "between" ? "is between" : leaf.op;
-  const shown = values.map((value) => (value === "true" ? "yes" : value === "false" ? "no" : value));
-  if (shown.length === 1 && leaf.op !== "between") return `${label} ${verb} ${shown[0] ?? ""}`;
-  return `${label} ${verb} ${leaf.op === "between" ? values.join(" and ") : listed}`;
+function momentWords(value: unknown): string {
+  const seconds = typeof value === "string" ? Date.parse(value) / 1000 : Number.NaN;
+  return Number.isNaN(seconds) ? String(value) : when(seconds, serverNow());
 }
 
 interface LeafWordsProps {
@@ -57,7 +36,7 @@ export function LeafWords({ fields, leaf, onChange }: LeafWordsProps) {
   const [isOpen, setOpen] = useState(() => !isComplete(leaf));
   return (
     <Popover.Root open={isOpen} onOpenChange={setOpen}>
-      <Popover.Trigger className={triggerClass}>{leafSentence(leaf, field)}</Popover.Trigger>
+      <Popover.Trigger className={triggerClass}>{leafSentence(leaf, field, momentWords)}</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           align="start"
@@ -69,7 +48,7 @@ export function LeafWords({ fields, leaf, onChange }: LeafWordsProps) {
           {field ? <LeafEditor field={field} leaf={leaf} onChange={onChange} /> : <p>This list no longer knows “{leaf.field}”.</p>}
           <div className="mt-3 flex justify-between">
             <Button tone="quiet" onClick={() => onChange(null)}>
-              Leave out
+              Remove
             </Button>
             <Button onClick={() => setOpen(false)}>Done</Button>
           </div>
@@ -102,7 +81,9 @@ function LeafEditor({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf; 
         {field.label}
         <select className={`${inputClass} font-normal`} value={leaf.op} onChange={(event) => setOp(event.target.value)}>
           {field.operators.map((op) => (
-            <option key={op}>{op}</option>
+            <option key={op} value={op}>
+              {operatorWords(op, field.type)}
+            </option>
           ))}
         </select>
       </label>
@@ -133,9 +114,9 @@ function ValueEditor({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf;
     return (
       <select aria-label="How long" className={inputClass} value={asText(leaf.value ?? "")} onChange={(event) => set(+event.target.value)}>
         <option value="">Choose…</option>
-        {SPANS.map(([seconds, words]) => (
+        {SPANS.map((seconds) => (
           <option key={seconds} value={seconds}>
-            {words}
+            {spanWords(seconds)}
           </option>
         ))}
       </select>
@@ -277,7 +258,7 @@ export function AddLeaf({
   const [isOpen, setOpen] = useState(false);
   const [search, setSearch] = useState("");
   const hasAdded = useRef(false);
-  const shown = fields.filter((field) => field.label.toLowerCase().includes(search.toLowerCase()));
+  const shown = fields.filter((field) => isMeant(field, search));
   const add = (field: FieldAbout) => {
     hasAdded.current = true;
     setOpen(false);

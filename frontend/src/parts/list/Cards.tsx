@@ -71,7 +71,7 @@ export function Cards({ rows, open, cursor, me, onOpen, onEnd, hasMore }: CardsP
                   {row.title}
                 </Link>
                 <p className="truncate text-[13px] text-ink-2">
-                  {row.service ?? "no service"} · {row.holder ?? <b className="font-semibold text-rust">nobody</b>}
+                  {row.service ?? "no service"} · {row.holder ?? <b className="font-semibold text-rust">unassigned</b>}
                 </p>
                 <div className="h-[24px] overflow-hidden">
                   <Track row={row} width={width / across - 34} height={24} now={now} openSpans={calendars.get(row.calendar)} />

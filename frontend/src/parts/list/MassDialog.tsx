@@ -17,7 +17,7 @@ const TITLES: Record<string, string> = {
   "hand-over": "Hand over",
   change: "Change fields of",
   wait: "Set waiting",
-  resume: "Take up again",
+  resume: "Resume",
   resolve: "Resolve",
   reply: "Reply to the requesters of",
   note: "Leave a note on",
@@ -123,7 +123,7 @@ export function MassDialog({ act, ids, filter, onClose, onDone }: MassDialogProp
       {error ? <ErrorNote>{error.message}</ErrorNote> : null}
       <div className="mt-4 flex justify-end gap-2">
         {preview && !now && !NEEDS_NOTHING.has(act) ? <Button onClick={() => setPreview(null)}>Back</Button> : null}
-        <Button onClick={onClose}>{now ? "Leave it running" : "Not now"}</Button>
+        <Button onClick={onClose}>{now ? "Leave it running" : "Cancel"}</Button>
         {!preview && !NEEDS_NOTHING.has(act) ? (
           <Button type="submit" form="mass" tone="sea" disabled={isBusy}>
             {isBusy ? "Looking…" : "See what happens"}
@@ -131,7 +131,7 @@ export function MassDialog({ act, ids, filter, onClose, onDone }: MassDialogProp
         ) : null}
         {preview && !now ? (
           <Button autoFocus tone="sea" disabled={isBusy || preview.will.length === 0} onClick={() => void go()}>
-            {isBusy ? "Working…" : `Do it to ${preview.will.length}`}
+            {isBusy ? "Working…" : `${TITLES[act]} ${preview.will.length} ${preview.will.length === 1 ? "ticket" : "tickets"}`}
           </Button>
         ) : null}
       </div>

@@ -142,7 +142,7 @@ function Cell({ row, name, fields, now }: { row: Row; name: string; fields: Fiel
   if (name === "holder")
     return (
       <span role="cell" className={`truncate ${row.holder ? "text-ink-2" : "text-rust"}`}>
-        {row.holder ?? "nobody"}
+        {row.holder ?? "unassigned"}
       </span>
     );
   const isInstant = type === "instant" && typeof value === "number";

@@ -91,7 +91,7 @@ export function TicketTable(props: TicketTableProps) {
       >
         <HeadCell name="priority" label="" spoken="priority" {...props} />
         <HeadCell name="number" label="number" {...props} />
-        <HeadCell name="title" label="what" {...props} />
+        <HeadCell name="title" label="title" {...props} />
         {shown.map((name) =>
           name === HORIZON ? (
             <HeadCell key={name} name="due" column={HORIZON} label="" spoken="due" {...props}>
@@ -148,7 +148,7 @@ function nothing(): void {
 }
 
 function headOf(name: string, fields: FieldAbout[]): string {
-  return fields.find((field) => field.name === name)?.label ?? (name === "holder" ? "held by" : name);
+  return fields.find((field) => field.name === name)?.label ?? (name === "holder" ? "assignee" : name);
 }
 
 function GroupHead({ entry, groups, top }: { entry: Item; groups: Group[] | undefined; top: number }) {
@@ -161,6 +161,7 @@ function GroupHead({ entry, groups, top }: { entry: Item; groups: Group[] | unde
     >
       <span role="cell">
         {entry.label}
+        {entry.note ? <span className="ml-2 font-normal text-ink-2">{entry.note}</span> : null}
         {count === undefined ? null : <span className="ml-2 font-normal text-ink-2">{count.toLocaleString("en-GB")}</span>}
       </span>
     </div>

@@ -7,11 +7,21 @@ export interface Item {
   row: Row | null;
   label: string;
   value?: unknown;
+  note?: string;
 }
+
+/** The sections of the order of work, and what stands in each. */
+export const TURNS: Record<string, { label: string; note: string }> = {
+  overdue: { label: "Overdue", note: "by priority" },
+  running: { label: "Running out soonest", note: "" },
+  "out of hours": { label: "Out of hours", note: "nothing runs until their hours resume" },
+  waiting: { label: "Waiting on others", note: "by when they come back" },
+  ended: { label: "Ended", note: "latest first" },
+};
 
 /** Rows with a heading before each that begins a group; the rows come sorted by it. */
 export function headings(rows: Row[], group: string, fields: FieldAbout[], now: number): Item[] {
-  if (!group) return rows.map((row) => ({ row, label: "" }));
+  if (!group) return inSections(rows);
   const type = fields.find((field) => field.name === group)?.type;
   const items: Item[] = [];
   let last: string | null = null;
@@ -25,13 +35,27 @@ export function headings(rows: Row[], group: string, fields: FieldAbout[], now: 
   return items;
 }
 
+function inSections(rows: Row[]): Item[] {
+  const items: Item[] = [];
+  let last: string | undefined;
+  for (const row of rows) {
+    if (row.turn && row.turn !== last) {
+      const section = TURNS[row.turn];
+      items.push({ row: null, label: section?.label ?? row.turn, note: section?.note });
+      last = row.turn;
+    }
+    items.push({ row, label: "" });
+  }
+  return items;
+}
+
 function groupValue(row: Row, group: string): unknown {
   if (group === "priority") return `P${row.priority}`;
   return valueOf(row, group);
 }
 
 function groupWords(value: unknown, group: string, type: string | undefined, now: number): string {
-  if (value === null || value === undefined || value === "") return group === "holder" ? "Nobody" : "Nothing";
+  if (value === null || value === undefined || value === "") return group === "holder" ? "Unassigned" : "Not set";
   if (type === "instant" && typeof value === "number") {
     const day = localInput(value).slice(0, 10);
     return day === localInput(now).slice(0, 10)

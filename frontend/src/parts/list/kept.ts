@@ -50,5 +50,10 @@ export function touched(list: Kept, rows: Row[], fits: ReadonlySet<number>, aske
   }
   const fresh = new Set(list.fresh.filter((number) => !asked.includes(number)));
   for (const number of fits) if (!shown.has(number)) fresh.add(number);
-  return { ...list, rows: list.rows.map((row) => now.get(row.id) ?? row), gone, fresh: [...fresh] };
+  // A row stays where it stands until the list is read again, and so in its section.
+  const rowNow = (row: Row) => {
+    const read = now.get(row.id);
+    return read ? { ...read, ...(row.turn ? { turn: row.turn } : {}) } : row;
+  };
+  return { ...list, rows: list.rows.map(rowNow), gone, fresh: [...fresh] };
 }

@@ -13,7 +13,7 @@ export function readSorts(text: string): Sort[] {
     .split(",")
     .filter(Boolean)
     .map((word) => (word.startsWith("-") ? { name: word.slice(1), isDown: true } : { name: word, isDown: false }));
-  return sorts.length > 0 ? sorts : [{ name: "due", isDown: false }];
+  return sorts.length > 0 ? sorts : [{ name: "turn", isDown: false }];
 }
 
 export function writeSorts(sorts: Sort[]): string {
@@ -25,7 +25,8 @@ export function sortedBy(sorts: Sort[], name: string, isMore: boolean): Sort[] {
   const at = sorts.findIndex((sort) => sort.name === name);
   if (isMore) {
     const old = sorts[at];
-    if (!old) return [...sorts, { name, isDown: false }].slice(0, 5);
+    // Nothing after the order of work would decide anything.
+    if (!old) return [...sorts.filter((sort) => sort.name !== "turn"), { name, isDown: false }].slice(0, 5);
     if (!old.isDown) return sorts.map((sort, index) => (index === at ? { name, isDown: true } : sort));
     return sorts.length > 1 ? sorts.filter((_, index) => index !== at) : [{ name, isDown: false }];
   }

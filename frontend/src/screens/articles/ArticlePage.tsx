@@ -160,9 +160,9 @@ function ArticleEditor({ article, onDone }: { article: Article; onDone: () => vo
       {error && Object.keys(error.fields).length === 0 ? <ErrorNote>{error.message}</ErrorNote> : null}
       <div className="flex gap-2">
         <Button type="submit" tone="sea">
-          Keep it
+          Save
         </Button>
-        <Button onClick={onDone}>Not now</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
     </form>
   );

@@ -92,10 +92,10 @@ function BoardCard({ card, now }: { card: Card; now: number }) {
         <b className="block">{card.title}</b>
         <span className="block text-[13px] text-ink-2">
           <span className="font-mono">{card.id}</span> · for {card.for_whom}
-          {card.parent ? ` · part of ${card.parent}` : card.is_whole ? " · the whole" : ""}
+          {card.parent ? ` · part of ${card.parent}` : card.is_whole ? " · bundle" : ""}
         </span>
         <span className="block text-[13px] text-ink-2">
-          {card.task ? `next: ${card.task}` : card.waits || (card.holder ? `${card.holder} has it` : `${card.team}, nobody's`)}
+          {card.task ? `next: ${card.task}` : card.waits || (card.holder ? `${card.holder} has it` : `${card.team}, unassigned`)}
         </span>
         <span className="flex justify-between text-[13px]">
           <span className="text-ink-2">{card.all_tasks > 0 ? `${card.all_tasks - card.open_tasks} of ${card.all_tasks} tasks` : ""}</span>

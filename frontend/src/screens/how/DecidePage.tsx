@@ -27,7 +27,7 @@ export function DecidePage() {
       <main className="mx-auto max-w-[560px] p-6">
         <ErrorNote>{sentence(error)}</ErrorNote>
         <a href="/approvals" className="mt-3 inline-block underline">
-          Sign in to decide
+          Sign in to answer
         </a>
       </main>
     );
@@ -48,7 +48,7 @@ export function DecidePage() {
   return (
     <main className="mx-auto max-w-[560px] px-5 py-10 text-[16px]">
       <p className="text-ink-2">
-        Hello {data.person.split(" ")[0]}, you are asked to decide on request {data.ticket}.
+        Hello {data.person.split(" ")[0]}, you are asked to approve request {data.ticket}.
       </p>
       <h1 className="mb-4 text-[24px] font-bold">{data.what}</h1>
       <dl className="grid grid-cols-[100px_1fr] gap-y-1.5 rounded-card border border-line bg-sheet px-4 py-3">
@@ -63,9 +63,9 @@ export function DecidePage() {
       </dl>
       {data.state === "pending" && !data.by_link ? (
         <div className="mt-5">
-          <p className="mb-3">This is decided signed in, not by the link of a mail alone.</p>
+          <p className="mb-3">This needs you to sign in; the link in the mail is not enough.</p>
           <a href="/approvals" className="inline-flex h-[42px] items-center rounded-small bg-sea px-5 font-semibold text-on-sea">
-            Sign in to decide
+            Sign in to answer
           </a>
         </div>
       ) : data.state === "pending" ? (
@@ -84,7 +84,7 @@ export function DecidePage() {
               Approve
             </Button>
             <Button className="h-[42px]" disabled={!reason.trim()} onClick={() => void decide(false)}>
-              Refuse
+              Reject
             </Button>
           </div>
         </div>

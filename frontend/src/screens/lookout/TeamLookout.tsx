@@ -1,80 +1,48 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
 import { Link } from "react-router";
 import { toast } from "sonner";
 import { api, ok, Problem, type Row, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
-import { heedServerTime, useKeys } from "../../parts/hooks";
-import { Markers, Number, PriorityMark } from "../../parts/marks";
-import { dueWords, urgencyOf } from "../../parts/state";
+import { Initials } from "../../parts/Initials";
 import { when } from "../../parts/time";
-import { Button, Dialog, Empty, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
+import { Button, Dialog, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
 import { tellTouched } from "../../shell/live";
 
+type Team = components["schemas"]["TeamLookoutShape"];
 type Person = components["schemas"]["LoadShape"];
 
 interface TeamLookoutProps {
-  team: number;
+  data: Team | undefined;
+  error: unknown;
   now: number;
-  onOpen: (number: number) => void;
+  /** The rows that are drawn. */
+  rows: Row[];
+  children: ReactNode;
 }
 
-/** A lead's view: who is on with how much, what will be late, what is nobody's; drag or key to assign. */
-export function TeamLookout({ team, now, onOpen }: TeamLookoutProps) {
+/** A lead's view: all that the team has open, beside who is on with how much; drag to assign. */
+export function TeamLookout({ data, error, now, rows, children }: TeamLookoutProps) {
   const queries = useQueryClient();
   const [over, setOver] = useState<number | null>(null);
-  const [giving, setGiving] = useState<{ row: Row; to: Person | null } | null>(null);
-  const { data, error } = useQuery({
-    queryKey: ["lookout", team],
-    queryFn: async () => {
-      const found = await ok(api.GET("/api/lookout/{team}", { params: { path: { team } } }));
-      heedServerTime(found.now_s);
-      return found;
-    },
-    refetchInterval: 60_000,
-  });
-  const [at, setAt] = useState(0);
-  const rows = data ? [...data.nobodys, ...data.late_soon] : [];
-  // Keys come faster than the page is drawn: what they moved to counts at once.
-  const place = useRef(at);
-  place.current = at;
-  const move = (step: number) => {
-    const next = Math.min(rows.length - 1, Math.max(0, place.current + step));
-    place.current = next;
-    setAt(next);
-    document.getElementById(`team-row-${next}`)?.scrollIntoView({ block: "nearest" });
-  };
-  useKeys({
-    ArrowDown: () => move(1),
-    ArrowUp: () => move(-1),
-    h: () => {
-      const row = rows[place.current];
-      if (row) setGiving({ row, to: null });
-    },
-    " ": () => {
-      const row = rows[place.current];
-      if (row) onOpen(row.id);
-    },
-  });
+  const [giving, setGiving] = useState<{ row: Row; to: Person } | null>(null);
   if (error) return <ErrorNote>{sentence(error)}</ErrorNote>;
   if (!data) return <Loading what="the team" />;
   const most = Math.max(1, ...data.people.map((person) => person.load));
-  const lists: [string, string, Row[], number][] = [
-    ["Nobody's", "drag onto a person, or press H", data.nobodys, 0],
-    ["Late, or due in the next four hours", "our move", data.late_soon, data.nobodys.length],
-  ];
   return (
-    <div className="grid grid-cols-[minmax(280px,2fr)_minmax(0,3fr)] gap-3 max-[900px]:grid-cols-1">
-      <section aria-label="People" className="self-start rounded-card border border-line bg-sheet px-3.5 py-2.5">
+    <div className="grid grid-cols-[minmax(0,1fr)_minmax(220px,260px)] gap-3 max-[1000px]:grid-cols-1">
+      <div className="min-w-0">{children}</div>
+      <section aria-label="People" className="self-start rounded-card border border-line bg-sheet px-3 py-2">
         <h2 className="font-bold">{data.team.name}</h2>
         <p className="mb-1 text-[13px] text-ink-2">
-          {data.open} open · {data.unread} unread · {data.answered} answered · {data.tasks} tasks nobody has
+          {data.open} open · {data.unread} unread · {data.answered} answered · {data.tasks} tasks nobody has. Drag a row onto a person to
+          give it to them.
         </p>
         <ul>
           {data.people.map((person) => (
             <li
               key={person.id}
-              className={`rounded-small border-b border-line px-1.5 py-1.5 last:border-0 ${over === person.id ? "bg-crown-2" : ""}`}
+              className={`rounded-small border-b border-line px-1 py-1 last:border-0 ${over === person.id ? "bg-crown-2" : ""}`}
               onDragOver={(event) => {
                 event.preventDefault();
                 setOver(person.id);
@@ -87,9 +55,10 @@ export function TeamLookout({ team, now, onOpen }: TeamLookoutProps) {
                 if (row) setGiving({ row, to: person });
               }}
             >
-              <div className="flex items-baseline gap-2">
+              <div className="flex items-center gap-1.5">
+                <Initials name={person.name} />
                 <Link
-                  className="font-semibold hover:underline"
+                  className="min-w-0 truncate font-semibold hover:underline"
                   to={`/desk/queue?filter=${encodeURIComponent(
                     JSON.stringify({
                       all: [
@@ -101,72 +70,24 @@ export function TeamLookout({ team, now, onOpen }: TeamLookoutProps) {
                 >
                   {person.name}
                 </Link>
-                <span className="text-[13px] text-ink-2">{standing(person, now)}</span>
-                <span className="ml-auto text-[13px]" title="Weighted by priority; half when the move is not ours">
+                <span className="ml-auto shrink-0 text-[13px]" title="Weighted by priority; half when it waits on others">
                   load <b>{person.load}</b>
                 </span>
               </div>
-              <div className="mt-0.5 h-[6px] rounded bg-paper" aria-hidden="true">
+              <div className="mt-0.5 h-[5px] rounded bg-paper" aria-hidden="true">
                 <div
                   className={`h-full rounded ${person.is_on ? "bg-sea" : "bg-line-2"}`}
                   style={{ width: `${(person.load / most) * 100}%` }}
                 />
               </div>
               <p className="text-[13px] text-ink-2">
-                {person.open} open{person.cap ? ` of at most ${person.cap}` : ""}
-                {person.late > 0 ? <b className="text-rust"> · {person.late} late</b> : null}
+                {standing(person, now)} · {person.open} open{person.cap ? ` of at most ${person.cap}` : ""}
+                {person.late > 0 ? <b className="text-rust"> · {person.late} overdue</b> : null}
               </p>
             </li>
           ))}
         </ul>
       </section>
-      <div className="flex min-w-0 flex-col gap-3">
-        {lists.map(([title, note, list, start]) => (
-          <section key={title} aria-label={title} className="rounded-card border border-line bg-sheet">
-            <h2 className="border-b border-line px-3.5 py-1.5 font-bold">
-              {title}{" "}
-              <span className="font-normal text-ink-2">
-                {list.length} · {note}
-              </span>
-            </h2>
-            {list.length === 0 ? <p className="px-3.5 py-3 text-ink-2">None.</p> : null}
-            <ul>
-              {list.map((row, index) => (
-                <li
-                  key={row.id}
-                  id={`team-row-${start + index}`}
-                  draggable
-                  onDragStart={(event) => event.dataTransfer.setData("text/plain", String(row.id))}
-                  className={`flex cursor-grab items-center gap-2.5 border-b border-line px-3.5 py-1.5 last:border-0 ${start + index === at ? "bg-sea-3/60" : "hover:bg-sea-3/40"}`}
-                  onClick={(event) => {
-                    setAt(start + index);
-                    if (!(event.target as HTMLElement).closest("a,button")) onOpen(row.id);
-                  }}
-                >
-                  <PriorityMark priority={row.priority} />
-                  <Number row={row} />
-                  <span className="min-w-0 flex-1">
-                    <Link to={`/desk/tickets/${row.id}`} className="block truncate font-semibold hover:underline">
-                      {row.title}
-                    </Link>
-                    <span className="block truncate text-[13px] text-ink-2">
-                      {row.service ?? "no service"} · {row.holder ?? "nobody"}
-                      <Markers row={row} me={undefined} />
-                    </span>
-                  </span>
-                  <span className={`shrink-0 text-[13px] ${urgencyOf(row, now) === "late" ? "font-bold text-rust" : "text-ink-2"}`}>
-                    {dueWords(row, now)}
-                  </span>
-                  <Button onClick={() => setGiving({ row, to: null })} hint={start + index === at ? "H" : undefined}>
-                    Give…
-                  </Button>
-                </li>
-              ))}
-            </ul>
-          </section>
-        ))}
-        {rows.length === 0 ? <Empty title="Nothing presses">Everything has a holder and time.</Empty> : null}
-      </div>
       {giving ? (
         <GiveDialog
           row={giving.row}
@@ -188,7 +109,7 @@ export function TeamLookout({ team, now, onOpen }: TeamLookoutProps) {
 function standing(person: Person, now: number): string {
   if (person.away_until_s) return `away until ${when(person.away_until_s, now)}`;
   if (!person.is_on) return person.next_on_s ? `back ${when(person.next_on_s, now)}` : "off";
-  return [person.is_here ? "here" : "on", person.is_set_aside ? "set aside" : ""].filter(Boolean).join(", ");
+  return [person.is_here ? "here" : "on", person.is_set_aside ? "excluded from assignment" : ""].filter(Boolean).join(", ");
 }
 
 interface GiveProps {
@@ -257,7 +178,7 @@ function GiveDialog({ row, to, people, team, onClose, onDone }: GiveProps) {
         </Field>
         {error && Object.keys(error.fields).length === 0 ? <ErrorNote>{error.message}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea" disabled={isBusy || !person}>
             Give it
           </Button>

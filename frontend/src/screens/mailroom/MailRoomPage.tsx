@@ -249,7 +249,7 @@ function WriteForm({ where, sender, to, subject, answers, onDone }: WriteFormPro
       </label>
       {problem && Object.keys(fields).length === 0 ? <ErrorNote>{problem.message}</ErrorNote> : null}
       <div className="flex justify-end gap-2">
-        <Button onClick={onDone}>Not now</Button>
+        <Button onClick={onDone}>Cancel</Button>
         <Button type="submit" tone="sea" disabled={send.isPending}>
           {send.isPending ? "Sending…" : "Send"}
         </Button>

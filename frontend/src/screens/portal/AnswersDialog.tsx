@@ -40,13 +40,13 @@ export function AnswersDialog({ thing, request, onClose, onDone }: AnswersDialog
       ok(api.POST("/api/portal/tickets/{number}/answers", { params: { path: { number: thing.id } }, body: { answers: answers as never } })),
     onSuccess: (next) => {
       onDone(next);
-      toast(next.request?.approval === "pending" ? "Changed. Those whom it touches decide again." : "Changed.");
+      toast(next.request?.approval === "pending" ? "Changed. Its approvers are asked again." : "Changed.");
       onClose();
     },
   });
   const problem = save.error instanceof Problem ? save.error : null;
   return (
-    <Dialog title="Change the answers" about="Somebody who has decided on what you change is asked again." isOpen onClose={onClose}>
+    <Dialog title="Change the answers" about="An approver of what you change is asked again." isOpen onClose={onClose}>
       <form
         className="flex flex-col gap-3"
         onSubmit={(event) => {
@@ -66,7 +66,7 @@ export function AnswersDialog({ thing, request, onClose, onDone }: AnswersDialog
         {look.error ? <ErrorNote>{sentence(look.error)}</ErrorNote> : null}
         {save.error ? <ErrorNote>{sentence(save.error)}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea" disabled={save.isPending || !look.data}>
             Change them
           </Button>

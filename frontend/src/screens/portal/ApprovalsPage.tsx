@@ -18,7 +18,7 @@ export function ApprovalsPage() {
       <Link to="/" className="text-sea underline-offset-2 hover:underline">
         ← Start page
       </Link>
-      <h1 className="mb-3 mt-2 text-[26px] font-bold">For me to decide</h1>
+      <h1 className="mb-3 mt-2 text-[26px] font-bold">Approvals</h1>
       {error ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
       {data === undefined && !error ? <Loading what="what waits for you" /> : null}
       {data?.length === 0 ? <p className="text-ink-2">Nothing waits for you.</p> : null}
@@ -69,8 +69,8 @@ function Deputies() {
   };
   return (
     <section aria-label="Deputies" className="mt-8">
-      <h2 className="mb-1 text-[17px] font-bold">Who decides beside me</h2>
-      <p className="mb-2 text-ink-2">Between two days they get what you get, and either of you decides.</p>
+      <h2 className="mb-1 text-[17px] font-bold">My deputies</h2>
+      <p className="mb-2 text-ink-2">Between two days they get what you get, and either of you can approve.</p>
       <ul className="flex flex-col gap-2">
         {data?.map((row) => (
           <li key={row.id} className="flex items-center gap-3 rounded-card border border-line bg-sheet px-4 py-2">

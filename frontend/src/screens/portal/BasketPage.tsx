@@ -64,7 +64,7 @@ export function BasketPage() {
           <p className="text-right">
             Together <b>{price(once, monthly)}</b>
           </p>
-          <Field label="Why, if it helps whoever decides">
+          <Field label="Reason, if it helps the approver">
             {(props) => (
               <textarea
                 {...props}

@@ -69,7 +69,7 @@ export function HomePage() {
             <ul className="mt-2.5 overflow-hidden rounded-card border border-line bg-sheet" aria-label="What fits" aria-live="polite">
               {offers.data?.outages.map((outage) => (
                 <li key={`o${outage.id}`} className="flex items-center gap-4 border-b border-line bg-rust-2 px-4 py-3">
-                  <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">happening now</span>
+                  <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">known issue</span>
                   <OutageLine outage={outage} now={now} />
                 </li>
               ))}
@@ -124,7 +124,7 @@ export function HomePage() {
                   >
                     <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">report</span>
                     <span className="min-w-0 flex-1">
-                      <b>Something is wrong with {service.name}</b>
+                      <b>Report a problem with {service.name}</b>
                       <span className="block text-[14px] text-ink-2">{service.plain}</span>
                     </span>
                     <span className="font-bold text-sea">Report</span>
@@ -148,8 +148,8 @@ export function HomePage() {
             </ul>
           ) : null}
         </div>
-        <aside aria-label="Happening now" className="flex flex-col gap-3 pt-1">
-          <h2 className="font-bold">Happening now</h2>
+        <aside aria-label="Known issues" className="flex flex-col gap-3 pt-1">
+          <h2 className="font-bold">Known issues</h2>
           {home.data?.outages.length === 0 ? <p className="text-ink-2">Nothing is known to be broken.</p> : null}
           {home.data?.outages.map((outage) => (
             <div key={outage.id} className="rounded-card border border-rust/30 bg-rust-2 px-4 py-3">
@@ -171,7 +171,7 @@ export function HomePage() {
         </aside>
       </div>
       <ToDecide />
-      <h2 className="mb-3 mt-9 text-[17px] font-bold">My things</h2>
+      <h2 className="mb-3 mt-9 text-[17px] font-bold">My requests</h2>
       {home.error ? <ErrorNote>{sentence(home.error)}</ErrorNote> : null}
       {home.isPending ? <Loading what="your things" /> : null}
       {home.data && home.data.things.length === 0 ? <p className="text-ink-2">You have asked for nothing yet.</p> : null}
@@ -302,7 +302,7 @@ function HitToo({ outage }: { outage: Outage }) {
       ) : (
         <>
           <button type="button" className="min-h-[24px] font-bold text-sea underline" onClick={() => void hit()}>
-            This hits me too
+            This affects me too
           </button>
           {outage.hits > 0 ? ` · ${outage.hits} so far` : ""}
         </>

@@ -40,7 +40,7 @@ export function MyTicketPage() {
     return error instanceof Problem && error.status === 404 ? (
       <Empty title={`There is nothing of yours with number ${text ?? ""}`}>
         <Link className="underline" to="/">
-          Go to my things
+          Go to my requests
         </Link>
       </Empty>
     ) : (
@@ -51,7 +51,7 @@ export function MyTicketPage() {
   return (
     <div className="mx-auto max-w-[860px] pt-6">
       <Link to="/" className="text-sea underline-offset-2 hover:underline">
-        ← My things
+        ← My requests
       </Link>
       <h1 className="mt-2 text-[24px] font-bold leading-tight">{thing.title}</h1>
       <p className="text-ink-2">
@@ -152,12 +152,12 @@ function promise(thing: MyTicket, now: number): string {
   if (!thing.is_open) return thing.resolved_s ? when(thing.resolved_s, now) : "";
   if (thing.waiting?.on === "requester") return "waits for you";
   if (thing.kind !== "request" && thing.answered_s === null && thing.answer_due_s)
-    return thing.answer_due_s > now ? `you hear by ${when(thing.answer_due_s, now)}` : "later than promised";
+    return thing.answer_due_s > now ? `you hear by ${when(thing.answer_due_s, now)}` : "later than agreed";
   if (thing.request?.approval === "pending") return "waits for a decision";
   if (thing.fix_due_s)
     return thing.fix_due_s > now
       ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}`
-      : "later than promised";
+      : "later than agreed";
   return "";
 }
 
@@ -190,7 +190,7 @@ function ShareDialog({ thing, onClose }: { thing: MyTicket; onClose: () => void 
         />
         {send.error ? <ErrorNote>{sentence(send.error)}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea" disabled={!who.id || send.isPending}>
             Share it
           </Button>
@@ -248,9 +248,9 @@ function WhyDialog({ thing, act, onClose, onDone }: WhyDialogProps) {
         </Field>
         {problem && !problem.fields.why ? <ErrorNote>{problem.message}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea" disabled={send.isPending}>
-            {act === "reopen" ? "Tell the desk" : "Cancel it"}
+            {act === "reopen" ? "Tell the desk" : "Withdraw"}
           </Button>
         </div>
       </form>

@@ -167,7 +167,7 @@ export function OfferPage() {
             />
           ) : null}
           <Field
-            label="Why, if it helps whoever decides"
+            label="Reason, if it helps the approver"
             help={look.data.decides.some((one) => !one.is_skipped) ? "They read it first." : undefined}
           >
             {(props) => (
@@ -185,7 +185,7 @@ export function OfferPage() {
           {problem ? <ErrorNote>{problem.message}</ErrorNote> : send.error ? <ErrorNote>{sentence(send.error)}</ErrorNote> : null}
           <div className="flex flex-wrap items-center gap-3">
             <Button type="submit" tone="sea" disabled={send.isPending || Boolean(look.data.problem)} className="h-[42px] px-5 text-[16px]">
-              {send.isPending ? "Asking…" : "Ask for it"}
+              {send.isPending ? "Sending…" : "Request it"}
             </Button>
             {!offer.is_bundle && !body.forOther ? (
               <Button
@@ -223,7 +223,7 @@ export function Taken({ asked }: { asked: Asked }) {
       <h1 className="text-[26px] font-bold">Thank you. It is request {asked.id}.</h1>
       <p className="mt-3 text-[17px]">{asked.title}</p>
       <p className="mt-2 text-ink-2">
-        {asked.approval === "pending" ? `${asked.waiting}. You hear as soon as it is decided.` : "It goes straight to those who bring it."}
+        {asked.approval === "pending" ? `${asked.waiting}. You hear as soon as it is approved.` : "It goes straight to those who bring it."}
       </p>
       <p className="mt-5 flex gap-5">
         <Link to={`/my/${asked.id}`} className="font-bold text-sea underline">

@@ -80,7 +80,7 @@ export function ReportPage() {
       <Link to="/" className="text-sea underline-offset-2 hover:underline">
         ← Back, all is kept
       </Link>
-      <h1 className="mb-4 mt-2 text-[26px] font-bold">{service ? `Something is wrong with ${service.name}` : "Something is wrong"}</h1>
+      <h1 className="mb-4 mt-2 text-[26px] font-bold">{service ? `Report a problem with ${service.name}` : "Report a problem"}</h1>
       {known.map((outage) => (
         <div key={outage.id} className="mb-4 rounded-card border border-rust/30 bg-rust-2 px-4 py-3">
           <p className="text-[14px] text-ink-2">Is it this? Then you need not report it: we are on it.</p>
@@ -106,7 +106,7 @@ export function ReportPage() {
             />
           )}
         </Field>
-        <Field label="What does it belong to?" error={problem?.fields.service}>
+        <Field label="Which service?" error={problem?.fields.service}>
           {(props) => (
             <select {...props} className={inputClass} value={body.service} onChange={(event) => draft.set({ service: event.target.value })}>
               <option value="">I do not know</option>
@@ -193,7 +193,7 @@ export function ReportPage() {
                 {file.name}
                 <button
                   type="button"
-                  aria-label={`Leave out ${file.name}`}
+                  aria-label={`Remove ${file.name}`}
                   onClick={() => draft.set({ files: files.filter((other) => other.id !== file.id) })}
                 >
                   <X size={14} aria-hidden="true" />
@@ -229,7 +229,7 @@ function Thanks({ logged, now }: { logged: Logged; now: number }) {
       </h1>
       <dl className="mt-5 grid grid-cols-[150px_1fr] gap-y-2 rounded-card border border-line bg-sheet px-5 py-4">
         <dt className="text-ink-2">We understood</dt>
-        <dd>{logged.service ? `Something is wrong with ${logged.service}` : "Something is wrong; the desk finds out with what"}</dd>
+        <dd>{logged.service ? `A problem with ${logged.service}` : "A problem; the desk finds out with what"}</dd>
         <dt className="text-ink-2">It is with</dt>
         <dd>{[logged.holder, logged.team].filter(Boolean).join(", ")}</dd>
         <dt className="text-ink-2">You will hear</dt>

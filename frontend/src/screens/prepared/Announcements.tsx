@@ -164,9 +164,9 @@ function Editor({ row, onClose }: { row: Announcement | null; onClose: () => voi
               End it
             </Button>
           ) : null}
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea" disabled={isBusy}>
-            {row ? "Keep it" : "Announce it"}
+            {row ? "Save" : "Announce it"}
           </Button>
         </div>
       </form>

@@ -24,7 +24,7 @@ export function PreparedPage() {
   const serviceName = (id: number | null) => choices?.services.find((one) => one.id === id)?.name ?? "";
   return (
     <div className="mx-auto max-w-[1000px] px-5 py-4">
-      <h1 className="text-[21px] font-bold">Ready words</h1>
+      <h1 className="text-[21px] font-bold">Phrases, hints, routines</h1>
       <List
         title="Phrases"
         about="Typed / in a reply or note, a phrase stands there, its placeholders filled in."
@@ -260,9 +260,9 @@ function Editor({ what, row, onClose }: EditorProps) {
               Drop it
             </Button>
           ) : null}
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea">
-            Keep it
+            Save
           </Button>
         </div>
       </form>
@@ -289,7 +289,7 @@ function Acts({
             <button
               type="button"
               className="min-h-[24px] min-w-[24px] text-ink-2"
-              aria-label={`Leave out act ${index + 1}`}
+              aria-label={`Remove act ${index + 1}`}
               onClick={() => onChange(acts.filter((_, at) => at !== index))}
             >
               ×

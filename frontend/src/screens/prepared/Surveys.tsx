@@ -113,7 +113,7 @@ function Editor({ asked, onClose }: { asked: Asked; onClose: () => void }) {
             </Button>
             <Button
               tone="quiet"
-              aria-label={`Leave out question ${index + 1}`}
+              aria-label={`Remove question ${index + 1}`}
               onClick={() => setQuestions(questions.filter((_, at) => at !== index))}
             >
               ×
@@ -132,9 +132,9 @@ function Editor({ asked, onClose }: { asked: Asked; onClose: () => void }) {
         </Button>
         {error && Object.keys(error.fields).length === 0 ? <ErrorNote>{error.message}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea">
-            Keep it
+            Save
           </Button>
         </div>
       </form>

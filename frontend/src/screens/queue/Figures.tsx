@@ -6,9 +6,9 @@ type Counts = components["schemas"]["FiguresShape"];
 
 const YEAR = 365 * 86_400;
 const FIGURES: { key: keyof Counts; label: string; leaf: Leaf }[] = [
-  { key: "late", label: "late", leaf: { field: "late since", op: "in the last", value: YEAR } },
+  { key: "late", label: "overdue", leaf: { field: "late since", op: "in the last", value: YEAR } },
   { key: "due_soon", label: "due this hour", leaf: { field: "due", op: "in the next", value: 3600 } },
-  { key: "nobodys", label: "nobody's", leaf: { field: "holder", op: "is empty" } },
+  { key: "nobodys", label: "unassigned", leaf: { field: "holder", op: "is empty" } },
   { key: "major", label: "suggested as major", leaf: { field: "suggested as major", op: "is", value: true } },
   { key: "unread", label: "unread", leaf: { field: "unread", op: "is", value: true } },
   { key: "answered", label: "answered", leaf: { field: "answered", op: "is", value: true } },

@@ -62,7 +62,7 @@ export function PrintPage() {
               "",
               "what",
               "service",
-              "held by",
+              "assignee",
               "due",
               ...names.map((name) => fields.find((field) => field.name === name)?.label ?? name),
             ].map((head) => (
@@ -79,7 +79,7 @@ export function PrintPage() {
               <td className="px-1 py-1 font-bold">P{row.priority}</td>
               <td className="px-1 py-1">{row.title}</td>
               <td className="px-1 py-1">{row.service}</td>
-              <td className="px-1 py-1">{row.holder ?? `nobody, ${row.team}`}</td>
+              <td className="px-1 py-1">{row.holder ?? `unassigned, ${row.team}`}</td>
               <td className="px-1 py-1">{dueWords(row, now) || row.state}</td>
               {names.map((name) => (
                 <td key={name} className="px-1 py-1">

@@ -6,7 +6,7 @@ import { useKeys } from "../../parts/hooks";
 import { Cards } from "../../parts/list/Cards";
 import { asked } from "../../parts/list/columns";
 import { MassBar } from "../../parts/list/MassBar";
-import { RowMenu } from "../../parts/list/RowMenu";
+import { RowActs, useRowActs } from "../../parts/list/RowActs";
 import { TicketTable } from "../../parts/list/TicketTable";
 import { sortedBy, writeSorts } from "../../parts/list/types";
 import { useChosen } from "../../parts/list/useChosen";
@@ -28,7 +28,6 @@ export function QueuePage() {
   const { views, isRead } = useViews();
   const fields = useFields();
   const [cursor, setCursor] = useState<number | null>(null);
-  const [menu, setMenu] = useState<{ number: number; at: { x: number; y: number } } | null>(null);
   const [wantsTotal, setWantsTotal] = useState("");
   const first = views.find((view) => view.is_first);
   const wanted = params.get("view");
@@ -91,9 +90,16 @@ export function QueuePage() {
     },
     [setOpen],
   );
-  const onMenu = useCallback((number: number, at: { x: number; y: number }) => setMenu({ number, at }), []);
+  const acts = useRowActs();
   const worksHere = me?.is_on_desk ?? false;
-  useListKeys({ rows, open, setOpen, cursor, setCursor, ...(worksHere ? { choose: chosen.choose, onMenu, none } : {}) });
+  useListKeys({
+    rows,
+    open,
+    setOpen,
+    cursor,
+    setCursor,
+    ...(worksHere ? { choose: chosen.choose, onMenu: acts.showMenu, onAct: acts.begin, none } : {}),
+  });
   useKeys({ "/": () => document.getElementById("queue-words")?.focus() });
 
   return (
@@ -177,7 +183,7 @@ export function QueuePage() {
           group={state.group}
           {...(groups.data ? { groups: groups.data } : {})}
           gone={list.gone}
-          {...(worksHere ? { chosen: chosen.chosen, onChoose: chosen.choose, onMenu } : {})}
+          {...(worksHere ? { chosen: chosen.chosen, onChoose: chosen.choose, onMenu: acts.showMenu } : {})}
         />
       ) : null}
       {list.isReading && rows.length > 0 ? (
@@ -186,7 +192,7 @@ export function QueuePage() {
         </p>
       ) : null}
       {open !== null ? <Reader number={open} onClose={() => setOpen(null)} /> : null}
-      {menu ? <RowMenu number={menu.number} at={menu.at} onClose={() => setMenu(null)} onRead={() => openRow(menu.number)} /> : null}
+      <RowActs acts={acts} onRead={openRow} />
       <MassBar
         chosen={chosen.chosen}
         shown={rows.length}

@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, type FieldAbout, ok } from "../../api/client";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { cardClass, triggerClass } from "../../parts/condition/LeafWords";
+import { isMeant } from "../../parts/condition/words";
 import { useDebounced } from "../../parts/hooks";
 import type { Sort } from "../../parts/list/types";
 import { Button, inputClass } from "../../parts/ui";
@@ -89,6 +90,7 @@ function WordsInput({ value, onChange }: { value: string; onChange: (words: stri
 
 function sortWords(sort: Sort, fields: FieldAbout[]): string {
   const field = fields.find((candidate) => candidate.name === sort.name);
+  if (sort.name === "turn") return sort.isDown ? "what can wait longest first" : "what comes next";
   if (sort.name === "due") return sort.isDown ? "due, latest first" : "due, soonest first";
   const label = field?.label ?? sort.name;
   if (field?.type === "instant") return `${label}, ${sort.isDown ? "latest" : "earliest"} first`;
@@ -99,11 +101,12 @@ function sortWords(sort: Sort, fields: FieldAbout[]): string {
 function SortWords({ state, fields, onChange }: SentenceFilterProps & { fields: FieldAbout[] }) {
   const [isOpen, setOpen] = useState(false);
   const [search, setSearch] = useState("");
-  const set = (sorts: Sort[]) => onChange({ ...state, sorts: sorts.length > 0 ? sorts : [{ name: "due", isDown: false }] });
+  const set = (sorts: Sort[]) => onChange({ ...state, sorts: sorts.length > 0 ? sorts : [{ name: "turn", isDown: false }] });
   const used = new Set(state.sorts.map((sort) => sort.name));
-  const found = fields.filter(
-    (field) => field.sortable && !used.has(field.name) && field.label.toLowerCase().includes(search.toLowerCase()),
-  );
+  const turn = { name: "turn", label: "what comes next", synonyms: ["order of work", "overdue", "urgent", "SLA"] };
+  // Nothing after the order of work would decide anything.
+  const isWhole = state.sorts.at(-1)?.name === "turn";
+  const found = [turn, ...fields.filter((field) => field.sortable)].filter((field) => !used.has(field.name) && isMeant(field, search));
   const move = (at: number, step: number) => {
     const sorts = [...state.sorts];
     const [taken] = sorts.splice(at, 1);
@@ -150,7 +153,7 @@ function SortWords({ state, fields, onChange }: SentenceFilterProps & { fields: 
             <>
               <input
                 aria-label="Order by as well"
-                placeholder="then by…"
+                placeholder={isWhole ? "by something else…" : "then by…"}
                 className={`${inputClass} mb-1 mt-2`}
                 value={search}
                 onChange={(event) => setSearch(event.target.value)}
@@ -162,7 +165,8 @@ function SortWords({ state, fields, onChange }: SentenceFilterProps & { fields: 
                       type="button"
                       className="w-full rounded px-2 py-1 text-left hover:bg-sea-3"
                       onClick={() => {
-                        set([...state.sorts, { name: field.name, isDown: false }]);
+                        const added = { name: field.name, isDown: false };
+                        set(isWhole ? [...state.sorts.slice(0, -1), added] : [...state.sorts, added]);
                         setSearch("");
                       }}
                     >
@@ -223,7 +227,7 @@ export function ColumnsButton({ state, onChange }: SentenceFilterProps) {
   const set = (columns: string[]) => onChange({ ...state, columns });
   const label = (name: string) => (name === "horizon" ? "the horizon" : (fields.find((field) => field.name === name)?.label ?? name));
   const more = [
-    { name: "horizon", label: "the horizon" },
+    { name: "horizon", label: "the horizon", synonyms: ["time", "due"] },
     ...fields.filter((field) => field.columnable && !["number", "title", "priority", "due"].includes(field.name)),
   ];
   const move = (at: number, step: number) => {
@@ -264,7 +268,7 @@ export function ColumnsButton({ state, onChange }: SentenceFilterProps) {
                 </button>
                 <button
                   type="button"
-                  aria-label={`Leave out ${label(name)}`}
+                  aria-label={`Remove ${label(name)}`}
                   className="min-h-[24px] min-w-[24px]"
                   onClick={() => set(state.columns.filter((other) => other !== name))}
                 >
@@ -282,7 +286,7 @@ export function ColumnsButton({ state, onChange }: SentenceFilterProps) {
           />
           <ul className="max-h-44 overflow-y-auto">
             {more
-              .filter((field) => !chosen.has(field.name) && field.label.toLowerCase().includes(search.toLowerCase()))
+              .filter((field) => !chosen.has(field.name) && isMeant(field, search))
               .map((field) => (
                 <li key={field.name}>
                   <button

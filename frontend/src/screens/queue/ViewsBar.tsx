@@ -266,13 +266,13 @@ function SaveView({ state, view, onClose, onSaved }: SaveViewProps) {
         </div>
         <label className="flex items-center gap-1.5">
           <input type="checkbox" checked={isPinned} onChange={(event) => setPinned(event.target.checked)} />
-          Keep it above my queue
+          Save above my queue
         </label>
         {error && !error.fields.name ? <ErrorNote>{error.message}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea" disabled={isBusy}>
-            {isBusy ? "Keeping…" : "Keep it"}
+            {isBusy ? "Saving…" : "Save"}
           </Button>
         </div>
       </form>

@@ -29,21 +29,21 @@ const OPEN: Leaf = { field: "open", op: "is", value: true };
 export const START: ListState = {
   tree: { all: [OPEN] },
   words: "",
-  sorts: [{ name: "due", isDown: false }],
+  sorts: [{ name: "turn", isDown: false }],
   columns: START_COLUMNS,
   widths: {},
   group: "",
   form: "list",
 };
 
-function where(leaves: Leaf[], sort = "due"): ViewBody {
+function where(leaves: Leaf[], sort = "turn"): ViewBody {
   return { filter: { all: leaves }, sort };
 }
 
 /** The views that everybody has without keeping any. */
 export const SHIPPED: { key: string; name: string; body: ViewBody }[] = [
   { key: "open", name: "All open", body: where([OPEN]) },
-  { key: "nobodys", name: "Nobody's", body: where([OPEN, { field: "holder", op: "is empty" }]) },
+  { key: "nobodys", name: "Unassigned", body: where([OPEN, { field: "holder", op: "is empty" }]) },
   { key: "teams", name: "My teams", body: where([OPEN, { field: "team", op: "is my team" }]) },
   { key: "mine", name: "Mine", body: where([OPEN, { field: "holder", op: "is me" }]) },
   { key: "waiting", name: "Waiting", body: where([OPEN, { field: "state", op: "is one of", value: ["waiting"] }]) },
@@ -68,7 +68,7 @@ export function fromBody(body: ViewBody): ListState {
   return {
     tree: words ? { all: parts.filter((part) => part !== words) } : tree,
     words: words ? asText(words.value ?? "") : "",
-    sorts: readSorts(body.sort ?? "due"),
+    sorts: readSorts(body.sort ?? "turn"),
     columns: body.columns && body.columns.length > 0 ? body.columns : START_COLUMNS,
     widths: body.widths ?? {},
     group: body.group ?? "",

@@ -116,9 +116,9 @@ export function Facts({ ticket }: { ticket: Ticket }) {
           </div>
         </div>
       ) : null}
-      <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="Facts">
+      <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="Details">
         <div className="mb-1 flex justify-between">
-          <h2 className="font-bold">Facts</h2>
+          <h2 className="font-bold">Details</h2>
           {canEdit ? <span className="text-[13px] text-ink-2">edit any</span> : null}
         </div>
         <dl>
@@ -212,15 +212,15 @@ export function Facts({ ticket }: { ticket: Ticket }) {
             </>,
           )}
           {row(
-            "Held by",
+            "Assignee",
             null,
             <>
-              {facts.holder?.name ?? <span className="text-rust">nobody</span>} {why("holder")}
+              {facts.holder?.name ?? <span className="text-rust">unassigned</span>} {why("holder")}
             </>,
           )}
           {ticket.next_step
             ? row(
-                "Told next",
+                "Next escalation",
                 null,
                 <>
                   {ticket.next_step.says}, <span className="text-ink-2">{when(ticket.next_step.at_s, now)}</span> {why("next")}

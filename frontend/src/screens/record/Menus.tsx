@@ -153,7 +153,7 @@ function ShareDialog({ ticket, onClose }: { ticket: Ticket; onClose: () => void 
       <PersonPicker label="Who" name={name} onName={setName} onPick={(person) => void add(person.id)} />
       {problem ? <ErrorNote>{problem}</ErrorNote> : null}
       <div className="mt-40 flex justify-end">
-        <Button onClick={onClose}>Not now</Button>
+        <Button onClick={onClose}>Cancel</Button>
       </div>
     </Dialog>
   );

@@ -24,8 +24,8 @@ export function MoreFacts({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
   });
   return (
     <>
-      <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="More facts">
-        <h2 className="mb-1.5 font-bold">More facts</h2>
+      <section className="rounded-card border border-line bg-sheet px-3.5 py-3" aria-label="More details">
+        <h2 className="mb-1.5 font-bold">More details</h2>
         <div className="flex flex-col gap-2">
           {ticket.statuses.length > 0 ? (
             <Field label="Status">

@@ -52,7 +52,7 @@ export function Readers({ ticket, chosen, onChange }: ReadersProps) {
       <button type="button" className="why min-h-[24px] text-left" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
         To {names.length > 0 ? names.join(", ") : "nobody yet"}
       </button>
-      {chosen.outside.length > 0 ? <b className="ml-2 font-semibold text-rust">goes outside the house</b> : null}
+      {chosen.outside.length > 0 ? <b className="ml-2 font-semibold text-rust">goes to external addresses</b> : null}
       {isOpen ? (
         <div className="mt-1 flex flex-col gap-1.5 rounded-small border border-line px-2.5 py-2">
           <div className="flex flex-wrap gap-x-4 gap-y-1">

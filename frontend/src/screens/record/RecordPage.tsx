@@ -80,7 +80,7 @@ function Record({ ticket }: { ticket: Ticket }) {
     setTimeout(() => writing.current?.focus(), 0);
   };
   useEffect(() => {
-    if (hash === "#reply") write("reply");
+    if (hash === "#reply" || hash === "#note") write(hash === "#reply" ? "reply" : "note");
   }, [hash]);
   const begin = (chosen: RecordAct) => {
     if (chosen.name === "reply" || chosen.name === "note") write(chosen.name);

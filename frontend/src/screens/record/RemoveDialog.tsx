@@ -54,7 +54,7 @@ export function RemoveDialog({
         </label>
         {problem ? <ErrorNote>{fields.reason ?? problem}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea" disabled={isBusy || !reason.trim()}>
             Remove it
           </Button>

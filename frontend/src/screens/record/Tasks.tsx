@@ -67,8 +67,8 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
                 </span>
                 <span className="block text-[13px] text-ink-2">
                   {[
-                    task.person?.name ?? task.team?.name ?? "nobody's",
-                    task.mode && !task.person && task.state === "open" ? `finds its person ${task.mode}` : "",
+                    task.person?.name ?? task.team?.name ?? "unassigned",
+                    task.mode && !task.person && task.state === "open" ? `assigned ${task.mode}` : "",
                     task.phase,
                     task.is_automatic && task.state === "open" ? "runs by itself" : "",
                     task.state === "skipped" ? "skipped" : "",
@@ -262,7 +262,7 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
             )}
           </Field>
           {person || !team ? null : (
-            <Field label="Finds its person" error={fields.mode}>
+            <Field label="Assigned by" error={fields.mode}>
               {(props) => (
                 <select {...props} className={inputClass} value={mode} onChange={(event) => setMode(event.target.value)}>
                   <option value="">by hand</option>
@@ -277,7 +277,7 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
               <input {...props} maxLength={40} className={inputClass} value={phase} onChange={(event) => setPhase(event.target.value)} />
             )}
           </Field>
-          <Field label="Yields (names, with commas)" error={fields.outputs}>
+          <Field label="Outputs (names, with commas)" error={fields.outputs}>
             {(props) => (
               <input
                 {...props}
@@ -366,7 +366,7 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
                 onClick={() =>
                   void remove(
                     ok(api.DELETE("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } } })),
-                    "Taken away.",
+                    "Removed.",
                   )
                 }
               >
@@ -374,9 +374,9 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
               </Button>
             </>
           ) : null}
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea" disabled={isBusy}>
-            {task ? "Keep it" : "Add it"}
+            {task ? "Save" : "Add it"}
           </Button>
         </div>
       </form>

@@ -69,7 +69,7 @@ export function Links({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: boo
   const isEmpty = ticket.links.length + ticket.merged.length + ticket.children.length === 0 && !ticket.parent;
   if (isEmpty && !canEdit) return null;
   return (
-    <Panel title="Ties">
+    <Panel title="Links">
       <ul>
         {ticket.parent ? (
           <li className="py-0.5">
@@ -101,7 +101,7 @@ export function Links({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: boo
                   onClick={() =>
                     void write(
                       ok(api.DELETE("/api/tickets/{number}/links/{link}", { params: { path: { number: ticket.id, link: link.id } } })),
-                      "Link taken away.",
+                      "Link removed.",
                     )
                   }
                 >
@@ -141,7 +141,7 @@ export function Outside({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: b
   const { write } = useTicketWrite(ticket.id);
   if (ticket.outward.length === 0 && !canEdit) return null;
   return (
-    <Panel title="Outside">
+    <Panel title="External systems">
       <ul>
         {ticket.outward.map((one) => (
           <li key={one.id} className="py-0.5">
@@ -174,7 +174,7 @@ export function Outside({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: b
       </ul>
       {canEdit ? (
         <Button tone="quiet" className="-ml-2" onClick={() => onAct("outward")}>
-          Pass on, help remotely, run a runbook…
+          Send to development, help remotely, run a runbook…
         </Button>
       ) : null}
     </Panel>
@@ -200,7 +200,7 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
     0;
   if (nothing) return null;
   return (
-    <Panel title="May help">
+    <Panel title="Suggestions">
       {data.hints.map((hint) => (
         <p key={hint.id} className="mb-1.5 rounded-small border border-crown bg-crown-2 px-2.5 py-1.5">
           <b className="font-semibold">{hint.about}:</b> {hint.text}
@@ -214,7 +214,7 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
           </span>
           {can(ticket, "merge") ? (
             <button type="button" className="min-h-[24px] shrink-0 text-[13px] underline" onClick={() => onMerge(one.id)}>
-              merge into it
+              merge into this
             </button>
           ) : null}
         </p>
@@ -240,7 +240,7 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
       ))}
       <Recent title="Similar, and how they ended" rows={data.similar.map((one) => ({ ...one, more: one.resolution }))} now={now} />
       <Recent title="On the same item" rows={data.of_ci} now={now} />
-      <Recent title={`Of ${ticket.facts.requester.name}`} rows={data.of_requester} now={now} />
+      <Recent title={`${ticket.facts.requester.name.split(" ")[0]}’s tickets`} rows={data.of_requester} now={now} />
     </Panel>
   );
 }

@@ -102,11 +102,11 @@ export function Time({ ticket }: { ticket: Ticket }) {
                           ok(
                             api.DELETE("/api/tickets/{number}/time/{entry}", { params: { path: { number: ticket.id, entry: entry.id } } }),
                           ),
-                          "Taken away.",
+                          "Removed.",
                         )
                       }
                     >
-                      take away
+                      remove
                     </button>
                   ) : null}
                 </li>

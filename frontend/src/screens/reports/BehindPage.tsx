@@ -60,7 +60,7 @@ export function BehindPage() {
 
 function words(asked: Record<string, string>): string {
   const parts: string[] = [];
-  if (asked.clock) parts.push(`${asked.clock} ${asked.outcome || "kept or missed"} ${asked.span ?? ""}`);
+  if (asked.clock) parts.push(`${asked.clock} ${asked.outcome || "met or missed"} ${asked.span ?? ""}`);
   if (asked.age) parts.push(`open, ${asked.age} old`);
   if (asked.open_at_s) parts.push(`open at ${exact(+asked.open_at_s)}`);
   if (asked.priority) parts.push(`P${asked.priority}`);

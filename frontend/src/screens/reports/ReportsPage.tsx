@@ -38,7 +38,7 @@ export function ReportsPage() {
   if (!data) return <Loading what="the report" />;
   return (
     <div className="mx-auto max-w-[1320px] px-5 pb-12 pt-4">
-      <h1 className="text-[21px] font-bold">Promises kept</h1>
+      <h1 className="text-[21px] font-bold">SLA results</h1>
       <p className="mb-4 text-ink-2">
         Shares of the clocks that came to a stop in the month, by the team that holds the ticket and the priority its target was for. ✓
         kept, ✗ missed. Each number opens its tickets.
@@ -131,7 +131,7 @@ function ShareCell({ cell, asked, strong = false }: { cell: Cell | undefined; as
         {shown}
       </Link>
       <span className="block text-[12px] font-normal text-ink-2">
-        <Link className={linkClass} to={behindLink({ ...asked, outcome: "kept" })} aria-label={`${cell.kept} kept, open them`}>
+        <Link className={linkClass} to={behindLink({ ...asked, outcome: "kept" })} aria-label={`${cell.kept} met, open them`}>
           {cell.kept} <span aria-hidden="true">✓</span>
         </Link>{" "}
         {cell.missed > 0 ? (

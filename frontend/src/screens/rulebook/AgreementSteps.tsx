@@ -42,7 +42,7 @@ export function Steps({ one, onChange }: { one: Agreement; onChange: (steps: Ste
       {steps.length > 0 ? (
         <StepsTimeline agreement={one} />
       ) : (
-        <p className="text-ink-2">Nobody is told anything before the target runs out.</p>
+        <p className="text-ink-2">Nobody is notified before the target runs out.</p>
       )}
       <ol className="flex flex-col gap-2">
         {steps.map((step, index) => (

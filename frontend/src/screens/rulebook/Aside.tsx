@@ -8,7 +8,7 @@ import { expectedWords } from "./outcome";
 export function Aside({ review, isDraft }: { review: Review | undefined; isDraft: boolean }) {
   return (
     <aside className="border-l border-line bg-paper px-4 py-3.5 max-[1100px]:hidden" aria-label="Before it goes live">
-      <Head title="Check" note={review ? (review.findings.length === 0 ? "nothing to mend" : `${review.findings.length} to mend`) : ""} />
+      <Head title="Check" note={review ? (review.findings.length === 0 ? "nothing to fix" : `${review.findings.length} to fix`) : ""} />
       {!isDraft ? <p className="text-ink-2">Checks run on the draft, once there is one.</p> : null}
       <ul>
         {review?.findings.slice(0, 4).map((one, index) => (
@@ -65,7 +65,7 @@ function Rehearsals({ review }: { review: Review | undefined }) {
           <Link className="why" to="/desk/rulebook/try">
             Try something
           </Link>{" "}
-          and keep it.
+          and save it.
         </p>
       ) : null}
       <ul>

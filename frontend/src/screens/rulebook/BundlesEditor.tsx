@@ -100,7 +100,7 @@ function BundleEditor({ stored }: { stored: Bundle }) {
                   <PickOne
                     label={`${fieldName(field)} of ${item?.name ?? part.item}`}
                     options={[
-                      { key: "", name: "asked for it alone" },
+                      { key: "", name: "asked on this item" },
                       ...common.map((key) => ({ key, name: `filled from “${fieldName(key)}”` })),
                     ]}
                     value={part.fill?.[field] ?? ""}

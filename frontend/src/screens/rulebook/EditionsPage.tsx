@@ -174,7 +174,7 @@ function ReApply({ overview }: { overview: Overview }) {
       {elsewhere === 0 ? <p className="text-ink-2">Every open ticket runs under the edition in force.</p> : null}
       {elsewhere > 0 ? (
         <p>
-          {elsewhere} open tickets keep what an earlier edition promised.{" "}
+          {elsewhere} open tickets keep the targets of an earlier edition.{" "}
           <Button disabled={start.isPending} onClick={() => start.mutate("preview")}>
             See what re-applying would move
           </Button>

@@ -44,6 +44,8 @@ function useFormFields(form: Form): FieldAbout[] {
       type,
       operators,
       choices,
+      said: {},
+      synonyms: [],
       settable: true,
     };
   });

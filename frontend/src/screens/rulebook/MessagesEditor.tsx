@@ -194,7 +194,7 @@ export function NotificationsEditor() {
   return (
     <>
       <p className="text-ink-2">
-        Who is told of what, with which message. People can turn off or gather what the desk is told under “What I am told”.
+        Who is told of what, with which message. People can turn off or gather what the desk is told under “Notification settings”.
       </p>
       <table className="mt-2 w-full">
         <thead>

@@ -137,7 +137,7 @@ function MatrixEditor({ stored }: { stored: Matrix }) {
           </span>
         ))}
       </p>
-      <Part title="What each priority is promised">
+      <Part title="Targets of each priority">
         <table className="w-full">
           <thead>
             <tr className="border-b border-line text-left text-ink-2">

@@ -53,7 +53,7 @@ export function PublishDialog({ isOpen, onClose, draft }: PublishDialogProps) {
   return (
     <Dialog
       title="Publish the draft"
-      about="New tickets follow it from then on. Running clocks keep what they were promised, unless you re-apply it to them."
+      about="New tickets follow it from then on. Running clocks keep their targets, unless you re-apply it to them."
       isOpen={isOpen}
       onClose={onClose}
       isWide
@@ -68,7 +68,7 @@ export function PublishDialog({ isOpen, onClose, draft }: PublishDialogProps) {
         <div className="max-h-[34vh] overflow-y-auto rounded-small border border-line px-3 py-1">
           {data ? <DifferenceList differences={data.differences} /> : "Reading the differences…"}
         </div>
-        {errors > 0 ? <ErrorNote>{errors} to mend before it can be published: see Checks.</ErrorNote> : null}
+        {errors > 0 ? <ErrorNote>{errors} to fix before it can be published: see Checks.</ErrorNote> : null}
         {data && data.failing > 0 ? (
           <ErrorNote>
             {data.failing} of {data.rehearsals} rehearsals come out otherwise: accept what they show now, or mend the draft.

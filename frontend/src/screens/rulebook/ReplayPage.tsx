@@ -75,17 +75,17 @@ export function ReplayPage() {
             <b>{result.tickets.toLocaleString("en-GB")} tickets</b>, {when(job.made_at_s, now)} by {job.by}: <b>{result.differ}</b> come out
             otherwise. {result.priority} get another priority, {result.agreement} another agreement, {result.team} another team;{" "}
             {result.earlier} would be due earlier, {result.later} later.
-            {result.skipped ? ` ${result.skipped} could not be decided.` : ""}
+            {result.skipped ? ` ${result.skipped} could not be replayed.` : ""}
           </p>
           <div className="grid grid-cols-2 gap-8 max-[1000px]:grid-cols-1">
-            <Part title="Fix targets kept, by team" aside={<Legend base={result.base} />}>
+            <Part title="Resolution targets met, by team" aside={<Legend base={result.base} />}>
               <KeptBars rows={result.kept.team} clock="fix" />
             </Part>
             <div>
-              <Part title="Fix targets kept, by priority">
+              <Part title="Resolution targets met, by priority">
                 <KeptBars rows={result.kept.priority} clock="fix" byName />
               </Part>
-              <Part title="Answer targets kept, by priority">
+              <Part title="Response targets met, by priority">
                 <KeptBars rows={result.kept.priority} clock="answer" byName />
               </Part>
             </div>

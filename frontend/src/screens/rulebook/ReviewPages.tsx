@@ -13,7 +13,7 @@ export function ChecksPage() {
   const { data } = useReview(which === "draft");
   if (which !== "draft") return <Empty title="There is no draft to check">What is in force passed its checks when it was published.</Empty>;
   if (!data) return <Loading what="the checks" />;
-  if (data.findings.length === 0) return <Empty title="Nothing to mend">Every check passes on this draft.</Empty>;
+  if (data.findings.length === 0) return <Empty title="Nothing to fix">Every check passes on this draft.</Empty>;
   return (
     <ul>
       {data.findings.map((one, index) => (
@@ -28,7 +28,7 @@ function FindingLine({ one }: { one: Finding }) {
     <li className="border-b border-line py-2">
       <p>
         <span className={one.severity === "error" ? "font-bold text-rust" : "font-bold"}>
-          {one.severity === "error" ? "To mend: " : "To consider: "}
+          {one.severity === "error" ? "To fix: " : "To consider: "}
         </span>
         <Link className="font-bold hover:underline" to={roomLink(one.section, one.key)}>
           {one.name}

@@ -77,7 +77,7 @@ function RouteEditor({ stored }: { stored: Route }) {
           value={one.name}
           onChange={(name) => set({ name })}
         />{" "}
-        – answered for by <PickOne label="Owner" options={people} value={one.owner ?? ""} onChange={(owner) => set({ owner })} />.
+        – owner: <PickOne label="Owner" options={people} value={one.owner ?? ""} onChange={(owner) => set({ owner })} />.
       </p>
       <ol>
         {one.stages.map((stage, index) => (
@@ -106,14 +106,14 @@ function RouteEditor({ stored }: { stored: Route }) {
               <PickOne
                 label="How many"
                 options={[
-                  { key: "any", name: "the first decides" },
+                  { key: "any", name: "the first who answers" },
                   { key: "all", name: "all must approve" },
                   ...[2, 3, 4].map((count) => ({ key: String(count), name: `${count} must approve` })),
                 ]}
                 value={typeof stage.quorum === "object" ? String(stage.quorum.of) : (stage.quorum ?? "any")}
                 onChange={(next) => replace(index, { quorum: next === "any" || next === "all" ? next : { of: +next } })}
               />
-              ; nobody there:{" "}
+              ; if nobody can approve:{" "}
               <PickOne
                 label="Fallback"
                 placeholder="choose a fallback"
@@ -131,9 +131,9 @@ function RouteEditor({ stored }: { stored: Route }) {
                 seconds={stage.remind_seconds}
                 onChange={(seconds) => replace(index, seconds ? { remind_seconds: seconds } : { remind_seconds: undefined })}
               />
-              , to be decided in{" "}
+              , to be approved within{" "}
               <SpanInput
-                label="Decide by"
+                label="Approve within"
                 canBeEmpty
                 seconds={stage.decide_seconds}
                 onChange={(seconds) => replace(index, seconds ? { decide_seconds: seconds } : { decide_seconds: undefined })}
@@ -144,7 +144,7 @@ function RouteEditor({ stored }: { stored: Route }) {
                 options={[
                   { key: "remind", name: "reminded again" },
                   { key: "fallback", name: "passed to the fallback" },
-                  { key: "refuse", name: "refused" },
+                  { key: "refuse", name: "rejected" },
                 ]}
                 value={stage.when_passed ?? "remind"}
                 onChange={(when_passed) => replace(index, { when_passed })}

@@ -134,7 +134,7 @@ function Members({
             now
           </th>
           <th scope="col" className="py-1 font-normal">
-            set aside
+            excluded from assignment
           </th>
         </tr>
       </thead>
@@ -207,9 +207,9 @@ function Members({
         })}
       </tbody>
       <caption className="caption-bottom pt-1 text-left text-[12px] text-ink-2">
-        Skills and caps are part of the draft. Working calendars, and who is set aside or away, count at once; absences are under{" "}
+        Skills and caps are part of the draft. Working calendars, and who is excluded or away, count at once; absences are under{" "}
         <Link className="underline" to="/desk/working">
-          Who is there
+          Shifts and absences
         </Link>
         .
       </caption>

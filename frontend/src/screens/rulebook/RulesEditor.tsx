@@ -14,7 +14,7 @@ const MOMENTS: Record<string, string> = {
   updated: "it is updated",
   "requester replied": "the requester replies",
   "state changed": "its state changes",
-  "approval decided": "an approval is decided",
+  "approval decided": "an approval is answered",
   "task changed": "a task changes",
   "child changed": "a child record changes",
   "linked changed": "a linked record changes",

@@ -38,7 +38,7 @@ export function TasksEditor() {
   return (
     <>
       <p className="text-ink-2">
-        Tasks that items, rules and templates add to a ticket together. What doing one yields can be read by those that come after it.
+        Tasks that items, rules and templates add to a ticket together. The outputs of one are inputs of those that come after it.
       </p>
       {all.map((one) => (
         <TaskTemplateEditor key={one.key} stored={one} />
@@ -161,7 +161,7 @@ function TaskWords({ task, index, others, onChange }: TaskWordsProps) {
       />
       , its person found{" "}
       <PickOne
-        label={`How task ${number} finds its person`}
+        label={`How task ${number} is assigned`}
         options={options(words.modes)}
         value={task.mode ?? "by hand"}
         onChange={(mode) => onChange({ mode })}
@@ -256,8 +256,7 @@ function TaskWords({ task, index, others, onChange }: TaskWordsProps) {
           + one more
         </button>
       )}
-      ; doing it yields{" "}
-      <Names label={`What task ${number} yields`} value={task.outputs ?? []} onChange={(outputs) => onChange({ outputs })} />.
+      ; outputs <Names label={`Outputs of task ${number}`} value={task.outputs ?? []} onChange={(outputs) => onChange({ outputs })} />.
     </div>
   );
 }

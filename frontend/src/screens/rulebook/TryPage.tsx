@@ -319,9 +319,9 @@ function KeepDialog({ isOpen, onClose, outcome, given, at, fromTicket }: KeepPro
         </fieldset>
         {keep.error ? <ErrorNote>{sentence(keep.error)}</ErrorNote> : null}
         <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Not now</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" tone="sea" disabled={keep.isPending || wanted.length === 0}>
-            Keep it
+            Save
           </Button>
         </div>
       </form>

@@ -8,7 +8,7 @@ import { entriesOf } from "./edits";
 import { Part, PickMany } from "./parts";
 import { type Plain, TableEditor } from "./TableEditor";
 
-const STAGES = ["new", "in hand", "waiting", "resolved", "closed", "cancelled"];
+const STAGES = ["new", "in progress", "waiting", "resolved", "closed", "cancelled"];
 
 export function StatesEditor() {
   return (
@@ -20,7 +20,7 @@ export function StatesEditor() {
         { name: "label", label: "label" },
         { name: "stage", label: "within the stage", choices: STAGES },
       ]}
-      fresh={(key) => ({ key, label: key.replaceAll("-", " "), stage: "in hand" })}
+      fresh={(key) => ({ key, label: key.replaceAll("-", " "), stage: "in progress" })}
     />
   );
 }
@@ -120,7 +120,7 @@ function TierMembers() {
   const serve = (number: number, care_tiers: string[]) =>
     ok(api.PATCH("/api/people/{number}/served", { params: { path: { number } }, body: { care_tiers } }))
       .then((person) => {
-        toast(`${person.name}: ${person.retargeted} open tickets promised anew.`);
+        toast(`${person.name}: ${person.retargeted} open tickets with new targets.`);
         void refetch();
         readAgain();
       })

@@ -169,9 +169,9 @@ export function OfferWords<T extends Offered>({ one, set }: { one: T; set: (chan
           value={one.team ?? ""}
           onChange={(team) => set({ team })}
         />
-        , promised{" "}
+        , delivered within{" "}
         <PickOne
-          label="Delivery promise"
+          label="Delivery SLA"
           placeholder="by the agreements"
           options={deliveries}
           value={one.delivery ?? ""}

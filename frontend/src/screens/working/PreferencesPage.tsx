@@ -13,7 +13,7 @@ export function PreferencesPage() {
     mutationFn: (body: Record<string, unknown>) => ok(api.PUT("/api/preferences", { body: body as never })),
     onSuccess: (next) => {
       queries.setQueryData(["preferences"], next);
-      toast("Kept.");
+      toast("Saved.");
     },
     onError: (error) => toast.error(sentence(error)),
   });
@@ -23,7 +23,7 @@ export function PreferencesPage() {
     keep.mutate({ events: data.events, quiet: data.quiet, digest_at: data.digest_at, ...change });
   return (
     <div className="mx-auto max-w-[720px] px-5 py-4">
-      <h1 className="text-[21px] font-bold">What I am told</h1>
+      <h1 className="text-[21px] font-bold">Notification settings</h1>
       <p className="text-ink-2">By mail, about what I hold or follow. What I asked for myself always comes at once.</p>
       <table className="mt-3 w-full">
         <tbody>

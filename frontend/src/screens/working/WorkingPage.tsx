@@ -27,8 +27,8 @@ export function WorkingPage() {
   return (
     <div className="mx-auto grid max-w-[1200px] grid-cols-[minmax(0,1fr)_340px] gap-8 px-5 py-4 max-[900px]:grid-cols-1">
       <div>
-        <h1 className="text-[21px] font-bold">Who is there</h1>
-        <p className="text-ink-2">Automatic assignment passes over whoever is off shift, away or set aside.</p>
+        <h1 className="text-[21px] font-bold">Shifts and absences</h1>
+        <p className="text-ink-2">Automatic assignment passes over whoever is off shift, away or excluded.</p>
         {teams.data ? null : <Loading what="the teams" />}
         {teams.data?.map((team) => (
           <section key={team.id} className="mt-4">
@@ -55,10 +55,10 @@ export function WorkingPage() {
                         aria-label={`Set ${person.name} aside`}
                         onChange={(event) => setAside.mutate({ membership: person.membership, value: event.target.checked })}
                       />{" "}
-                      set aside
+                      excluded from assignment
                     </label>
                   ) : person.is_set_aside ? (
-                    <span className="text-[13px] text-ink-2">set aside</span>
+                    <span className="text-[13px] text-ink-2">excluded from assignment</span>
                   ) : null}
                 </li>
               ))}

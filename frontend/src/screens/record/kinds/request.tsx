@@ -13,7 +13,7 @@ function Asked({ ticket }: { ticket: Ticket }) {
   return (
     <Panel
       title="Asked for"
-      note={request.approval === "pending" ? "waits for a decision" : request.approval === "refused" ? "not approved" : undefined}
+      note={request.approval === "pending" ? "waits for approval" : request.approval === "refused" ? "rejected" : undefined}
     >
       <div className="flex flex-col gap-2">
         <dl className="grid grid-cols-[110px_1fr] gap-x-2 gap-y-0.5">
@@ -29,13 +29,13 @@ function Asked({ ticket }: { ticket: Ticket }) {
           </dd>
           {request.budget_line ? (
             <>
-              <dt className="text-ink-2">Budget line</dt>
+              <dt className="text-ink-2">Cost centre</dt>
               <dd>{request.budget_line}</dd>
             </>
           ) : null}
           {request.delivery ? (
             <>
-              <dt className="text-ink-2">Promise</dt>
+              <dt className="text-ink-2">Delivery SLA</dt>
               <dd>{request.delivery}</dd>
             </>
           ) : null}
