@@ -4,6 +4,7 @@ from django.urls import path, re_path
 
 from gannet.knowledge import api as knowledge
 from gannet.messages import api as messages
+from gannet.messages.files import linked_file
 from gannet.messages.receiver import receive
 from gannet.people import api as people
 from gannet.portal import api as portal
@@ -31,6 +32,7 @@ urlpatterns = [
     *trials.urlpatterns,
     *staffing.urlpatterns,
     *portal.urlpatterns,
+    path("files/<str:key>", linked_file),
     path("standin/hooks", receive),
     re_path(r"^api/(?P<rest>.*)$", views.api_not_found),
     re_path(r"^(?!assets/|static/).*$", views.index, name="index"),

@@ -314,6 +314,39 @@ def touched(route: Route, changed: Iterable[str], unshown: Iterable[str] = ()) -
     return tuple(found)
 
 
+# Conditions on what it costs: a whole costs no less than its part.
+_RISING = frozenset({">", ">="})
+_COSTS = frozenset({"cost", "monthly cost"})
+
+
+def covers(whole: Route, part: Route) -> bool:
+    """Whether what a bundle is approved with asks everybody whom a part's own route asks.
+
+    Each stage of the part has its like in the whole: the same approvers, no smaller quorum,
+    and no condition, or one on the cost that holds for the whole whenever it does for the
+    part. Anything else counts as not covered.
+    """
+    return all(
+        any(_asks_the_same(like, stage) for like in whole.get("stages") or ())
+        for stage in part.get("stages") or ()
+    )
+
+
+def _asks(stage: Stage) -> tuple[Any, ...]:
+    people = sorted((one["who"], one.get("of") or "") for one in stage.get("approvers") or ())
+    return people, stage.get("quorum") or "any"
+
+
+def _asks_the_same(like: Stage, stage: Stage) -> bool:
+    if _asks(like) != _asks(stage):
+        return False
+    condition = like.get("if") or {"all": []}
+    if condition == {"all": []}:
+        return True
+    rises = all(leaf["field"] in _COSTS and leaf["op"] in _RISING for leaf in leaves(condition))
+    return rises and condition == stage.get("if")
+
+
 def check_route(route: Route, fields: Mapping[str, Mapping[str, Any]] | None = None) -> list[str]:
     """What is wrong with a route, in words; an empty list when it can be published."""
     wrong: list[str] = []

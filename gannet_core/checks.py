@@ -5,6 +5,7 @@ services and fields exist) to findings. An `error` keeps an edition from being p
 a `warning` does not.
 """
 
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from datetime import date, datetime, time
 from typing import Any
@@ -20,6 +21,7 @@ from gannet_core.routing import MODES
 from gannet_core.rulebook import Document, name_of
 from gannet_core.rules import check_rule
 from gannet_core.servicetime import ServiceCalendar
+from gannet_core.uses import without_target
 
 # Who can be told or made to follow, besides people by their address and teams by name.
 ROLES = (
@@ -386,7 +388,7 @@ def _forms(document: Document, world: World, today: date) -> Iterator[Finding]:
         try:
             check_form(one, _form_fields(document, world))
         except GannetError as error:
-            yield say("forms", one, str(error), "The form cannot be filled in.", "Correct the form.")
+            yield say("forms", one, str(error), "The form cannot be filled in.", "Correct it.")
     for one in document["templates"]:
         if one.get("form") and one["form"] not in forms:
             yield say(
@@ -471,14 +473,6 @@ def _routing(document: Document, world: World, today: date) -> Iterator[Finding]
 def _closing(document: Document, world: World, today: date) -> Iterator[Finding]:
     closing = document["closing"]
     label = {"key": "", "name": "Conditions for closing"}
-    if closing.get("calendar") not in {one["key"] for one in document["calendars"]}:
-        yield say(
-            "closing",
-            label,
-            f"There is no calendar “{closing.get('calendar')}”.",
-            "Resolved tickets would never close.",
-            "Choose one of the calendars.",
-        )
     for entry in closing.get("conditions") or ():
         try:
             conditions.check(entry.get("if"), world.fields)
@@ -487,15 +481,16 @@ def _closing(document: Document, world: World, today: date) -> Iterator[Finding]
 
 
 def _messages(document: Document, world: World, today: date) -> Iterator[Finding]:
-    keys = {one["key"] for one in document["messages"]}
-    for one in document["notifications"]:
-        if one["message"] not in keys:
+    for one in document["messages"]:
+        said = f"{one.get('subject', '')} {one.get('body', '')}"
+        unknown = sorted(set(_PLACEHOLDER.findall(said)) - world.placeholders)
+        if unknown and world.placeholders:
             yield say(
-                "notifications",
+                "messages",
                 one,
-                f"There is no message “{one['message']}”.",
-                "Nothing could be sent.",
-                "Choose one of the messages.",
+                f"{_named(unknown)} {'stands' if len(unknown) == 1 else 'stand'} for nothing.",
+                "People would read the braces.",
+                "Choose from the list of placeholders.",
             )
     for one in document["hooks"]:
         refused = world.refused_hook(str(one.get("url", "")))
@@ -543,7 +538,66 @@ def _waits(document: Document, world: World, today: date) -> Iterator[Finding]:
             )
 
 
+_WORDS = {
+    "calendars": "calendar",
+    "clocks": "kind of clock",
+    "messages": "message",
+    "hooks": "webhook",
+    "tasks": "task template",
+    "categories": "category",
+    "care_tiers": "care tier",
+    "states": "status",
+    "forms": "form",
+    "asked": "field or question",
+    "routes": "approval route",
+    "agreements": "agreement",
+    "items": "catalogue item",
+    "templates": "template",
+}
+
+
+def _uses(document: Document, world: World, today: date) -> Iterator[Finding]:
+    """Whatever is named is there, wherever it is named."""
+    for use in without_target(document, world.clock_kinds, world.asked):
+        one = {"key": use.by_key, "name": use.by_name}
+        yield say(
+            use.by_section,
+            one,
+            f"There is no {_WORDS[use.section]} “{use.key}”; it stands in {use.place}.",
+            "It cannot work as it says.",
+            "Choose another one there, or bring it back.",
+        )
+    for section, key, by in world.named_outside:
+        if key not in {one["key"] for one in document.get(section) or ()}:
+            yield say(
+                section,
+                {"key": key, "name": key},
+                f"The {_WORDS[section]} “{key}” is gone, but {by} need it.",
+                "What they have could not be worked out.",
+                "Bring it back, or give them another one first.",
+            )
+    needed = {str(lifecycle.Waiting.APPROVAL)} if document["routes"] else set()
+    for reason in sorted(needed - {one.get("on") for one in document["waits"]}):
+        yield Finding(
+            ERROR,
+            "waits",
+            "",
+            "Waiting reasons",
+            f"None waits on an {reason}.",
+            "Requests wait for their approvers, and could not.",
+            "Add one that does.",
+        )
+
+
+_PLACEHOLDER = re.compile(r"\{([a-z_]+)\}")
+
+
+def _named(names: list[str]) -> str:
+    return " and ".join("{" + name + "}" for name in names)
+
+
 _CHECKS = (
+    _uses,
     _calendars,
     _matrix,
     _agreements,

@@ -15,14 +15,7 @@ from gannet_core.rulebook import Document
 
 def offered(document: Document, world: World, today: date) -> Iterator[Finding]:
     """Items and bundles name things that are there, and what they ask for fits."""
-    known = {
-        "form": ({one["key"] for one in document["forms"]}, "form"),
-        "route": ({one["key"] for one in document["routes"]}, "approval route"),
-        "team": (world.teams, "team"),
-        "service": (world.services, "service"),
-        "delivery": ({one["key"] for one in document["agreements"]}, "agreement"),
-    }
-    templates = {one["key"] for one in document["tasks"]}
+    known = {"team": (world.teams, "team"), "service": (world.services, "service")}
     for section in ("items", "bundles"):
         for one in document[section]:
             for part, (names, word) in known.items():
@@ -34,22 +27,35 @@ def offered(document: Document, world: World, today: date) -> Iterator[Finding]:
                         "It could not be fulfilled as it says.",
                         "Choose another one.",
                     )
-            for key in one.get("tasks") or ():
-                if key not in templates:
-                    yield say(
-                        section,
-                        one,
-                        f"There is no task template “{key}”.",
-                        "Its tasks could not be added.",
-                        "Choose another one.",
-                    )
             try:
                 conditions.check(one.get("who") or {"all": []})
             except GannetError as error:
                 yield say(section, one, f"{error}", "Nobody could be offered it.", "Correct it.")
+    yield from _uncovered(document)
     for one in document["bundles"]:
         for says in catalogue.wrong_parts(one, document["items"]):
             yield say("bundles", one, says, "It could not be asked for.", "Correct its parts.")
+
+
+def _uncovered(document: Document) -> Iterator[Finding]:
+    """What a part demands alone it demands in a bundle; where that is asked later, it is said."""
+    routes = {one["key"]: one for one in document["routes"]}
+    items = {one["key"]: one for one in document["items"]}
+    for bundle in document["bundles"]:
+        whole = routes.get(bundle.get("route") or "", {"stages": []})
+        for part in bundle.get("parts") or ():
+            item = items.get(part.get("item"), {})
+            own = routes.get(item.get("route") or "")
+            if own is None or approvals.covers(whole, own):
+                continue
+            yield say(
+                "bundles",
+                bundle,
+                f"“{item['name']}” needs “{own['name']}”, which the bundle's route does not cover.",
+                "It is asked for on its own once the bundle is approved, and comes later.",
+                "Add those stages to the bundle's route, or leave it so.",
+                severity=WARNING,
+            )
 
 
 def task_templates(document: Document, world: World, today: date) -> Iterator[Finding]:
@@ -58,10 +64,10 @@ def task_templates(document: Document, world: World, today: date) -> Iterator[Fi
         try:
             tasks.plan(catalogue.plan_of(one))
         except GannetError as error:
-            yield say("tasks", one, f"{error}", "Its tasks could never begin.", "Correct the order.")
+            yield say("tasks", one, f"{error}", "Its tasks could never begin.", "Correct it.")
             continue
         for says in tasks.wrong_flow(one["tasks"]):
-            yield say("tasks", one, says, "It could be empty when it is needed.", "Correct the order.")
+            yield say("tasks", one, says, "It could be empty when it is needed.", "Correct it.")
         for entry in one["tasks"]:
             if entry.get("team") and world.teams and entry["team"] not in world.teams:
                 yield say(
@@ -91,7 +97,11 @@ def routes(document: Document, world: World, today: date) -> Iterator[Finding]:
     for one in document["routes"]:
         for says in approvals.check_route(one):
             yield say(
-                "routes", one, says, "A request could wait for nobody, for ever.", "Correct the route."
+                "routes",
+                one,
+                says,
+                "A request could wait for nobody, for ever.",
+                "Correct it.",
             )
         named = [one.get("owner"), *(stage.get("fallback") for stage in one["stages"])]
         named += [

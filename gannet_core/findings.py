@@ -21,13 +21,19 @@ class World:
     clock_kinds: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     # At which rules can run.
     moments: Sequence[str] = WHEN
+    # What forms can ask beside the rulebook's own fields and questions.
+    asked: frozenset[str] = frozenset()
+    # What stands for something in a message; empty when that is not known.
+    placeholders: frozenset[str] = frozenset()
+    # What is named outside the rulebook: section, key, and by whom in words.
+    named_outside: Sequence[tuple[str, str, str]] = ()
     # Why a webhook may not be posted to its address; None when it may.
     refused_hook: Callable[[str], str | None] = lambda url: None
 
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One thing to mend: where, what is wrong, why it matters, what to do."""
+    """One thing to fix: where, what is wrong, why it matters, what to do."""
 
     severity: str
     section: str

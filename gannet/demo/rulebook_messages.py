@@ -69,9 +69,7 @@ MESSAGES: dict[str, dict[str, str]] = {
     "taken over": _message(
         "taken over: {title}", "Hello {name},", "{actor} has taken {kind} {number}. {link}"
     ),
-    "requester wrote": _message(
-        "{requester} wrote: {title}", "{requester} writes:", "{text}", "{link}"
-    ),
+    "requester wrote": _message("{actor} wrote: {title}", "{actor} writes:", "{text}", "{link}"),
     "reopened": _message(
         "reopened: {title}",
         "Hello {name},",
@@ -167,7 +165,10 @@ MESSAGES: dict[str, dict[str, str]] = {
         "Leave this line in it: {ref}",
     ),
     "approval decided": _message(
-        "approval answered: {title}", "{actor} has answered the approval of {kind} {number}:", "{text}", "{link}"
+        "approval answered: {title}",
+        "{actor} has answered the approval of {kind} {number}:",
+        "{text}",
+        "{link}",
     ),
     "outside changed": _message(
         "news from outside: {title}", "About {kind} {number}:", "{text}", "{link}"

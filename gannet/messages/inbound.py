@@ -12,6 +12,7 @@ from functools import partial
 from hashlib import sha256
 from io import BytesIO
 from secrets import token_hex
+from typing import Any
 from uuid import UUID
 
 from django.conf import settings
@@ -328,7 +329,7 @@ def _decided(found: _Prepared, acting: Acting) -> _Result | None:
         )
     except Problem as error:
         _tell_undecided(acting.person, asked, error.detail, acting)
-        return _Result(Outcome.ANSWERED, asked.ticket_id, f"Not approved or rejected: {error.detail}")
+        return _Result(Outcome.ANSWERED, asked.ticket_id, f"Not answered: {error.detail}")
     return _Result(Outcome.ANSWERED, asked.ticket_id, f"decided: {word}")
 
 
@@ -352,8 +353,8 @@ def _tell_undecided(person: Person, asked: Approval, why: str, acting: Acting) -
         to=person.email,
         person=person,
         subject=f"[Gannet {asked.ticket_id}] Your answer was not taken as a decision",
-        body=f"Hello {person.first_name},\n\nyour answer about “{asked.what}” was not taken as a decision: "
-        f"{why}\n\n{settings.PUBLIC_URL}/approvals",
+        body=f"Hello {person.first_name},\n\nyour answer about “{asked.what}” was not taken as a "
+        f"decision: {why}\n\n{settings.PUBLIC_URL}/approvals",
         ticket_id=asked.ticket_id,
         made_at=acting.now,
         send_at_s=acting.now_s,
@@ -381,7 +382,7 @@ def _from_outside(found: _Prepared, threaded: list[Ticket], now_s: int) -> _Resu
             continue
         if ticket.is_confidential and not found.proof.is_verified:
             return _keep_aside(found, ticket, now_s)
-        _note_from(ticket.pk, f"{address} wrote from outside", found, now_s)
+        _note_from(ticket.pk, found, now_s)
         return _Result(Outcome.ANSWERED, ticket.pk, because=f"{address} was copied on it.")
     if settings.UNKNOWN_SENDERS == "log" and "@" in address:
         guest = Person.objects.create_user(
@@ -396,19 +397,23 @@ def _from_outside(found: _Prepared, threaded: list[Ticket], now_s: int) -> _Resu
     return _Result(Outcome.UNKNOWN, because=f"Nobody here has {address or 'this address'}.")
 
 
-def _note_from(ticket_id: int, who: str, found: _Prepared, now_s: int) -> None:
-    """Words of a mail that are nobody's public reply: a note, said to be what it is."""
+def _note_from(ticket_id: int, found: _Prepared, now_s: int, person: Person | None = None) -> None:
+    """Words of a mail that are nobody's public reply: a note under their own name."""
     system = Acting(person=None, now=instant_of(now_s), by_mail=True)
-    values = {} if found.proof.is_verified else {"unverified": found.proof.because}
+    mail = found.mail
+    who = person.name if person is not None else mail.sender_name or mail.sender
+    values: dict[str, Any] = {"from_name": who, "from_address": mail.sender}
+    if not found.proof.is_verified:
+        values["unverified"] = found.proof.because
     with writing(ticket_id, system) as write:
         write.record(
             TicketEvent.NOTED,
-            text=f"{who}:\n\n{found.whole}",
+            text=found.whole,
             values=values,
             is_automatic=True,
             by_desk=False,
         )
-        write.tell(write.ticket.holder, "requester wrote", f"{who}: {found.whole}")
+        write.tell(write.ticket.holder, "requester wrote", found.whole)
 
 
 def _note_bounce(mail: ReadMail, now_s: int) -> _Result:
@@ -424,6 +429,7 @@ def _note_bounce(mail: ReadMail, now_s: int) -> _Result:
             sent = sent.filter(to__iexact=mail.bounced)
         if not sent.exists():
             continue
+        sent.filter(pk=sent.order_by("-sent_s", "-id").values("pk")[:1]).update(bounced_s=now_s)
         system = Acting(person=None, now=instant_of(now_s), by_mail=True)
         with writing(number, system) as write:
             write.record(TicketEvent.MAIL_FAILED, text=said, is_automatic=True, by_desk=False)
@@ -507,7 +513,7 @@ def _add(
     else:
         # A follower's words reach the desk without pretending to be the requester's, and
         # what only claims to be a colleague's is no answer of the desk.
-        _note_from(ticket.pk, f"{person.name} wrote by e-mail", found, acting.now_s)
+        _note_from(ticket.pk, found, acting.now_s, person)
 
 
 def _log(found: _Prepared, person: Person, acting: Acting) -> _Result:

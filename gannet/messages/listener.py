@@ -4,14 +4,15 @@ from gannet.messages.hooks import queue as post
 from gannet.messages.models import Unwanted
 from gannet.messages.notices import clear_dealt_with as acted
 from gannet.messages.notices import gone, notify, read
+from gannet.messages.outbox import deliveries, queue, was_sent, withdraw
 from gannet.messages.outbox import keys_were_seen as keys_seen
-from gannet.messages.outbox import queue, was_sent, withdraw
 from gannet.messages.removing import empty, forget, kept
 from gannet.people.models import Person
 from gannet_core.instants import instant_of
 
 __all__ = [
     "acted",
+    "deliveries",
     "empty",
     "forget",
     "gone",

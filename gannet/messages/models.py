@@ -26,6 +26,8 @@ class Outgoing(models.Model):
     made_at = models.DateTimeField()
     send_at_s = models.BigIntegerField()
     sent_s = models.BigIntegerField(null=True)
+    # When a report came that it could not be delivered.
+    bounced_s = models.BigIntegerField(null=True)
     withdrawn = models.PositiveSmallIntegerField(default=0)
     attempts = models.PositiveSmallIntegerField(default=0)
     problem = models.TextField(blank=True)

@@ -19,12 +19,13 @@ from django.utils.text import slugify
 from gannet.audit.models import Event
 from gannet.messages import notices
 from gannet.messages.delivery import audience_of, plan
+from gannet.messages.enclosed import NOTHING, Enclosed, enclosed_with
 from gannet.messages.models import Outgoing
 from gannet.people import mail_keys
 from gannet.people.models import MailKey, Person
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
-from gannet.tickets.events import TicketEvent
+from gannet.tickets.events import TicketEvent, author_of
 from gannet.tickets.models import Approval, ApprovalState, Clock, SurveyAnswer, Ticket
 from gannet.tickets.placeholders import values_of
 from gannet.tickets.telling import Wanted
@@ -59,7 +60,7 @@ def queue(
         person, name, event = want.person, want.name, want.event
         if not person.is_active or not _may_know(ticket, person):
             continue
-        actor = event.actor.name if event.actor_id and event.actor else settings.DESK_NAME
+        actor = author_of(event, settings.DESK_NAME)
         if want.name != "survey" and name not in _NOTIFIED_ELSEWHERE:
             about = notices.about_of(want.fixed or name, ticket.pk)
             shown = "" if want.fixed else want.text.partition(FOLD)[0]
@@ -101,7 +102,7 @@ def queue(
 
 def _to_outside(ticket: Ticket, book: Book, now_s: int, want: Wanted) -> Outgoing:
     """A copy of a reply for somebody who is no person here; it tells no more than was said."""
-    actor = want.event.actor.name if want.event.actor else settings.DESK_NAME
+    actor = author_of(want.event, settings.DESK_NAME)
     subject = f"[Gannet {ticket.pk}] {ticket.title}"
     body = f"Hello,\n\n{actor} writes:\n\n{want.text}\n\nReply to this mail to answer."
     return Outgoing(
@@ -178,7 +179,7 @@ def send_due(now_s: int) -> int:
     with server:
         for row in rows:
             try:
-                message = as_message(row, with_keys(row, now_s))
+                message = as_message(row, with_keys(row, now_s), enclosed_with(row))
                 with speaking("the mail server"):
                     server.send_message(message)
             except Exception as error:  # of one message: the others leave all the same
@@ -252,14 +253,16 @@ def keys_were_seen(found: Sequence[str], now_s: int) -> None:
             send_again(key, now_s)
 
 
-def as_message(row: Outgoing, body: str) -> EmailMessage:
+def as_message(row: Outgoing, body: str, enclosed: Enclosed = NOTHING) -> EmailMessage:
+    body += enclosed.in_words()
     message = EmailMessage()
     message["From"] = formataddr((settings.DESK_NAME, settings.DESK_ADDRESS))
     message["To"] = row.to
     message["Subject"] = row.subject
     message["Message-ID"] = row.message_id
     message["Date"] = formatdate(row.made_at.timestamp(), usegmt=True)
-    message["Auto-Submitted"] = "auto-generated"
+    if not _is_written_by_somebody(row):
+        message["Auto-Submitted"] = "auto-generated"
     message["X-Gannet"] = "yes"
     for name, value in row.headers.items():
         message[name] = value
@@ -267,7 +270,43 @@ def as_message(row: Outgoing, body: str) -> EmailMessage:
     html = as_html(body)
     if html:
         message.add_alternative(f"<!doctype html><html><body>{html}</body></html>", subtype="html")
+    enclosed.put_into(message)
     return message
+
+
+def _is_written_by_somebody(row: Outgoing) -> bool:
+    """Whether a person's own words go out: then a machine may be answered, and out of office
+    replies come back, as to any letter."""
+    if row.event_name != "replied" or row.event_id is None:
+        return False
+    said = Event.objects.filter(pk=row.event_id, actor__isnull=False, is_automatic=0)
+    return said.exists()
+
+
+def deliveries(ticket_id: int, events: Sequence[int]) -> dict[int, list[dict[str, Any]]]:
+    """How the messages about some events of a ticket fared: to whom, and when each left."""
+    rows = Outgoing.objects.filter(ticket=ticket_id, event_id__in=events, again_of=None)
+    found: dict[int, list[dict[str, Any]]] = {}
+    for row in rows.select_related("person").order_by("id"):
+        found.setdefault(row.event_id or 0, []).append(
+            {
+                "to": row.person.name if row.person else row.to,
+                "state": _fared(row),
+                "at_s": row.bounced_s or row.sent_s or row.send_at_s,
+                "problem": row.problem if row.sent_s is None else "",
+            }
+        )
+    return found
+
+
+def _fared(row: Outgoing) -> str:
+    if row.bounced_s is not None:
+        return "bounced"
+    if row.withdrawn:
+        return "not sent"
+    if row.sent_s is not None:
+        return "left"
+    return "failing" if row.attempts else "waiting"
 
 
 def _headers(ticket: Ticket) -> dict[str, str]:

@@ -26,6 +26,7 @@ from gannet.tickets.models import Channel, Ticket
 from gannet.tickets.setting import set_custom
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core import catalogue
+from gannet_core.approvals import covers
 
 MOST_LINES = 20
 # A wish: one person, and work goes on.
@@ -90,8 +91,8 @@ def open_part(parent: Ticket, key: str, answers: Mapping[str, Any], acting: Acti
     """Open one part of a request as a request of its own, under its one holder's eyes."""
     book = edition(parent.edition)
     item = book.items[key]
-    # What the whole was approved with covers its parts; loose lines go their own way.
-    has_route = not facts_of(parent).is_bundle
+    # What the whole was approved with may cover a part; what it does not asks its own people.
+    has_route = not (facts_of(parent).is_bundle and _is_covered(book, parent, item))
     return _take(
         parent.requester,
         parent.beneficiary or parent.requester,
@@ -102,6 +103,11 @@ def open_part(parent: Ticket, key: str, answers: Mapping[str, Any], acting: Acti
         parent=parent,
         has_route=has_route,
     )
+
+
+def _is_covered(book: Book, parent: Ticket, item: Mapping[str, Any]) -> bool:
+    whole, own = book.routes.get(parent.route), book.routes.get(str(item.get("route") or ""))
+    return own is None or (whole is not None and covers(whole, own))
 
 
 def _bundle(asker: Person, beneficiary: Person, wish: Wish, acting: Acting, book: Book) -> Ticket:

@@ -57,7 +57,10 @@ def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
             for child in _parts(ticket, reader)
         ],
         "covered_by": ticket.parent_id
-        if ticket.parent_id and ticket.parent and facts_of(ticket.parent).is_bundle
+        if ticket.parent_id
+        and ticket.parent
+        and facts_of(ticket.parent).is_bundle
+        and not ticket.route
         else None,
         "may_ask_again": not ticket.is_open
         and ticket.requester_id == reader.pk

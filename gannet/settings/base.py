@@ -239,6 +239,7 @@ UNKNOWN_SENDERS = "keep aside"
 # Outside the database: the key that signs heads of the event log, and what it has signed.
 CHAIN_KEY_FILE = VAR / "chain-key.pem"
 CHAIN_HEADS_FILE = VAR / "heads.jsonl"
+MAIL_MOST_ATTACHED_BYTES = 8 * 1024 * 1024  # what is bigger goes as a link
 MAX_UPLOAD_BYTES = 10 * 1024 * 1024
 # Below the first, administrators are told; below the second, nothing more is written.
 DISK_WARN_BYTES = 512 * 1024 * 1024

@@ -14,9 +14,10 @@ from gannet.audit.kinds import Telling, kind_of, kinds
 from gannet.audit.models import Audience, Event
 from gannet.people.models import Person, Team
 from gannet.tickets import policies
-from gannet.tickets.events import TicketEvent
+from gannet.tickets.events import TicketEvent, author_of
 from gannet.tickets.listed import seen_by
 from gannet.tickets.models import Attachment, Ticket
+from gannet.tickets.telling import messenger
 from gannet.tickets.words import due_words
 from gannet.web.kept import Givens, KeptQueries
 from gannet.web.markdown import Html
@@ -108,16 +109,23 @@ def _entries(
 ) -> list[dict[str, Any]]:
     undone = _undone(events)
     files = _files(ticket)
+    said = [event.id for event in events if event.kind in _SENT] if reading.is_desk else []
+    fared = messenger().deliveries(ticket.pk, said) if said else {}
     return [
         {
             **_entry(ticket, event, reading),
             "is_undone": event.id in undone,
             "files": files.get(event.id, []),
+            "sent_to": fared.get(event.id, []),
             "of": of,
         }
         for event in events
         if not quiet(event) and (not only_public or _is_public(event, undone))
     ]
+
+
+# Of what mail goes out in somebody's own words.
+_SENT = frozenset({TicketEvent.REPLIED, TicketEvent.RESOLVED})
 
 
 def _undone(events: Iterable[Event]) -> set[int]:
@@ -159,7 +167,7 @@ def _entry(ticket: Ticket, event: Event, reading: _Reading) -> dict[str, Any]:
 
 
 def _actor(event: Event) -> str:
-    return event.actor.name if event.actor else "Gannet"
+    return author_of(event, "Gannet")
 
 
 def _sentence(ticket: Ticket, event: Event, text: str, reading: _Reading) -> str:

@@ -4,6 +4,15 @@ from typing import Any
 
 from gannet.audit.kinds import EventKind, Telling, in_words
 
+
+def author_of(event: Any, otherwise: str) -> str:
+    """Who says it: somebody outside by their own name, else the actor, else nobody in person."""
+    outside = event.values.get("from_name")
+    if outside:
+        return str(outside)
+    return str(event.actor.name) if event.actor_id and event.actor else otherwise
+
+
 UPDATED = ("updated",)
 _TASKS = ("task changed",)
 _LINKS = ("linked changed",)

@@ -151,7 +151,11 @@ class Reading:
             "announcement": self._announcement(),
             "is_confidential": bool(ticket.is_confidential),
             "followers": [
-                {"id": follower.person_id, "name": follower.person.name}
+                {
+                    "id": follower.person_id,
+                    "name": follower.person.name,
+                    "only_reads": follower.only_reads,
+                }
                 for follower in _kept.objects("followers", _followers, {"ticket": ticket.pk})
             ],
             "panels": self._panels(),

@@ -46,6 +46,11 @@ class Messenger(Protocol):
     def withdraw(self, event_id: int) -> int:
         """Keep messages about an event from leaving; returns how many had not left."""
 
+    def deliveries(
+        self, ticket_id: int, events: Sequence[int]
+    ) -> Mapping[int, Sequence[Mapping[str, Any]]]:
+        """How messages about events fared: to whom (`to`), `state`, `at_s`, `problem`."""
+
     def was_sent(self, event_id: int) -> bool:
         """Whether a message about an event has left already."""
 

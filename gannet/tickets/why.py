@@ -205,7 +205,9 @@ def _why_next(reading: Reading) -> dict[str, Any]:
                 }
             )
     steps.sort(key=lambda step: step["at_s"])
-    return _note("Whom does the next escalation reach?", steps, f"rulebook edition {reading.ticket.edition}")
+    return _note(
+        "Whom does the next escalation reach?", steps, f"rulebook edition {reading.ticket.edition}"
+    )
 
 
 def _percent(share: str) -> str:

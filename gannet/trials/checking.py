@@ -6,14 +6,17 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.conf import settings
+from django.db.models import Count
 
 from gannet.estate.models import Service
 from gannet.messages.hooks import refusal
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import Book, of_document
+from gannet.tickets import forms
 from gannet.tickets.fields import registry
 from gannet.tickets.kinds import moments
 from gannet.tickets.orm_conditions import stored_values
+from gannet.tickets.placeholders import PLACEHOLDERS
 from gannet_core.checks import check_document
 from gannet_core.difference import Difference, compare
 from gannet_core.findings import Finding, World
@@ -43,8 +46,29 @@ def world_of(book: Book) -> World:
         services=frozenset(Service.objects.values_list("name", flat=True)),
         clock_kinds=book.clock_kinds,
         refused_hook=refusal,
+        asked=frozenset(forms.PLAIN),
+        placeholders=frozenset(PLACEHOLDERS),
+        named_outside=_named_outside(),
         moments=list(moments()),
     )
+
+
+def _named_outside() -> list[tuple[str, str, str]]:
+    """What people have of the rulebook: calendars they work by, care tiers they are in."""
+    found: list[tuple[str, str, str]] = []
+    people = Person.objects.filter(is_active=True)
+    rows = people.exclude(working_calendar="").values_list("working_calendar")
+    for key, count in rows.annotate(Count("id")).order_by("working_calendar"):
+        found.append(("calendars", key, _people(count)))
+    tiers: dict[str, int] = {}
+    for keys in people.exclude(care_tiers=[]).values_list("care_tiers", flat=True):
+        for key in keys:
+            tiers[key] = tiers.get(key, 0) + 1
+    return found + [("care_tiers", key, _people(count)) for key, count in sorted(tiers.items())]
+
+
+def _people(count: int) -> str:
+    return f"{count} {'person' if count == 1 else 'people'}"
 
 
 def findings_of(document: Mapping[str, Any], now: datetime) -> list[Finding]:

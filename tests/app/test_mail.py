@@ -1,19 +1,26 @@
 """Mail in and out, over a real SMTP connection to the stand-in."""
 
+import re
 import smtplib
 from collections.abc import Callable
+from datetime import timedelta
+from email import message_from_bytes
 from email.message import EmailMessage
+from email.policy import default
 from typing import Any
 from uuid import uuid4
 
 import pytest
+import time_machine
+from django.core.files.uploadedfile import SimpleUploadedFile
 
 from gannet.audit.models import Event
 from gannet.messages import inbound, outbox, reading, standin
 from gannet.messages.models import Incoming, Outcome, Outgoing, StandInMessage
 from gannet.tickets import actions
 from gannet.tickets.events import TicketEvent
-from gannet.tickets.models import Ticket
+from gannet.tickets.files import keep_upload
+from gannet.tickets.models import Attachment, Ticket
 from gannet.tickets.states import state_name
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Waiting
@@ -240,7 +247,7 @@ def test_a_mail_that_nobody_vouches_for_changes_nothing_confidential(
         assert kept.outcome == Outcome.LOGGED and kept.ticket_id != ticket.pk
         return
     assert kept.outcome == Outcome.UNVERIFIED and kept.ticket_id is None
-    told = Notification.objects.filter(event_name="mail kept aside", ticket=ticket)
+    told = Notification.objects.filter(event_name="mail quarantined", ticket=ticket)
     assert told.exists() and "Please close it" not in str(told.values())
     genuine = read(message(address, f"[Gannet {ticket.pk}]", "Please close it."))
     assert genuine.outcome == Outcome.ANSWERED
@@ -309,3 +316,117 @@ def test_the_stand_in_says_who_sent_what_and_takes_away_what_others_said(
     ]
     assert all("127.0.0.1" in mail.received for mail in kept)
     assert b"Seal" not in b"".join(bytes(row.raw) for row in StandInMessage.objects.all())
+
+
+def sent_mails() -> list[EmailMessage]:
+    return [
+        message_from_bytes(bytes(row.raw), policy=default)  # type: ignore[misc]
+        for row in StandInMessage.objects.order_by("id")
+    ]
+
+
+def attached(person: Any, name: str, size: int = 40) -> Attachment:
+    made = SimpleUploadedFile(name, (b"line of a log\n" * (size // 14 + 1))[:size])
+    return keep_upload(made, person, NOW)
+
+
+def test_what_is_attached_to_a_reply_goes_with_its_mail(
+    server: int,
+    log: Callable[..., Any],
+    by: Callable[[str | None], Any],
+    settings: Any,
+    client: Any,
+) -> None:
+    settings.MAIL_MOST_ATTACHED_BYTES = 2_000
+    ticket, signe = log("Maeve", "Boarding gates"), by("Signe")
+    files = [attached(signe.person, "steps.txt"), attached(signe.person, "mast-log.txt", 5_000)]
+    readers = actions.Readers(outside=["master@merrow.example"])
+    words = "The steps are attached."
+    actions.reply(ticket.pk, signe, words, [file.pk for file in files], readers=readers)
+    outbox.send_due(S + 10)
+    to = {str(made["To"]): made for made in sent_mails() if words in str(made)}
+    assert set(to) == {"maeve.tarrant@northmere.example", "master@merrow.example"}
+    for made in to.values():
+        enclosed = {part.get_filename(): part.get_content() for part in made.iter_attachments()}
+        assert enclosed == {"steps.txt": ("line of a log\n" * 3)[:40]}
+        body = made.get_body(("plain",)).get_content()  # type: ignore[union-attr]
+        assert "Attached: steps.txt (1 kB)" in body and "mast-log.txt (5 kB) is too big" in body
+        assert made["Auto-Submitted"] is None, "it is a person who writes"
+    link = re.search(r"/files/\S+", body)
+    assert link is not None
+    answer = client.get(link[0])
+    assert b"".join(answer.streaming_content) == (b"line of a log\n" * 400)[:5_000]
+    assert "attachment" in answer["Content-Disposition"] and "no-store" in answer["Cache-Control"]
+    assert client.get(f"{link[0][:-3]}abc").status_code == 404
+    with time_machine.travel(NOW + timedelta(days=14, minutes=1)):
+        assert client.get(link[0]).status_code == 404, "two weeks have passed"
+    Attachment.objects.filter(pk=files[1].pk).update(file="")
+    assert client.get(link[0]).status_code == 404, "it was removed"
+
+
+def test_mail_of_the_machine_says_that_it_is_automatic(
+    server: int, log: Callable[..., Any]
+) -> None:
+    log("Maeve", "Boarding gates")
+    outbox.send_due(S + 10)
+    (made,) = sent_mails()
+    assert made["Auto-Submitted"] == "auto-generated"
+
+
+def test_a_reply_says_to_whom_it_went_and_how_it_fared(
+    server: int, log: Callable[..., Any], by: Callable[[str | None], Any], api: Callable[[str], Any]
+) -> None:
+    ticket = log("Maeve", "Boarding gates")
+    readers = actions.Readers(outside=["master@merrow.example"])
+    actions.reply(ticket.pk, by("Signe"), "Which gate?", readers=readers)
+
+    def fared(client: Any) -> list[tuple[str, str]]:
+        said = client.get(f"/api/tickets/{ticket.pk}").json()["conversation"]
+        (reply,) = [entry for entry in said if entry["kind"] == "replied"]
+        return [(one["to"], one["state"]) for one in reply["sent_to"]]
+
+    signe = api("Signe")
+    assert fared(signe) == [("Maeve Tarrant", "waiting"), ("master@merrow.example", "waiting")]
+    outbox.send_due(S + 10)
+    assert fared(signe) == [("Maeve Tarrant", "left"), ("master@merrow.example", "left")]
+    bounce = EmailMessage()
+    bounce["From"], bounce["To"] = "mailer-daemon@sea.example", "help@northmere.example"
+    bounce["Subject"], bounce["Message-ID"] = "Undelivered", "<bounce.1@sea.example>"
+    bounce["X-Failed-Recipients"] = "master@merrow.example"
+    bounce["Auto-Submitted"] = "auto-replied"
+    row = Outgoing.objects.get(to="master@merrow.example")
+    bounce.set_content(f"It could not be delivered.\n\nMessage-ID: {row.message_id}\n")
+    assert read(bounce).outcome == Outcome.BOUNCE
+    assert dict(fared(signe))["master@merrow.example"] == "bounced"
+    said = api("Maeve").get(f"/api/portal/tickets/{ticket.pk}").json()["conversation"]
+    assert all(entry["sent_to"] == [] for entry in said), "who got it is the desk's to know"
+
+
+def test_somebody_outside_speaks_under_their_own_name(
+    log: Callable[..., Any], by: Callable[[str | None], Any], api: Callable[[str], Any]
+) -> None:
+    ticket = log("Maeve", "Boarding gates")
+    actions.take(ticket.pk, by("Signe"))
+    readers = actions.Readers(outside=["master@merrow.example"])
+    actions.reply(ticket.pk, by("Signe"), "Which gate?", readers=readers)
+    answer = message("Aud Lunde <master@merrow.example>", f"[Gannet {ticket.pk}]", "Gate three.")
+    assert read(answer).outcome == Outcome.ANSWERED
+    said = api("Signe").get(f"/api/tickets/{ticket.pk}").json()["conversation"][-1]
+    assert (said["actor"], said["text"], said["is_desk_only"]) == ("Aud Lunde", "Gate three.", True)
+    mail = Outgoing.objects.filter(to="signe.hallam@northmere.example").latest("pk")
+    assert "Aud Lunde" in mail.body and "Gate three." in mail.body
+
+
+def test_an_approver_gets_no_replies_unless_chosen(
+    log: Callable[..., Any], by: Callable[[str | None], Any], person: Callable[[str], Any]
+) -> None:
+    ticket, signe, lena = log("Maeve", "Boarding gates"), by("Signe"), person("Lena")
+    actions.ask_approval(ticket.pk, signe, of=lena, what="A new reader, for £310")
+    actions.reply(ticket.pk, signe, "On its way.")
+    to_lena = Outgoing.objects.filter(person=lena, event_name="replied")
+    assert not to_lena.exists()
+    actions.reply(ticket.pk, signe, "And you?", readers=actions.Readers(followers=[lena.pk]))
+    assert to_lena.count() == 1
+    actions.follow(ticket.pk, by("Lena"), lena)
+    actions.reply(ticket.pk, signe, "To all who follow.")
+    assert to_lena.count() == 2, "whoever follows of their own is written to"

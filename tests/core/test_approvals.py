@@ -82,7 +82,7 @@ def test_skipped_stages_say_why_and_a_smaller_quorum_says_so() -> None:
     found = ask_all(route(dear, both), Case({"cost": 20}, "ines"), directory("ines"))
     assert found[0].is_skipped and found[0].because == "asked only when cost is over 500"
     assert found[1].people == ("dario",) and found[1].quorum == {"of": 1}
-    assert found[1].notes == ("3 were asked for, 1 can decide",)
+    assert found[1].notes == ("3 were asked for, 1 can approve",)
 
 
 def test_deputies_decide_for_one_and_not_for_themselves() -> None:

@@ -2185,7 +2185,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description It is not ours: cancel it, tell nobody, remember the sender. */
+        /** @description It is not ours: it ends, nobody is told, and the sender is remembered. */
         post: operations["ticket_not_for_us"];
         delete?: never;
         options?: never;
@@ -3372,6 +3372,7 @@ export interface components {
             channel: string;
             unverified: string;
             files: components["schemas"]["FileShape"][];
+            sent_to: components["schemas"]["SentShape"][];
             of: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -3519,6 +3520,12 @@ export interface components {
         FollowUpShape: {
             as: string;
             text: string;
+        };
+        /** @description Something by its key and its name. */
+        FollowerShape: {
+            id: number;
+            name: string;
+            only_reads: boolean;
         };
         /** @enum {string} */
         ForEnum: "mine" | "team" | "everybody";
@@ -4797,6 +4804,15 @@ export interface components {
             one: string;
             is_list: boolean;
         };
+        /** @description How one message of a reply fared. */
+        SentShape: {
+            to: string;
+            state: components["schemas"]["SentShapeStateEnum"];
+            at_s: number;
+            problem: string;
+        };
+        /** @enum {string} */
+        SentShapeStateEnum: "waiting" | "left" | "failing" | "bounced" | "not sent";
         /** @description A serializer that refuses what it does not know, naming it. */
         ServedPersonShape: {
             id: number;
@@ -5179,7 +5195,7 @@ export interface components {
             markers: components["schemas"]["MarkersShape"];
             announcement: components["schemas"]["AnnouncementShape"] | null;
             is_confidential: boolean;
-            followers: components["schemas"]["NamedShape"][];
+            followers: components["schemas"]["FollowerShape"][];
             conversation: components["schemas"]["EntryShape"][];
             lifeline: components["schemas"]["LifelineShape"];
             acts: components["schemas"]["ActShape"][];

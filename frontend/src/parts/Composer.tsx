@@ -1,6 +1,6 @@
 import { ChevronDown, Paperclip, X } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { type ReactNode, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { type KeptFile, sentence, upload } from "../api/client";
 import { type Suggest, Suggestions, useSuggestions } from "./Suggestions";
@@ -36,6 +36,10 @@ interface ComposerProps {
   readers?: ReactNode;
   /** What / and # offer while typing: phrases, articles, tickets. */
   suggest?: Suggest;
+  /** Told whenever there comes to be a draft, or none. */
+  onDraft?: (hasDraft: boolean) => void;
+  /** Stays in view at the lower edge of the page; what it offers opens upwards. */
+  isDocked?: boolean;
   /** Text that is put in from outside, once for each new value. */
   inserted?: { text: string; at: number } | null;
 }
@@ -64,6 +68,8 @@ export function Composer(props: ComposerProps) {
   const files = Array.isArray(draft.body.files) ? draft.body.files : [];
   const ids = files.map((file) => file.id);
   const isEmpty = text.trim() === "";
+  const { onDraft } = props;
+  useEffect(() => onDraft?.(!isEmpty), [onDraft, isEmpty]);
   const put = (next: string, caret: number) => {
     draft.set({ text: next });
     requestAnimationFrame(() => {
@@ -109,7 +115,7 @@ export function Composer(props: ComposerProps) {
   return (
     <section
       aria-label="Write"
-      className={`relative rounded-card border p-3 ${mode === "note" ? "border-dashed border-ink-3 bg-note" : "border-line bg-sheet"} ${isOver ? "outline-2 outline-dashed outline-sea" : ""}`}
+      className={`relative rounded-card border ${props.isDocked ? "px-3 py-2" : "p-3"} ${mode === "note" ? "border-dashed border-ink-3 bg-note" : "border-line bg-sheet"} ${isOver ? "outline-2 outline-dashed outline-sea" : ""}`}
       onDragOver={(event) => {
         if (!event.dataTransfer.types.includes("Files")) return;
         event.preventDefault();
@@ -123,7 +129,7 @@ export function Composer(props: ComposerProps) {
         void add(event.dataTransfer.files);
       }}
     >
-      <div className="mb-2 flex flex-wrap items-center gap-3">
+      <div className={`flex flex-wrap items-center gap-3 ${props.isDocked ? "mb-1" : "mb-2"}`}>
         {props.canNote ? (
           <div className="flex overflow-hidden rounded-small border border-line-2" role="group" aria-label="Who reads it">
             {(["reply", "note"] as const).map((option) => (
@@ -165,11 +171,11 @@ export function Composer(props: ComposerProps) {
           if (typeof props.ref === "function") props.ref(element);
           else if (props.ref) props.ref.current = element;
         }}
-        rows={Math.min(16, Math.max(3, text.split("\n").length + 1))}
+        rows={Math.min(props.isDocked ? 9 : 16, Math.max(2, text.split("\n").length + (isEmpty ? 1 : 0)))}
         value={text}
         placeholder={`${mode === "note" ? "What should the desk know?" : "Write…"}${props.suggest ? "   / for a phrase, # for a ticket or article" : ""}`}
         aria-autocomplete={props.suggest ? "list" : undefined}
-        className="block w-full resize-y rounded-small bg-transparent px-1.5 py-1 text-[15px] leading-[1.45]"
+        className="block max-h-[42vh] w-full resize-y rounded-small bg-transparent px-1.5 py-1 text-[15px] leading-[1.45]"
         onChange={(event) => {
           draft.set({ text: event.target.value });
           offers.look(event.target);
@@ -260,6 +266,7 @@ export function Composer(props: ComposerProps) {
             <DropdownMenu.Portal>
               <DropdownMenu.Content
                 align="end"
+                side="top"
                 sideOffset={5}
                 className="z-40 min-w-[190px] rounded-card border border-line-2 bg-sheet p-1"
               >
@@ -277,7 +284,7 @@ export function Composer(props: ComposerProps) {
           </DropdownMenu.Root>
         ) : null}
         <Button tone="sea" disabled={isEmpty || props.isSending} onClick={send} hint="Ctrl ↵">
-          {props.isSending ? "Sending…" : mode === "note" ? "Keep note" : "Send"}
+          {props.isSending ? "Sending…" : mode === "note" ? "Save note" : "Send"}
         </Button>
       </div>
     </section>

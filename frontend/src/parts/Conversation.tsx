@@ -1,7 +1,10 @@
 import { Paperclip } from "lucide-react";
+import { useState } from "react";
 import { Link } from "react-router";
 import type { Entry } from "../api/client";
+import { Initials } from "./Initials";
 import { exact, when } from "./time";
+import { Switch } from "./ui";
 
 interface ConversationProps {
   entries: Entry[];
@@ -11,24 +14,130 @@ interface ConversationProps {
   onRemove?: (entry: Entry, file?: string) => void;
 }
 
-/** Messages as sheets, what happened between them as one line each. */
+const ONLY_MESSAGES = "gannet-messages-only";
+
+/** Messages as sheets; what happened between them as lines, runs of them folded. */
 export function Conversation({ entries, now, isPortal = false, onRemove }: ConversationProps) {
+  const [isOnly, setOnly] = useState(() => localStorage.getItem(ONLY_MESSAGES) === "yes");
+  const parts = partsOf(entries, isOnly && !isPortal);
+  const messages = entries.filter(isSheet).length;
   return (
-    <ol className="flex flex-col gap-2.5" aria-label="Conversation">
-      {entries.map((entry) => (
-        <li key={entry.id} className={entry.is_undone ? "opacity-60" : ""}>
-          {entry.is_message && (entry.text || entry.files.length || entry.is_redacted) ? (
-            <Message entry={entry} now={now} isPortal={isPortal} onRemove={onRemove} />
+    <>
+      {isPortal ? null : (
+        <div className="mb-2 flex flex-wrap items-baseline gap-x-2.5 gap-y-1">
+          <h2 className="font-bold">Conversation</h2>
+          <span className="text-[13px] text-ink-2">
+            {messages} {messages === 1 ? "message" : "messages"}, newest last
+          </span>
+          <span className="ml-auto text-[13px]">
+            <Switch
+              label="What is shown"
+              value={isOnly ? "only" : "all"}
+              choices={[
+                { key: "all", name: "All that happened" },
+                { key: "only", name: "Messages only" },
+              ]}
+              onChoose={(key) => {
+                localStorage.setItem(ONLY_MESSAGES, key === "only" ? "yes" : "no");
+                setOnly(key === "only");
+              }}
+            />
+          </span>
+        </div>
+      )}
+      <ol className="flex flex-col gap-2" aria-label="Conversation">
+        {parts.map((part) =>
+          part.length === 1 && part[0] ? (
+            <One key={part[0].id} entry={part[0]} now={now} isPortal={isPortal} onRemove={onRemove} />
           ) : (
-            <p className="px-3 text-[13px] text-ink-2">
-              <time title={exact(entry.at_s)}>{when(entry.at_s, now)}</time>{" "}
-              <span className={entry.is_undone ? "line-through" : ""}>{entry.sentence}</span>
-              {entry.is_undone ? " · taken back" : ""}
-            </p>
-          )}
-        </li>
-      ))}
-    </ol>
+            <Run key={`run-${part[0]?.id ?? 0}`} entries={part} now={now} />
+          ),
+        )}
+      </ol>
+    </>
+  );
+}
+
+/** What is drawn as a sheet: what somebody wrote, the resolution and the reason of a hand-over too. */
+function isSheet(entry: Entry): boolean {
+  const isWritten = Boolean(entry.text) || entry.files.length > 0 || entry.is_redacted;
+  return isWritten && (entry.is_message || SAID_WITH[entry.kind] !== undefined);
+}
+
+const SAID_WITH: Record<string, string> = { resolved: "Resolution", "handed over": "Hand-over", reopened: "Reopened" };
+const LEAST_FOLDED = 3;
+
+/** Sheets alone; three lines or more between them together. */
+function partsOf(entries: Entry[], isOnly: boolean): Entry[][] {
+  const parts: Entry[][] = [];
+  let run: Entry[] = [];
+  const end = () => {
+    parts.push(...(run.length >= LEAST_FOLDED ? [run] : run.map((one) => [one])));
+    run = [];
+  };
+  for (const entry of entries) {
+    if (isSheet(entry)) {
+      end();
+      parts.push([entry]);
+    } else if (!isOnly) run.push(entry);
+  }
+  end();
+  return parts;
+}
+
+function One({
+  entry,
+  now,
+  isPortal,
+  onRemove,
+}: {
+  entry: Entry;
+  now: number;
+  isPortal: boolean;
+  onRemove: ConversationProps["onRemove"];
+}) {
+  return (
+    <li className={entry.is_undone ? "opacity-60" : ""}>
+      {isSheet(entry) ? <Message entry={entry} now={now} isPortal={isPortal} onRemove={onRemove} /> : <Happened entry={entry} now={now} />}
+    </li>
+  );
+}
+
+function Happened({ entry, now }: { entry: Entry; now: number }) {
+  return (
+    <p className="px-3 text-[13px] text-ink-2">
+      <time title={exact(entry.at_s)}>{when(entry.at_s, now)}</time>{" "}
+      <span className={entry.is_undone ? "line-through" : ""}>{entry.sentence}</span>
+      {entry.is_undone ? " · taken back" : ""}
+    </p>
+  );
+}
+
+/** Several lines as one, with the first and the last of them; a click shows all. */
+function Run({ entries, now }: { entries: Entry[]; now: number }) {
+  const first = entries[0];
+  const last = entries.at(-1);
+  if (!first || !last) return null;
+  const isAutomatic = entries.every((entry) => entry.is_automatic);
+  return (
+    <li>
+      <details className="group/run px-3 text-[13px] text-ink-2">
+        <summary className="min-h-[24px] cursor-pointer">
+          <b className="font-semibold">
+            {entries.length} {isAutomatic ? "automatic " : ""}steps
+          </b>
+          , {when(first.at_s, now)} – {when(last.at_s, now)}
+          <span className="group-open/run:hidden">: {last.sentence}</span>
+        </summary>
+        <ol className="mt-1 flex flex-col gap-1 border-l border-line-2">
+          {entries.map((entry) => (
+            <li key={entry.id}>
+              <Happened entry={entry} now={now} />
+            </li>
+          ))}
+        </ol>
+      </details>
+    </li>
   );
 }
 
@@ -44,19 +153,23 @@ function Message({
   onRemove: ConversationProps["onRemove"];
 }) {
   const isDesk = entry.by_desk && entry.kind !== "logged";
-  const isNote = entry.is_desk_only || entry.kind === "noted";
+  const isNote = entry.is_desk_only || entry.kind === "noted" || entry.kind === "handed over";
+  const said = SAID_WITH[entry.kind];
   const look = isNote
     ? "border border-dashed border-ink-3 bg-note"
     : isDesk
       ? "border border-line bg-sheet"
       : "border border-transparent bg-sea-3";
   const channel = entry.channel ? ` by ${entry.channel}` : "";
-  const tag = isNote ? " · desk only, never sent" : isDesk ? " reply" : channel;
+  const tag = isNote ? (isPortal ? "" : " · desk only, never sent") : isDesk ? "" : channel;
   return (
     <article className={`group max-w-[88%] rounded-card px-3.5 py-2.5 ${look} ${isDesk !== isPortal ? "ml-auto" : ""} w-full`}>
       <header className="flex flex-wrap justify-between gap-x-4 text-[13px] text-ink-2">
-        <span>
-          <span className="font-bold">{entry.actor}</span>
+        <span className="flex min-w-0 flex-wrap items-center gap-1.5">
+          <Initials name={entry.actor} />
+          <span className="font-bold text-ink">{entry.actor}</span>
+          {said ? <span className="rounded-small bg-sea-2/60 px-1.5 font-semibold text-ink">{said}</span> : null}
+          {entry.kind === "handed over" ? <span>{entry.sentence.replace(/^.*? handed it (to [^:“]*).*$/s, "$1").trim()}</span> : null}
           {entry.of !== null ? (
             <>
               {" "}
@@ -69,6 +182,7 @@ function Message({
           ) : null}
         </span>
         <span>
+          <SentTo entry={entry} now={now} />
           <time title={exact(entry.at_s)}>{when(entry.at_s, now)}</time>
           {tag}
           {entry.unverified ? (
@@ -92,6 +206,27 @@ function Message({
       {entry.is_redacted ? <p className="mt-0.5 italic text-ink-2">This text has been removed.</p> : <Text entry={entry} />}
       <Files entry={entry} onRemove={onRemove} />
     </article>
+  );
+}
+
+/** To whom it went and whether it left; what went wrong is said, not hidden. */
+function SentTo({ entry, now }: { entry: Entry; now: number }) {
+  const [first] = entry.sent_to;
+  if (!first) return null;
+  const wrong = entry.sent_to.filter((one) => one.state === "bounced" || one.state === "failing");
+  const words = (one: (typeof entry.sent_to)[number]) => {
+    if (one.state === "left") return `left ${when(one.at_s, now)}`;
+    if (one.state === "waiting") return one.at_s - now > 60 ? `leaves ${when(one.at_s, now)}` : "about to leave";
+    if (one.state === "bounced") return `could not be delivered, ${when(one.at_s, now)}`;
+    return one.state === "failing" ? `not sent yet: ${one.problem}` : "not sent";
+  };
+  const all = entry.sent_to.map((one) => `${one.to}: ${words(one)}`).join("; ");
+  return (
+    <span title={all} className="mr-1.5">
+      to{" "}
+      {entry.sent_to.length > 2 ? `${first.to} and ${entry.sent_to.length - 1} others` : entry.sent_to.map((one) => one.to).join(" and ")} ·{" "}
+      {wrong[0] ? <b className="text-rust">{`${wrong[0].to}: ${words(wrong[0])}`}</b> : words(first)} ·{" "}
+    </span>
   );
 }
 

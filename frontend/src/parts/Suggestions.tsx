@@ -92,7 +92,7 @@ export function Suggestions({ id, offers }: { id: string; offers: Offers }) {
       id={id}
       role="listbox"
       aria-label="Put in"
-      className="absolute left-3 z-30 max-h-64 w-[min(92%,460px)] overflow-y-auto rounded-card border border-line-2 bg-sheet p-1"
+      className="absolute bottom-[calc(100%-44px)] left-3 z-30 max-h-64 w-[min(92%,460px)] overflow-y-auto rounded-card border border-line-2 bg-sheet p-1"
     >
       {offers.list.map((offer, index) => (
         <li

@@ -67,7 +67,7 @@ function Signed() {
             : location.pathname + location.search.replace(/[?&](open|log)=[^&]*/g, "")
         }
       />
-      <Toaster position="bottom-left" visibleToasts={3} />
+      <Toaster position="bottom-right" visibleToasts={3} />
     </>
   );
 }

@@ -15,7 +15,8 @@ from gannet.tickets.approval_events import ApprovalEvent
 from gannet.tickets.directory import deputies_at
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.kinds import kind_of
-from gannet.tickets.models import Approval, ApprovalState, Follower, StateCode, Through, Ticket
+from gannet.tickets.models import Approval, ApprovalState, StateCode, Through, Ticket
+from gannet.tickets.models.attached import let_read
 from gannet.tickets.seen import STATE
 from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
@@ -64,7 +65,7 @@ def ask_approval(
             asked_s=acting.now_s,
         )
         # Whoever decides may read what they decide on.
-        Follower.objects.get_or_create(ticket=ticket, person=of)
+        let_read(ticket, of)
         write.record(
             TicketEvent.APPROVAL_ASKED,
             facts={"approval": asked.pk, "person": str(of.pk)},
@@ -184,7 +185,7 @@ def _check_may_decide(asked: Approval, person: Person, now_s: int) -> bool:
 def _let_read(asked: Approval, person: Person) -> None:
     """Whoever decides may read what they decide on."""
     if asked.stage_id and asked.state == ApprovalState.PENDING:
-        Follower.objects.get_or_create(ticket=asked.ticket, person=person)
+        let_read(asked.ticket, person)
 
 
 def ask_back(

@@ -19,7 +19,10 @@ def follow(ticket_id: int, acting: Acting, person: Person) -> Ticket:
 
 def set_followed(write: RecordWrite, person: Person) -> None:
     """Let somebody follow one ticket, within an act that has been checked."""
-    _, is_new = Follower.objects.get_or_create(ticket=write.ticket, person=person)
+    found, is_new = Follower.objects.get_or_create(ticket=write.ticket, person=person)
+    if found.only_reads:
+        Follower.objects.filter(pk=found.pk).update(only_reads=False)
+        is_new = True
     if is_new:
         write.record(TicketEvent.FOLLOWED, values={"person": person.name})
         write.tell(person, "followed")

@@ -25,13 +25,13 @@ from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import (
     Approval,
     ApprovalState,
-    Follower,
     RouteStage,
     StageState,
     StateCode,
     Ticket,
     Timer,
 )
+from gannet.tickets.models.attached import let_read
 from gannet.tickets.telling import messenger
 from gannet.web.errors import Invalid
 from gannet.web.isolation import each
@@ -172,7 +172,7 @@ def _open(write: RecordWrite, stage: RouteStage) -> bool:
     names = ", ".join(people[one].name for one in asked.people)
     _wait(
         write,
-        f"{names} is asked: {stage.name}" if len(people) == 1 else f"{names} are asked: {stage.name}",
+        f"{names} {'is' if len(people) == 1 else 'are'} asked: {stage.name}",
     )
     return True
 
@@ -214,7 +214,7 @@ def ask_one(
 
 def ask_also(write: RecordWrite, asked: Approval, person: Person) -> None:
     """Tell one person of a question that they may decide; they may read what it is about."""
-    Follower.objects.get_or_create(ticket=write.ticket, person=person)
+    let_read(write.ticket, person)
     write.record(
         TicketEvent.APPROVAL_ASKED,
         by_desk=False,

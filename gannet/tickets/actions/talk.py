@@ -110,7 +110,8 @@ def _readers(write: RecordWrite, chosen: Readers) -> list[Person]:
     if chosen.requester:
         found[ticket.requester_id] = ticket.requester
     for follower in ticket.followers.select_related("person"):
-        if chosen.followers is None or follower.person_id in chosen.followers:
+        is_chosen = chosen.followers is None and not follower.only_reads
+        if is_chosen or follower.person_id in (chosen.followers or ()):
             found.setdefault(follower.person_id, follower.person)
     for person in Person.objects.filter(pk__in=list(chosen.people), is_active=True):
         found.setdefault(person.pk, person)
@@ -126,7 +127,7 @@ def _addresses(given: Sequence[str]) -> list[str]:
             validate_email(address.strip())
         except ValidationError as error:
             raise Invalid(
-                f"{address} is not an e-mail address.", fields={"outside": "Look at it again."}
+                f"{address} is not an e-mail address.", fields={"outside": "Correct it."}
             ) from error
         found.append(address.strip().casefold())
     if len(found) > 10:

@@ -249,6 +249,19 @@ class WholeFile(FileResponse):
     block_size = 256 * 1024
 
 
+def whole_file(file: Attachment) -> WholeFile:
+    """A file as a download, which no browser shows or runs."""
+    response = WholeFile(
+        file.file.open("rb"),
+        as_attachment=True,
+        filename=file.name,
+        content_type=file.content_type,
+    )
+    response["Content-Security-Policy"] = "default-src 'none'; sandbox"
+    response["X-Content-Type-Options"] = "nosniff"
+    return response
+
+
 class AttachmentView(GannetView):
     """A file, always as a download, to those who may read the message it belongs to."""
 
@@ -259,15 +272,7 @@ class AttachmentView(GannetView):
         # A file that was removed keeps its row and has no content.
         if file is None or not file.file or not _may_read(person, file):
             raise Missing("There is no such file.")
-        response = WholeFile(
-            file.file.open("rb"),
-            as_attachment=True,
-            filename=file.name,
-            content_type=file.content_type,
-        )
-        response["Content-Security-Policy"] = "default-src 'none'; sandbox"
-        response["X-Content-Type-Options"] = "nosniff"
-        return response
+        return whole_file(file)
 
 
 def _may_read(person: Person, file: Attachment) -> bool:

@@ -11,9 +11,16 @@ from gannet.tickets.models.ticket import Ticket
 class Follower(models.Model):
     ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="followers")
     person = models.ForeignKey(Person, models.CASCADE, related_name="following")
+    # Whoever is asked for an approval may read the ticket, but gets no replies unasked.
+    only_reads = models.BooleanField(default=False)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["ticket", "person"], name="follows_once")]
+
+
+def let_read(ticket: Ticket, person: Person) -> None:
+    """Let somebody read a ticket who is asked about it, without being written to."""
+    Follower.objects.get_or_create(ticket=ticket, person=person, defaults={"only_reads": True})
 
 
 class Attachment(models.Model):

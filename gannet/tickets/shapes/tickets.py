@@ -75,6 +75,20 @@ class FileShape(Shape):
     is_picture = serializers.BooleanField()
 
 
+class FollowerShape(NamedShape):
+    # Somebody who is asked for an approval: they read it, and get no replies unasked.
+    only_reads = serializers.BooleanField()
+
+
+class SentShape(Shape):
+    """How one message of a reply fared."""
+
+    to = serializers.CharField()
+    state = serializers.ChoiceField(["waiting", "left", "failing", "bounced", "not sent"])
+    at_s = serializers.IntegerField()
+    problem = serializers.CharField()
+
+
 class EntryShape(Shape):
     """One entry of a conversation: a message, or something that happened."""
 
@@ -98,6 +112,8 @@ class EntryShape(Shape):
     # Why nobody vouches for who wrote it; empty where somebody does.
     unverified = serializers.CharField()
     files = FileShape(many=True)
+    # To whom it went by mail, and whether it left; told to the desk.
+    sent_to = SentShape(many=True)
     # The duplicate it was said on, where that was merged into the ticket shown.
     of = serializers.IntegerField(allow_null=True)
 
@@ -323,7 +339,7 @@ class TicketShape(WithSections):
     markers = MarkersShape()
     announcement = AnnouncementShape(allow_null=True)
     is_confidential = serializers.BooleanField()
-    followers = NamedShape(many=True)
+    followers = FollowerShape(many=True)
     conversation = EntryShape(many=True)
     lifeline = LifelineShape()
     acts = ActShape(many=True)

@@ -7,22 +7,31 @@ export interface Chosen {
   requester: boolean;
   /** Followers that are left out this time. */
   without: number[];
+  /** Approvers, who get no reply unless they are chosen. */
+  also: number[];
   people: { id: number; name: string }[];
   outside: string[];
 }
 
-export const EVERYBODY: Chosen = { requester: true, without: [], people: [], outside: [] };
+function isReader(one: Ticket["followers"][number], chosen: Chosen): boolean {
+  return one.only_reads ? chosen.also.includes(one.id) : !chosen.without.includes(one.id);
+}
+
+export const EVERYBODY: Chosen = { requester: true, without: [], also: [], people: [], outside: [] };
 
 /** The body of a reply: whom it goes to, as the server wants it. */
 export function readersBody(ticket: Ticket, chosen: Chosen) {
-  const followers = ticket.followers.filter((one) => !chosen.without.includes(one.id)).map((one) => one.id);
+  const followers = ticket.followers.filter((one) => isReader(one, chosen)).map((one) => one.id);
+  const isUsual = chosen.without.length === 0 && chosen.also.length === 0;
   return {
     to_requester: chosen.requester,
-    followers: chosen.without.length > 0 ? followers : null,
+    followers: isUsual ? null : followers,
     people: chosen.people.map((person) => person.id),
     outside: chosen.outside,
   };
 }
+
+const ADDRESS = /^[^\s@]+@[^\s@]+\.[^\s@]{2,}$/;
 
 interface ReadersProps {
   ticket: Ticket;
@@ -35,17 +44,22 @@ export function Readers({ ticket, chosen, onChange }: ReadersProps) {
   const [isOpen, setOpen] = useState(false);
   const [typed, setTyped] = useState("");
   const [address, setAddress] = useState("");
+  const [wrong, setWrong] = useState("");
   const followers = ticket.followers.filter((one) => one.id !== ticket.facts.requester.id);
   const names = [
     ...(chosen.requester ? [ticket.facts.requester.name] : []),
-    ...followers.filter((one) => !chosen.without.includes(one.id)).map((one) => one.name ?? ""),
+    ...followers.filter((one) => isReader(one, chosen)).map((one) => one.name ?? ""),
     ...chosen.people.map((person) => person.name),
     ...chosen.outside,
   ];
   const addOutside = () => {
     const clean = address.trim();
-    if (clean.includes("@") && !chosen.outside.includes(clean)) onChange({ ...chosen, outside: [...chosen.outside, clean] });
-    if (clean.includes("@")) setAddress("");
+    if (!clean) return setWrong("");
+    // What is no address stays in the field, and says so.
+    if (!ADDRESS.test(clean)) return setWrong(`“${clean}” is not an e-mail address, so it is not added yet.`);
+    if (!chosen.outside.includes(clean)) onChange({ ...chosen, outside: [...chosen.outside, clean] });
+    setAddress("");
+    return setWrong("");
   };
   return (
     <div className="mb-1.5 text-[13px] text-ink-2">
@@ -68,15 +82,15 @@ export function Readers({ ticket, chosen, onChange }: ReadersProps) {
               <label key={one.id} className="flex items-center gap-1.5">
                 <input
                   type="checkbox"
-                  checked={!chosen.without.includes(one.id)}
-                  onChange={(event) =>
-                    onChange({
-                      ...chosen,
-                      without: event.target.checked ? chosen.without.filter((id) => id !== one.id) : [...chosen.without, one.id],
-                    })
-                  }
+                  checked={isReader(one, chosen)}
+                  onChange={(event) => {
+                    const list = one.only_reads ? "also" : "without";
+                    const isIn = event.target.checked === one.only_reads;
+                    const others = chosen[list].filter((id) => id !== one.id);
+                    onChange({ ...chosen, [list]: isIn ? [...others, one.id] : others });
+                  }}
                 />
-                {one.name}, follows
+                {one.name}, {one.only_reads ? "approver" : "follows"}
               </label>
             ))}
             {chosen.people.map((person) => (
@@ -119,14 +133,23 @@ export function Readers({ ticket, chosen, onChange }: ReadersProps) {
                 placeholder="name@example.org, then Enter"
                 className={`${inputClass} font-normal`}
                 value={address}
-                onChange={(event) => setAddress(event.target.value)}
+                onChange={(event) => {
+                  setAddress(event.target.value);
+                  setWrong("");
+                }}
                 onKeyDown={(event) => {
                   if (event.key !== "Enter") return;
                   event.preventDefault();
                   addOutside();
                 }}
                 onBlur={addOutside}
+                aria-invalid={wrong !== "" || undefined}
               />
+              {wrong ? (
+                <span role="alert" className="font-normal text-rust">
+                  {wrong}
+                </span>
+              ) : null}
             </label>
           </div>
         </div>

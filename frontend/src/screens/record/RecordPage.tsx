@@ -136,6 +136,7 @@ function Record({ ticket }: { ticket: Ticket }) {
               typingUntil={typingUntil}
               inserted={inserted}
               mode={mode}
+              others={others}
               onMode={setMode}
             />
           ) : null}

@@ -3,8 +3,12 @@ import { Problem, type Ticket } from "../../api/client";
 import type { useAct } from "../../parts/actForm";
 import { type ActName } from "../../parts/actForm";
 import { Composer, type ComposerMode, type SendOption } from "../../parts/Composer";
+import { Initials } from "../../parts/Initials";
+import { useNow } from "../../parts/hooks";
 import { actOf, can } from "../../parts/recordActs";
+import { when } from "../../parts/time";
 import { Button } from "../../parts/ui";
+import { useSession } from "../../shell/session";
 import { type Chosen, EVERYBODY, Readers, readersBody } from "./Readers";
 import { useSuggest } from "./useSuggest";
 
@@ -22,24 +26,56 @@ interface WritingProps {
   typingUntil: RefObject<number>;
   inserted: { text: string; at: number } | null;
   mode: ComposerMode | undefined;
+  /** Who else has this open, and whether they write. */
+  others: { name: string; is_typing: boolean }[];
   onMode: (mode: ComposerMode) => void;
 }
 
+const MESSAGES = new Set(["replied", "requester wrote", "reopened"]);
 const short = (text: string) => (text.length > 120 ? `${text.slice(0, 117)}…` : text);
 
+/** Who is writing at this moment, and who only looks. */
+function Others({ others }: { others: WritingProps["others"] }) {
+  const writing = others.filter((one) => one.is_typing);
+  const reading = others.filter((one) => !one.is_typing);
+  if (others.length === 0) return null;
+  return (
+    <p role="status" className="mb-1 flex flex-wrap items-center gap-x-2 px-1 text-[13px] text-ink-2">
+      {writing.map((one) => (
+        <span key={one.name} className="inline-flex items-center gap-1.5">
+          <Initials name={one.name} />
+          <b className="text-ink">{one.name.split(" ")[0]} is writing</b>
+        </span>
+      ))}
+      {reading.length > 0 ? (
+        <span className="ml-auto">
+          {reading.map((one) => one.name.split(" ")[0]).join(", ")} {reading.length === 1 ? "has" : "have"} this open too
+        </span>
+      ) : null}
+    </p>
+  );
+}
+
 /** Replies and notes, with what may be done in the same move, and words that crossed them. */
-export function Writing({ ticket, doAct, onAsk, writing, typingUntil, inserted, mode, onMode }: WritingProps) {
+export function Writing({ ticket, doAct, onAsk, writing, typingUntil, inserted, mode, others, onMode }: WritingProps) {
   const requester = ticket.facts.requester;
+  const now = useNow();
   const first = requester.name.split(" ")[0] ?? requester.name;
   const [chosen, setChosen] = useState<Chosen>(EVERYBODY);
   const [crossed, setCrossed] = useState<Crossed | null>(null);
   // The newest event that was on the page when the writer last looked.
   const seenEvent = useRef(ticket.last_event);
   const suggest = useSuggest(ticket);
+  const [hasDraft, setHasDraft] = useState(false);
+  const { me } = useSession();
   useEffect(() => {
-    // Whoever writes nothing has read what is there.
-    if (Date.now() > typingUntil.current) seenEvent.current = ticket.last_event;
-  }, [ticket.last_event, typingUntil]);
+    // Whoever has begun no reply has read what is there.
+    if (!hasDraft && Date.now() > typingUntil.current) seenEvent.current = ticket.last_event;
+  }, [ticket.last_event, typingUntil, hasDraft]);
+  const since = hasDraft
+    ? ticket.conversation.filter((one) => one.id > seenEvent.current && MESSAGES.has(one.kind) && one.actor_id !== me?.id)
+    : [];
+  const latest = since.at(-1);
   const reply = (text: string, attachments: string[], done: () => void, next?: () => void) =>
     doAct.mutate(
       { name: "reply", body: { text, attachments, ...readersBody(ticket, chosen), seen_event: seenEvent.current } },
@@ -83,7 +119,8 @@ export function Writing({ ticket, doAct, onAsk, writing, typingUntil, inserted, 
     ...(can(ticket, "hand-over") ? [also("hand over…", () => onAsk("hand-over"))] : []),
   ];
   return (
-    <div className="no-print mt-3" id="reply">
+    <div className="no-print sticky bottom-0 z-20 mt-2 bg-paper pb-2 pt-1.5 max-[900px]:static" id="reply">
+      <Others others={others} />
       {ticket.follow_ups.map((ready, index) => (
         <p key={index} className="mb-2 flex items-start gap-3 rounded-small border border-crown bg-crown-2 px-3 py-2">
           <span className="flex-1">
@@ -103,7 +140,20 @@ export function Writing({ ticket, doAct, onAsk, writing, typingUntil, inserted, 
           <span className="text-ink-2">Nothing was sent. Change your words, or send once more.</span>
         </p>
       ) : null}
+      {latest && !crossed ? (
+        <details className="mb-1.5 rounded-small bg-crown-2 px-3 py-1">
+          <summary className="min-h-[24px] cursor-pointer">
+            <b>
+              {latest.actor} wrote at {when(latest.at_s, now)}
+            </b>
+            , after your draft began. Sending asks first.
+          </summary>
+          <p className="whitespace-pre-wrap break-words">{latest.text}</p>
+        </details>
+      ) : null}
       <Composer
+        isDocked
+        onDraft={setHasDraft}
         ref={writing}
         where={`ticket-${ticket.id}`}
         reader={first}

@@ -39,11 +39,7 @@ export function Steps({ one, onChange }: { one: Agreement; onChange: (steps: Ste
         </button>
       }
     >
-      {steps.length > 0 ? (
-        <StepsTimeline agreement={one} />
-      ) : (
-        <p className="text-ink-2">Nobody is notified before the target runs out.</p>
-      )}
+      {steps.length > 0 ? <StepsTimeline agreement={one} /> : <p className="text-ink-2">Nobody is notified before the target runs out.</p>}
       <ol className="flex flex-col gap-2">
         {steps.map((step, index) => (
           <li key={step.key} className="rounded-small border border-line px-3 py-2">
