@@ -29,7 +29,15 @@ RAW = """
 """
 ROUNDS = 25
 OPEN = {"all": [{"field": "open", "op": "is", "value": True}]}
-ORDERS = ("title", "service", "holder", "priority", "-opened", "sailing")
+ORDERS = (
+    "turn",  # what a list has without being asked
+    "title",
+    "service",
+    "holder",
+    "priority",
+    "-opened",
+    "sailing",
+)
 
 
 def _page(sort: str = "due", tree: Any = OPEN, cursor: str = "") -> str | None:

@@ -182,7 +182,7 @@ def _walked(found: Any) -> set[int]:
     numbers: list[int] = []
     cursor = ""
     while True:
-        page = listing.page(found, "due", cursor=cursor)
+        page = listing.page(found, "", cursor=cursor)
         numbers += [row["id"] for row in page.rows]
         if not page.next_cursor:
             break

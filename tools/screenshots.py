@@ -18,14 +18,14 @@ OUT = ROOT / "docs" / "screenshots"
 VIEWS = [
     ("sign-in", "", "/", "Sign in as", 1280, 800),
     ("lookout", "Signe", "/desk/lookout?open={link}", "of service time", 1280, 800),
-    ("lookout-tablet", "Signe", "/desk/lookout", "Our move", 820, 1100),
+    ("lookout-tablet", "Signe", "/desk/lookout", "Waiting for us", 820, 1100),
     ("queue", "Signe", "/desk/queue", "shown", 1280, 800),
-    ("record", "Signe", "/desk/tickets/{link}", "Facts", 1280, 800),
-    ("why-card", "Signe", "/desk/tickets/{link}#why", "Facts", 1280, 800),
+    ("record", "Signe", "/desk/tickets/{link}", "Details", 1280, 800),
+    ("why-card", "Signe", "/desk/tickets/{link}#why", "Details", 1280, 800),
     ("log", "Signe", "/desk/lookout?log=", "Log an incident", 1280, 800),
-    ("reports", "Tomas", "/desk/reports", "Promises kept", 1280, 800),
+    ("reports", "Tomas", "/desk/reports", "SLA results", 1280, 800),
     ("mail-room", "Signe", "/desk/mailroom", "sent by the desk", 1280, 800),
-    ("portal", "Ines", "/", "My things", 1280, 800),
+    ("portal", "Ines", "/", "My requests", 1280, 800),
     ("portal-report-phone", "Ines", "/report", "Who is stopped", 390, 844),
     ("portal-ticket", "Ines", "/my/{link}", "has it", 1280, 800),
     ("portal-bundle", "Lena", "/ask/newcomer", "What is in it", 1280, 800),
@@ -128,7 +128,7 @@ def main() -> int:
                     screen.see("How does the fix clock")
                 if name == "portal":
                     screen.fill("What do you need", "the gate will not read tickets")
-                    screen.see("Something is wrong with Boarding gates")
+                    screen.see("Report a problem with Boarding gates")
                 time.sleep(0.8)
                 picture = screen.driver.execute_cdp_cmd("Page.captureScreenshot", {})["data"]
                 (OUT / f"{name}.png").write_bytes(base64.b64decode(picture))

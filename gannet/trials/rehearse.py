@@ -232,7 +232,8 @@ def _steps(
     ]
     if due_s is not None:
         due = format_instant(instant_of(due_s))
-        found.append({"at": due, "clock": kind, "when": "due", "does": [], "name": f"{kind} due"})
+        label = book.clock_kinds.get(kind, {}).get("label") or kind
+        found.append({"at": due, "clock": kind, "when": "due", "does": [], "name": f"{label} due"})
     return found
 
 

@@ -78,7 +78,7 @@ def run_until(end_s: int) -> None:
 
 def test_steps_fire_at_their_moments_and_once(log: Callable[..., Any]) -> None:
     ticket = log("Maeve", "Boarding gates", who="team", work="no")  # P2: answer 20 min, fix 4 h
-    assert fresh(ticket).next_step.startswith("answer 5 min before")
+    assert fresh(ticket).next_step.startswith("response 5 min before")
     run_until(NOW_S + 6 * HOUR)
     run_until(NOW_S + 6 * HOUR)
     assert fired(ticket) == [

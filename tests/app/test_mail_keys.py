@@ -101,11 +101,11 @@ def test_what_is_dear_is_decided_signed_in(want: Any, client: Any, api: Any) -> 
     key = key_in(leave(mail))
     assert look(client, key).json()["by_link"] is False
     refused = decide(client, key)
-    assert refused.status_code == 409 and "signed in" in refused.json()["detail"]
+    assert refused.status_code == 409 and "Sign in first" in refused.json()["detail"]
     inbound.read_message(answer(mail, "Approve", asked.asked_of.email), S + 60)
     assert pending(ticket) == asked
     told = Outgoing.objects.filter(person=asked.asked_of).latest("id")
-    assert "decided nothing" in told.body and "Sign in" in told.body
+    assert "was not taken as a decision" in told.body and "Sign in" in told.body
     first_name = asked.asked_of.name.split()[0]
     path = f"/api/approvals/{asked.pk}"
     done = api(first_name).post(path, {"approves": True}, content_type="application/json")

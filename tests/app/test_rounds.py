@@ -179,8 +179,8 @@ def test_one_message_that_cannot_be_made_keeps_no_other_from_leaving(
     bad = Outgoing.objects.filter(sent_s=None).order_by("send_at_s", "id")[0]
     as_message = outbox.as_message
 
-    def making(row: Outgoing, body: str) -> Any:
-        return boom() if row.pk == bad.pk else as_message(row, body)
+    def making(row: Outgoing, body: str, *more: Any) -> Any:
+        return boom() if row.pk == bad.pk else as_message(row, body, *more)
 
     monkeypatch.setattr(outbox, "as_message", making)
     due = Outgoing.objects.filter(sent_s=None).count()

@@ -47,7 +47,7 @@ def test_an_agents_morning(server: Server, screen: Open) -> None:
     signe = screen("Signe")
 
     # Three of them at once, by keys: words, choose, take; a preview first, undo after.
-    signe.see("Our move")
+    signe.see("Waiting for us")
     signe.key("g", "q")
     signe.see("shown")
     signe.key("/")
@@ -61,7 +61,7 @@ def test_an_agents_morning(server: Server, screen: Open) -> None:
     signe.fill("Note to the desk", "All of the same cause?")
     signe.press("See what happens")
     signe.see("3 will change")
-    signe.press("Do it to 3")
+    signe.press("Leave a note on 3 tickets")
     signe.see("Done to 3")
     signe.press("Undo")
     signe.see("Taken back: 3.")
@@ -73,7 +73,7 @@ def test_an_agents_morning(server: Server, screen: Open) -> None:
     signe.key(Keys.ESCAPE)
     signe.press("Keep as a view…")
     signe.fill("Name", "My morning")
-    signe.press("Keep it")
+    signe.press("Save")
     signe.until("the view is open", lambda: re.search(r"view=\d+$", signe.path))
     signe.see("number of messages")
     signe.open(signe.path)
@@ -81,7 +81,7 @@ def test_an_agents_morning(server: Server, screen: Open) -> None:
 
     # One ticket: a phrase typed, a task, minutes, a hint; sent and set waiting in one move.
     signe.open(f"/desk/tickets/{numbers[0]}")
-    signe.see("Facts")
+    signe.see("Details")
     signe.key("r")
     signe.until(
         "the reply has the focus",
@@ -118,14 +118,14 @@ def test_an_agents_morning(server: Server, screen: Open) -> None:
 
     # Up the chain without knowing whom, and a runbook whose steps are in the history.
     signe.open(f"/desk/tickets/{numbers[2]}")
-    signe.see("Facts")
+    signe.see("Details")
     signe.key("e")
     signe.see("It goes to")
     signe.fill("What they need to know", "Every ticket, paper and phone.")
     signe.chord(Keys.CONTROL, Keys.ENTER)
     signe.see("Escalated.")
     signe.open(f"/desk/tickets/{numbers[3]}")
-    signe.press("Pass on, help remotely")
+    signe.press("Send to development, help remotely")
     signe.choose("Runbook", "Unlock an account")
     signe.press("Run it")
     signe.see("Lifted the lock")
@@ -165,7 +165,7 @@ def test_a_morning_of_twelve_by_keyboard_only(server: Server, screen: Open) -> N
     with smtplib.SMTP("127.0.0.1", server.mail_port) as wire:
         wire.send_message(mail)
     signe = screen("Signe")
-    signe.see("Our move")
+    signe.see("Waiting for us")
 
     # By phone; then the twelve in the queue.
     signe.key("l")
@@ -193,7 +193,7 @@ def test_a_morning_of_twelve_by_keyboard_only(server: Server, screen: Open) -> N
     signe.see("3 chosen")
     signe.command("Take: the 3 chosen")
     signe.see("3 will change")
-    signe.until("the button has the focus", lambda: signe.focused().startswith("Do it to 3"))
+    signe.until("the button has the focus", lambda: signe.focused().endswith(" 3 tickets"))
     signe.key(Keys.ENTER)
     signe.see("Done to 3")
     signe.key(Keys.ESCAPE)
@@ -204,7 +204,7 @@ def test_a_morning_of_twelve_by_keyboard_only(server: Server, screen: Open) -> N
     signe.key(Keys.ENTER)
     signe.see("It is yours now.")
     signe.key(Keys.ENTER)
-    signe.see("Facts")
+    signe.see("Details")
     on = int(signe.path.rsplit("/", 1)[1])
     assert on >= numbers[0]
 
@@ -224,7 +224,7 @@ def test_a_morning_of_twelve_by_keyboard_only(server: Server, screen: Open) -> N
     handed, raised, double, reply, *rest = mine
     signe.command(handed, "incident")
     signe.until("it is open", lambda: signe.path.endswith(handed))
-    signe.see("Facts")
+    signe.see("Details")
     signe.key("h")
     signe.see(f"Hand {handed} over")
     signe.until("teams are offered", lambda: "Networks" in signe.field("To team").text)
@@ -243,7 +243,7 @@ def test_a_morning_of_twelve_by_keyboard_only(server: Server, screen: Open) -> N
     signe.see("Escalated.")
     signe.command(double, "incident")
     signe.until("it is open", lambda: signe.path.endswith(double))
-    signe.see("Facts")
+    signe.see("Details")
     signe.command(f"Merge {double} into another")
     signe.see("Goes on as")
     signe.key(reply)
@@ -282,7 +282,7 @@ def test_a_morning_of_twelve_by_keyboard_only(server: Server, screen: Open) -> N
     signe.tab_to("See what happens")
     signe.key(Keys.ENTER)
     signe.see("will change")
-    signe.until("the button has the focus", lambda: signe.focused().startswith("Do it to"))
+    signe.until("the button has the focus", lambda: "ticket" in signe.focused())
     signe.key(Keys.ENTER)
     signe.see("Done to")
     assert signe.complaints() == []
@@ -336,28 +336,29 @@ def test_news_comes_though_the_browser_believes_itself_offline(
     number = log_one(server, "Gate without a way out")
     signe, joss = screen("Signe"), screen("Joss")
     signe.open(f"/desk/tickets/{number}")
-    signe.see("held by nobody")
+    signe.see("unassigned")
     signe.driver.execute_script("window.dispatchEvent(new Event('offline'))")
     joss.open(f"/desk/tickets/{number}")
     joss.press("Take it")
-    signe.see("held by Joss", patience=15)
+    signe.see("assigned to Joss", patience=15)
 
 
 def test_a_leads_morning(server: Server, screen: Open, tmp_path: Path) -> None:
     number = log_one(server, "Lead gives this")
     marit = screen("Marit")
-    marit.press("Harbour Desk")
+    marit.see("Harbour Desk, all that is open")  # a lead's opens on the team
     marit.see("load")
     marit.see("Lead gives this")
-    rows = marit.driver.find_elements(By.CSS_SELECTOR, "[id^=team-row-]")
+    rows = marit.driver.find_elements(By.CSS_SELECTOR, "[id^=row-]")
     at = next(i for i, row in enumerate(rows) if str(number) in row.text)
-    marit.key(*([Keys.ARROW_DOWN] * at), "h")
-    marit.see(f"Give {number}")
-    marit.choose("To", "Signe Hallam")
-    marit.press("Give it")
-    marit.see(f"{number} given to Signe Hallam.")
+    marit.key(*([Keys.ARROW_DOWN] * (at + 1)), "h")
+    marit.choose("To team", "Harbour Desk")
+    marit.choose("To person", "Signe Hallam")
+    marit.fill("Why", "You have room for it.")
+    marit.press("Hand over")
+    marit.see("Handed over.")
     signe = screen("Signe")
-    signe.see("handed to you: You have room for it.")
+    signe.see("You have room for it.")
     signe.press("Notifications")
     signe.see("handed it to you")
 
@@ -365,7 +366,7 @@ def test_a_leads_morning(server: Server, screen: Open, tmp_path: Path) -> None:
     marit.open("/desk/queue?group=holder&sort=-priority")
     marit.press("Keep as a view…")
     marit.fill("Name", "Where we start")
-    marit.press("Keep it")
+    marit.press("Save")
     marit.until("kept", lambda: re.search(r"view=\d+$", marit.path))
     marit.press("Views ▾")
     marit.press("Let Harbour Desk start with it")
@@ -498,3 +499,46 @@ def test_a_list_is_saved_as_a_file_while_one_goes_on_working(
     signe.press("Close")
     signe.not_see("rows exported.")
     assert signe.complaints() == [] and signe.violations() == []
+
+
+def test_letters_act_on_the_marked_row_of_lookout(server: Server, screen: Open) -> None:
+    number = log_one(server, "Row by letters")
+    signe = screen("Signe")
+    signe.see("Running out soonest")
+    signe.see("Row by letters")
+    rows = signe.driver.find_elements(By.CSS_SELECTOR, "[id^=row-]")
+    at = next(i for i, row in enumerate(rows) if str(number) in row.text)
+    signe.key(*([Keys.ARROW_DOWN] * (at + 1)), "a")
+    signe.see("It is yours now.")
+    assert signe.path.startswith("/desk/lookout"), "without leaving the list"
+    signe.key("w")
+    signe.see(f"Wait with {number}")
+    signe.key(Keys.ESCAPE)
+    signe.key("m")
+    for offered in ("Open at the side", "Hand over…", "Merge into another…", "Reject as not ours…"):
+        signe.see(offered)
+    signe.key(Keys.ESCAPE, "n")
+    signe.until("its page is open", lambda: f"/desk/tickets/{number}" in signe.path)
+    signe.until("the note has the focus", lambda: signe.focused().startswith("Note"))
+
+
+def test_the_record_keeps_the_composer_in_view_and_folds_its_lifeline(
+    server: Server, screen: Open
+) -> None:
+    number = log_one(server, "Docked composer")
+    signe = screen("Signe")
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("Details")
+    box = signe.driver.find_element(By.CSS_SELECTOR, "section[aria-label=Write]").rect
+    assert box["y"] + box["height"] <= 800, "all of it is in view"
+    signe.see("response")
+    signe.press("Lifeline")
+    signe.until("it is one line", lambda: signe.driver.find_element(
+        By.CSS_SELECTOR, "section[aria-label=Lifeline]").rect["height"] < 60)  # fmt: skip
+    signe.open(f"/desk/tickets/{number}")
+    signe.until("it stays folded", lambda: signe.driver.find_element(
+        By.CSS_SELECTOR, "section[aria-label=Lifeline]").rect["height"] < 60)  # fmt: skip
+    signe.press("Lifeline")
+    signe.press("Messages only")
+    signe.not_see("steps")
+    signe.press("All that happened")

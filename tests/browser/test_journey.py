@@ -25,8 +25,8 @@ def report(screen: Screen, words: str, picture: Path | None = None) -> int:
     """Report a fault on the portal; returns its number."""
     screen.open("/")
     screen.fill("What do you need", words)
-    screen.press("report\nSomething is wrong with Boarding gates")
-    screen.see("Who is stopped by it?")
+    screen.press("report\nReport a problem with Boarding gates")
+    screen.see("Who is affected?")
     screen.tick("My team or this counter")
     screen.tick("No, not at all")
     if picture:
@@ -49,7 +49,7 @@ def test_a_fault_from_report_to_closing_across_three_people(
     # Report: one field, what fits is offered, plain questions, a number and when they hear.
     signe.see("Good ")
     number = report(ines, FAULT, picture)
-    ines.see("Something is wrong with Boarding gates")
+    ines.see("A problem with Boarding gates")
     ines.see("You will hear")
     assert "by " in ines.text()
 
@@ -90,7 +90,7 @@ def test_a_fault_from_report_to_closing_across_three_people(
     # The answer resumes it, marks it answered, and is on Signe's screen by itself.
     signe.see("No, it is dark.", patience=40)
     signe.see("answered")
-    signe.see("taken up again by itself")
+    signe.see("resumed automatically")
 
     # Hand over with the reason, which reaches Joss on his Lookout and page.
     signe.press("Hand over")
@@ -139,7 +139,7 @@ def test_a_fault_from_report_to_closing_across_three_people(
     ines.open(f"/my/{number}")
     ines.see("closed by itself after the closing period", patience=40)
     signe.open("/desk/reports")
-    signe.see("Promises kept")
+    signe.see("SLA results")
     cell = signe.until(
         "a number of the report",
         lambda: [
@@ -184,7 +184,7 @@ def test_mail_over_the_wire_becomes_a_ticket_and_its_answer_threads(
 
 def test_log_on_the_phone_by_keyboard_only(screen: Open) -> None:
     signe = screen("Signe")
-    signe.see("Our move")
+    signe.see("Waiting for us")
     signe.key("l")
     signe.see("Log an incident")
     signe.key("ferr nun")
@@ -247,7 +247,7 @@ def test_back_finds_the_same_list_at_the_same_place(screen: Open) -> None:
         "return [...document.querySelectorAll('[id^=row-] a')].find((a) => a.getBoundingClientRect().top > 150)"
     )
     row.click()
-    signe.see("Facts")
+    signe.see("Details")
     signe.driver.back()
     signe.see("resolved, latest first")
     assert signe.path == before_filter
@@ -296,7 +296,7 @@ def test_a_stale_edit_asks_and_loses_nobodys_words(server: Server, screen: Open)
         )
     )
     signe.open(f"/desk/tickets/{number}")
-    signe.see("Facts")
+    signe.see("Details")
     signe.press("Change Place")
     server.run(
         "from gannet.tickets import actions\nfrom gannet.people.models import Person\nfrom django.utils import timezone\n"
@@ -319,7 +319,7 @@ def test_a_stale_edit_asks_and_loses_nobodys_words(server: Server, screen: Open)
 def test_a_session_that_ends_keeps_the_draft(server: Server, screen: Open) -> None:
     signe = screen("Signe")
     signe.press("Roster shows Tuesday's crew twice")
-    signe.see("Facts")
+    signe.see("Details")
     signe.fill("Reply to Lena", "Half a sentence that must not")
     server.run("from django.contrib.sessions.models import Session\nSession.objects.all().delete()")
     signe.key(" be lost")
@@ -333,7 +333,7 @@ def test_a_session_that_ends_keeps_the_draft(server: Server, screen: Open) -> No
         == "Half a sentence that must not be lost, not even now"
     )
     signe.driver.back()
-    signe.see("Our move")
+    signe.see("Waiting for us")
     signe.driver.forward()
     signe.until(
         "the draft came back",
@@ -355,7 +355,7 @@ def test_two_who_look_at_one_ticket_see_each_other_and_who_took_it(screen: Open)
     signe.see("Marit Osei is here")
     marit.press("Take it")
     marit.see("It is yours now.")
-    signe.until("Signe sees who has it", lambda: re.search(r"Held by\s+Marit Osei", signe.text()))
+    signe.until("Signe sees who has it", lambda: re.search(r"Assignee\s+Marit Osei", signe.text()))
 
 
 def test_double_clicks_and_nonsense_do_no_harm(server: Server, screen: Open) -> None:
@@ -378,13 +378,13 @@ def test_double_clicks_and_nonsense_do_no_harm(server: Server, screen: Open) -> 
 SCREENS: list[tuple[str, str, str, tuple[int, int]]] = [
     ("Ines", "/", "What do you need", (1280, 800)),
     ("Ines", "/", "What do you need", (390, 844)),
-    ("Ines", "/report", "Who is stopped by it?", (390, 844)),
-    ("Signe", "/desk/lookout", "Our move", (1280, 800)),
-    ("Signe", "/desk/lookout", "Our move", (820, 1180)),
+    ("Ines", "/report", "Who is affected?", (390, 844)),
+    ("Signe", "/desk/lookout", "Waiting for us", (1280, 800)),
+    ("Signe", "/desk/lookout", "Waiting for us", (820, 1180)),
     ("Signe", "/desk/queue", "shown", (1280, 800)),
     ("Signe", "/desk/queue", "shown", (820, 1180)),
-    ("Signe", "{ticket}", "Facts", (1280, 800)),
-    ("Signe", "{ticket}", "Facts", (820, 1180)),
+    ("Signe", "{ticket}", "Details", (1280, 800)),
+    ("Signe", "{ticket}", "Details", (820, 1180)),
     ("Signe", "/desk/lookout?log=", "Log an incident", (1280, 800)),
     ("Signe", "/desk/mailroom", "Mail room", (1280, 800)),
     ("Marit", "/desk/lookout?team=1", "load", (1280, 800)),
@@ -396,7 +396,7 @@ SCREENS: list[tuple[str, str, str, tuple[int, int]]] = [
     ("Signe", "/desk/tokens", "A new token", (1280, 800)),
     ("Marit", "/desk/import", "Nothing is written", (1280, 800)),
     ("Signe", "/desk/print?filter={{}}&sort=due&columns=category", "tickets", (1280, 800)),
-    ("Tomas", "/desk/reports", "Promises kept", (1280, 800)),
+    ("Tomas", "/desk/reports", "SLA results", (1280, 800)),
     ("Tomas", "/desk/reports/behind?age=under+a+day", "tickets:", (1280, 800)),
 ]
 

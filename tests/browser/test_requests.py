@@ -62,23 +62,23 @@ def test_a_newcomer_from_asking_to_everything_there(server: Server, screen: Open
     lena.see("Docking station")
     lena.see("£1,112")
     lena.driver.back()
-    lena.see("My things")
+    lena.see("My requests")
     lena.driver.forward()
     lena.until(
         "what was typed is still there",
         lambda: lena.field("Their name").get_attribute("value") == "Petra Voss",
     )
-    lena.press("Ask for it")
+    lena.press("Request it")
     lena.see("Some of the parts need an answer.")
     lena.choose("Size (needed)", "15 inches")
-    lena.press("Ask for it")
+    lena.press("Request it")
     number = asked_number(lena)
 
     # So much is not decided by the link of a mail alone: the line manager signs in for it.
     mailed = screen()
     mailed.open(link_for(server, number, "Rosalind"))
     mailed.see("petra.journey")
-    mailed.see("This is decided signed in")
+    mailed.see("This needs you to sign in")
     assert "gk-" not in mailed.driver.current_url, "the key leaves the address at once"
     mailed.press("Sign in to decide")
     mailed.press("Rosalind")
@@ -90,12 +90,12 @@ def test_a_newcomer_from_asking_to_everything_there(server: Server, screen: Open
     rosalind = screen("Rosalind")
     rosalind.open("/approvals")
     rosalind.see("Budget line: A newcomer's first day for Ines Corrado")
-    rosalind.press_beside("first day for Ines", "Pass on…")
+    rosalind.press_beside("first day for Ines", "Forward…")
     rosalind.fill("To whom", "Tomas Wr")
     rosalind.until("he is found", lambda: "Tomas Wray" in rosalind.first_offered())
     rosalind.press("Tomas Wray")
     rosalind.fill("Why them", "He keeps the plan.")
-    rosalind.press("Pass on")
+    rosalind.press("Forward")
     rosalind.see("Passed on to Tomas Wray.")
     marit = screen("Marit")
     marit.open("/approvals")
@@ -131,24 +131,24 @@ def test_no_goes_straight_on_yes_asks_and_a_refusal_can_be_asked_again(
     ines.choose("Also from other countries", "yes")
     ines.see("Line manager: Rosalind Hathersage")
     ines.choose("Also from other countries", "no")
-    ines.see("Nobody need decide: it goes straight on.")
-    ines.press("Ask for it")
+    ines.see("No approval needed.")
+    ines.press("Request it")
     straight = asked_number(ines)
     ines.see("It goes straight to those who bring it.")
     assert server.run(f"{FIND}print(Ticket.objects.get(pk={straight}).approval)") == "automatic"
 
     ines.open("/ask/tablet")
     ines.choose("Where to bring it", "Orrin Bay")
-    ines.fill("Why", "For the rounds.")
-    ines.press("Ask for it")
+    ines.fill("Reason", "For the rounds.")
+    ines.press("Request it")
     number = asked_number(ines)
     rosalind = screen("Rosalind")
     rosalind.press("Notifications")
     rosalind.see("Line manager: Tablet")
-    rosalind.press("Refuse…")
+    rosalind.press("Reject…")
     rosalind.fill("Why not", "Please use the bridge tablet.")
-    rosalind.press("Refuse")
-    rosalind.see("Refused.")
+    rosalind.press("Reject")
+    rosalind.see("Rejected.")
     ines.open(f"/my/{number}")
     ines.see("Please use the bridge tablet.")
     ines.see("Not approved")
@@ -157,7 +157,7 @@ def test_no_goes_straight_on_yes_asks_and_a_refusal_can_be_asked_again(
         "the answers are kept",
         lambda: ines.field("Where to bring it").get_attribute("value") == "Orrin Bay",
     )
-    ines.press("Ask for it")
+    ines.press("Request it")
     assert asked_number(ines) != number
     assert ines.complaints() == [] and rosalind.complaints() == []
 
@@ -172,7 +172,7 @@ def test_a_password_from_the_phone_and_no_barriers(server: Server, screen: Open)
     assert ines.violations() == []
     wide = "return document.documentElement.scrollWidth <= window.innerWidth"
     assert ines.driver.execute_script(wide)
-    ines.press("Ask for it")
+    ines.press("Request it")
     number = asked_number(ines)
     ines.open(f"/my/{number}")
     ines.see("All its tasks are done", patience=40)
@@ -195,7 +195,7 @@ def test_a_laptop_with_changed_answers_a_board_and_what_its_tasks_yield(
     ines.open("/ask/laptop")
     ines.choose("Size", "15 inches")
     ines.choose("Where to bring it", "Orrin Bay")
-    ines.press("Ask for it")
+    ines.press("Request it")
     number = asked_number(ines)
 
     # Everybody approves; then she changes an answer that no stage looks at: it goes on.
@@ -238,7 +238,7 @@ for asked in Ticket.objects.get(pk={number}).approvals.filter(state='pending'):
     ines.until("it is found", lambda: "Gate 2, Kestrel Point" in ines.first_offered())
     ines.press("Gate 2, Kestrel Point")
     ines.fill("Where to", "Ramp 4")
-    ines.press("Ask for it")
+    ines.press("Request it")
     moved = asked_number(ines)
     owner = server.run(f"{FIND}print(Ticket.objects.get(pk={moved}).ci.owner.name)").strip()
     link = link_for(server, moved, owner)
@@ -270,8 +270,8 @@ def test_an_approval_asked_about_by_mail_gives_the_requester_no_way_to_approve_i
     ines = screen("Ines")
     ines.open("/ask/tablet")
     ines.choose("Where to bring it", "Vell Island")
-    ines.fill("Why", "For the night rounds.")
-    ines.press("Ask for it")
+    ines.fill("Reason", "For the night rounds.")
+    ines.press("Request it")
     number = asked_number(ines)
     link = link_for(server, number, "Rosalind")
 

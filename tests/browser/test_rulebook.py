@@ -80,7 +80,7 @@ def test_a_summer_calendar_and_an_agreement_with_three_steps_from_draft_to_fired
     anneke.tick("Passenger Wi-Fi")
     anneke.press("Done")
     pick(anneke, "Calendar:", "Summer on the islands")
-    anneke.fill("P3 fix in", "20 s")
+    anneke.fill("P3 resolution in", "20 s")
     anneke.key(Keys.TAB)
     for _ in range(3):
         anneke.press("add a step")
@@ -99,13 +99,13 @@ def test_a_summer_calendar_and_an_agreement_with_three_steps_from_draft_to_fired
     anneke.fill("What is wrong", "No Wi-Fi on deck")
     anneke.until("found by name", lambda: "@" in anneke.text())
     anneke.choose("Service", "Passenger Wi-Fi")
-    anneke.choose("Who is stopped by it?", "My team")
+    anneke.choose("Who is affected?", "My team")
     anneke.choose("Can you still work?", "Yes, with difficulty")
     anneke.see("Wi-Fi for passengers: applies")
     anneke.see("fix, half gone")
     anneke.press("Keep as a rehearsal…")
     anneke.fill("Name", "Wi-Fi on deck")
-    anneke.press("Keep it")
+    anneke.press("Save")
     anneke.see("runs before every edition")
     anneke.see("✓ Wi-Fi on deck", patience=90)  # all rehearsals run again first
 
@@ -125,7 +125,7 @@ def test_a_summer_calendar_and_an_agreement_with_three_steps_from_draft_to_fired
     signe.see("escalation, fix 10 % gone", patience=60)
     signe.see("escalation, fix half gone", patience=60)
     signe.see("escalation, fix 5 s after", patience=60)
-    signe.see("late by")
+    signe.see("overdue")
     signe.press("why: fix clock")
     signe.see("Used")
     signe.key(Keys.ESCAPE)
@@ -143,7 +143,7 @@ def test_a_summer_calendar_and_an_agreement_with_three_steps_from_draft_to_fired
     anneke.see("says again what edition")
     number = report(ines, "No Wi-Fi again", "Passenger Wi-Fi")
     signe.open(f"/desk/tickets/{number}")
-    signe.see("Facts")
+    signe.see("Details")
     assert "Wi-Fi for passengers" not in signe.text()
     assert anneke.complaints() == [] == signe.complaints()
 
@@ -197,7 +197,7 @@ def test_a_rule_for_the_directors_is_tried_before_it_is_published(
     marit = screen("Marit")
     marit.open(f"/desk/tickets/{number}")
     marit.see("Directors · 50 % of the target")
-    marit.until("it is hers", lambda: re.search(r"Held by\s+Marit Osei", marit.text()))
+    marit.until("it is hers", lambda: re.search(r"Assignee\s+Marit Osei", marit.text()))
     marit.press("why: rules")
     marit.see("Directors go to Marit")
 

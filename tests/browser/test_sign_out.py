@@ -31,7 +31,7 @@ def cut_off(screen: Screen, *, is_off: bool = True) -> None:
 def write(screen: Screen) -> None:
     screen.open("/desk/queue")
     screen.press(TICKET)
-    screen.see("Facts")
+    screen.see("Details")
     screen.fill("Reply to", SECRET)
 
 
@@ -47,7 +47,7 @@ def test_signing_out_leaves_nothing_for_the_next_person(screen: Open) -> None:
     sign_out(shared)  # at once, before the draft had its second to be kept
     assert SECRET not in kept_here(shared)
     shared.press("Marit Osei")
-    shared.see("Our move")
+    shared.see("Waiting for us")
     # Everything Marit has not read herself is not there, though Signe had read it.
     cut_off(shared)
     shared.driver.back()

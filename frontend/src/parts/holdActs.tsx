@@ -155,7 +155,7 @@ export function HandOverForm({ ticket, onClose }: FormProps) {
           </select>
         )}
       </Field>
-      <Field label="Why" error={form.fields.comment} help="The new holder reads it first, by notification and mail.">
+      <Field label="Why" error={form.fields.comment} help="The new assignee reads it first, by notification and mail.">
         {(props) => (
           <textarea
             {...props}

@@ -89,7 +89,7 @@ function wordOf(item: unknown): string {
   return item === null || item === undefined || item === "" ? "nothing" : asText(item);
 }
 
-export function joinOr(words: string[]): string {
+function joinOr(words: string[]): string {
   return words.length > 1 ? `${words.slice(0, -1).join(", ")} or ${words.at(-1) ?? ""}` : (words[0] ?? "nothing");
 }
 
