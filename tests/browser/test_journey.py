@@ -145,7 +145,7 @@ def test_a_fault_from_report_to_closing_across_three_people(
         lambda: [
             link
             for link in signe.driver.find_elements(
-                By.CSS_SELECTOR, "td a[aria-label$='kept, open them']"
+                By.CSS_SELECTOR, "td a[aria-label$='met, open them']"
             )
             if not str(link.get_attribute("aria-label")).startswith("0 ")
         ],

@@ -80,7 +80,7 @@ def test_a_newcomer_from_asking_to_everything_there(server: Server, screen: Open
     mailed.see("petra.journey")
     mailed.see("This needs you to sign in")
     assert "gk-" not in mailed.driver.current_url, "the key leaves the address at once"
-    mailed.press("Sign in to decide")
+    mailed.press("Sign in to answer")
     mailed.press("Rosalind")
     mailed.see("Line manager: A newcomer's first day for Ines Corrado")
     mailed.press_beside("first day for Ines", "Approve")
@@ -89,24 +89,24 @@ def test_a_newcomer_from_asking_to_everything_there(server: Server, screen: Open
     # The budget line is Rosalind's too: she passes it on to Tomas, whose deputy decides.
     rosalind = screen("Rosalind")
     rosalind.open("/approvals")
-    rosalind.see("Budget line: A newcomer's first day for Ines Corrado")
+    rosalind.see("Cost centre: A newcomer's first day for Ines Corrado")
     rosalind.press_beside("first day for Ines", "Forward…")
     rosalind.fill("To whom", "Tomas Wr")
     rosalind.until("he is found", lambda: "Tomas Wray" in rosalind.first_offered())
     rosalind.press("Tomas Wray")
     rosalind.fill("Why them", "He keeps the plan.")
     rosalind.press("Forward")
-    rosalind.see("Passed on to Tomas Wray.")
+    rosalind.see("Forwarded to Tomas Wray.")
     marit = screen("Marit")
     marit.open("/approvals")
-    marit.see("you decide for Tomas Wray")
+    marit.see("you approve for Tomas Wray")
     marit.press_beside("first day for Ines", "Approve")
     marit.see("Approved.")
 
     # Its parts are requests of their own; the whole ends with the last of them.
     lena.open(f"/my/{number}")
     lena.see("Parts: 0 of 4 there")
-    lena.see("passed on")
+    lena.see("forwarded")
     lena.see("approved by Marit Osei")
     server.run(
         f"""{FIND}
@@ -279,7 +279,7 @@ def test_an_approval_asked_about_by_mail_gives_the_requester_no_way_to_approve_i
     rosalind.open("/desk/mailroom")
     rosalind.fill("Find by recipient", "rosalind")
     rosalind.press(f"[Gannet {number}]")
-    rosalind.see("See what is asked and decide here")
+    rosalind.see("See what is requested, and approve or reject it here")
     rosalind.press("Answer as rosalind")
     rosalind.fill("Message", "Could the bridge tablet do?")
     rosalind.press("Send")

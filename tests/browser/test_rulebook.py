@@ -33,7 +33,7 @@ def report(screen: Screen, title: str, service: str) -> str:
     """Report a fault in the portal; its number."""
     screen.open("/report")
     screen.fill("What is wrong?", title)
-    screen.choose("What does it belong to?", service)
+    screen.choose("Which service?", service)
     for answer in ("My team or this counter", "Yes, with difficulty"):
         screen.tick(answer)
     screen.press("Report it")
@@ -122,11 +122,11 @@ def test_a_summer_calendar_and_an_agreement_with_three_steps_from_draft_to_fired
     signe = screen("Signe")
     signe.open(f"/desk/tickets/{number}")
     signe.see("Wi-Fi for passengers")
-    signe.see("escalation, fix 10 % gone", patience=60)
-    signe.see("escalation, fix half gone", patience=60)
-    signe.see("escalation, fix 5 s after", patience=60)
+    signe.see("escalation, resolution 10 % gone", patience=60)
+    signe.see("escalation, resolution half gone", patience=60)
+    signe.see("escalation, resolution 5 s after", patience=60)
     signe.see("overdue")
-    signe.press("why: fix clock")
+    signe.press("why: resolution clock")
     signe.see("Used")
     signe.key(Keys.ESCAPE)
     fired = server.run(

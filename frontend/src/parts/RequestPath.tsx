@@ -1,3 +1,4 @@
+import { approvalWord } from "./approvalWords";
 import { money } from "./money";
 import { Link } from "react-router";
 import type { RequestFacts } from "../api/client";
@@ -31,7 +32,7 @@ export function RequestPath({ request, now }: { request: RequestFacts; now: numb
               .filter((one) => !one.is_old && one.state !== "not needed")
               .map((one, index) => (
                 <p key={`${one.name}-${index}`} className="text-[13px] text-ink-2">
-                  {one.name}: {one.state === "pending" ? "approval pending" : one.state}
+                  {one.name}: {approvalWord(one.state)}
                   {one.decided_by ? ` by ${one.decided_by}` : ""}
                   {one.through ? ` ${one.through}` : ""}
                   {one.decided_s ? `, ${when(one.decided_s, now)}` : ""}
@@ -57,8 +58,8 @@ function words(stage: RequestFacts["stages"][number], now: number): string {
   if (stage.state === "pending")
     return `waits since ${stage.since_s ? when(stage.since_s, now) : "now"}${stage.needs ? `, needs ${stage.needs}` : ""}${stage.decide_by_s ? `, to be approved by ${when(stage.decide_by_s, now)}` : ""}`;
   if (stage.state === "skipped") return `skipped, ${stage.because}`;
-  if (stage.ended_s) return `${stage.state}, ${when(stage.ended_s, now)}`;
-  return stage.state;
+  if (stage.ended_s) return `${approvalWord(stage.state)}, ${when(stage.ended_s, now)}`;
+  return approvalWord(stage.state);
 }
 
 /** The parts of a bundle or an order, each with where it is. */

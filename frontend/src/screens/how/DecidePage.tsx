@@ -1,3 +1,4 @@
+import { approvalWord } from "../../parts/approvalWords";
 import { money } from "../../parts/money";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -90,7 +91,7 @@ export function DecidePage() {
         </div>
       ) : (
         <p role="status" className="mt-5 text-[18px] font-bold">
-          This is {data.state}.
+          This is {approvalWord(data.state)}.
         </p>
       )}
       {problem ? <ErrorNote>{problem}</ErrorNote> : null}

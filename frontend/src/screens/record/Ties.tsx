@@ -2,6 +2,7 @@ import { money } from "../../parts/money";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, ok, type Ticket } from "../../api/client";
+import { approvalWord } from "../../parts/approvalWords";
 import { ApprovalCard } from "../../parts/ApprovalCard";
 import { useSession } from "../../shell/session";
 import { useNow } from "../../parts/hooks";
@@ -38,7 +39,7 @@ export function Approvals({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
                 </>
               ) : (
                 <>
-                  <b className="text-ink">{approval.state}</b>
+                  <b className="text-ink">{approvalWord(approval.state)}</b>
                   {approval.state === "withdrawn" ? "" : ` by ${approval.asked_of}`}
                   {approval.decided_s ? `, ${when(approval.decided_s, now)}` : ""}
                   {approval.reason ? `: ${approval.reason}` : ""}
