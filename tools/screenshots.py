@@ -124,7 +124,7 @@ def main() -> int:
                 screen.open(path.replace("{link}", link))
                 screen.see(words if words != "of service time" else "left to")
                 if name == "why-card":
-                    screen.press("why: fix clock")
+                    screen.press("why: resolution clock")
                     screen.see("How does the fix clock")
                 if name == "portal":
                     screen.fill("What do you need", "the gate will not read tickets")

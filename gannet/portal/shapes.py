@@ -88,7 +88,7 @@ class OffersShape(Shape):
 class ReportShape(Shape):
     """What somebody says is wrong; who, where and with what device is known already."""
 
-    title = serializers.CharField(max_length=2000)
+    title = serializers.CharField(max_length=10_000)
     text = serializers.CharField(max_length=50_000, allow_blank=True, default="")
     service = serializers.IntegerField(allow_null=True, default=None)
     ci = serializers.IntegerField(allow_null=True, default=None)

@@ -1,5 +1,6 @@
 """What the rulebook gives to the desk: starters, templates, tasks, tags – and one intake for all."""
 
+import json
 import random
 from collections.abc import Callable
 from typing import Any
@@ -202,3 +203,19 @@ def test_many_rows_are_written_as_one_by_one(log: Callable[..., Any]) -> None:
     rows = Ticket.objects.order_by("pk").values_list("next_step", "next_step_s", "due_s")
     assert list(rows) == [(f"step {index} 'quoted'", index, None) for index in range(3)]
     update([], ["next_step"])
+
+
+def test_a_long_report_is_taken_whole(api: Any) -> None:
+    maeve = api("Maeve")
+    words = "The gate at ramp B beeps twice and stays shut. " * 212
+    body = {"title": words[:10_000], "answers": {"who": "team", "work": "no"}}
+    made = maeve.post("/api/portal/report", json.dumps(body), "application/json")
+    assert made.status_code == 201, made.content
+    number = made.json()["id"] if "id" in made.json() else made.json()["number"]
+    said = maeve.get(f"/api/portal/tickets/{number}").json()
+    assert len(said["title"]) <= 200 and said["conversation"][0]["text"].startswith("The gate")
+    body["title"] += "x" * 10
+    assert maeve.post("/api/portal/report", json.dumps(body), "application/json").status_code in (
+        400,
+        422,
+    )

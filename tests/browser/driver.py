@@ -141,9 +141,16 @@ class Screen:
         )
 
     def fill(self, label: str, words: str) -> None:
-        field = self.field(label)
-        field.send_keys(Keys.CONTROL, "a")
-        field.send_keys(words)
+        def selected() -> WebElement | None:
+            # A page that is just being drawn may put another field in its place.
+            try:
+                field = self.field(label)
+                field.send_keys(Keys.CONTROL, "a")
+            except StaleElementReferenceException:
+                return None
+            return field
+
+        self.until(f"should fill {label!r}", selected).send_keys(words)
 
     def choose(self, label: str, option: str) -> None:
         def offered() -> WebElement | None:

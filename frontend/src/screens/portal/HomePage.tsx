@@ -56,7 +56,7 @@ export function HomePage() {
           <input
             id="need"
             autoComplete="off"
-            maxLength={2000}
+            maxLength={10_000}
             value={words}
             placeholder="Tell us in your own words"
             className="w-full rounded-card border-2 border-ink bg-sheet px-4 py-3 text-[17px]"

@@ -94,12 +94,16 @@ export function ReportPage() {
           if (!send.isPending) send.mutate();
         }}
       >
-        <Field label="What is wrong?" error={problem?.fields.title}>
+        <Field
+          label="What is wrong?"
+          error={problem?.fields.title}
+          help={body.title.length > 8000 ? `${(10_000 - body.title.length).toLocaleString("en-GB")} characters left of 10,000` : undefined}
+        >
           {(props) => (
             <textarea
               {...props}
               rows={2}
-              maxLength={2000}
+              maxLength={10_000}
               className={inputClass}
               value={body.title}
               onChange={(event) => draft.set({ title: event.target.value })}
