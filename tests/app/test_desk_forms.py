@@ -207,7 +207,7 @@ def test_many_rows_are_written_as_one_by_one(log: Callable[..., Any]) -> None:
 
 def test_a_long_report_is_taken_whole(api: Any) -> None:
     maeve = api("Maeve")
-    words = "The gate at ramp B beeps twice and stays shut. " * 212
+    words = "The gate at ramp B beeps twice and stays shut. " * 300
     body = {"title": words[:10_000], "answers": {"who": "team", "work": "no"}}
     made = maeve.post("/api/portal/report", json.dumps(body), "application/json")
     assert made.status_code == 201, made.content
