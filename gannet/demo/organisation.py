@@ -451,7 +451,7 @@ _HEADS = {
 
 
 def _make_lines() -> None:
-    """Who reports to whom, and what each department's budget line is."""
+    """Who reports to whom, and what each department's cost centre is."""
     people = list(Person.objects.order_by("id"))
     named = {person.name: person for person in people}
     director = named["Rosalind Hathersage"]

@@ -178,7 +178,7 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
   );
 }
 
-/** What it is, why, from which budget line, and what was approved before. */
+/** What it is, why, from which cost centre, and what was approved before. */
 function Facts({ approval }: { approval: Approval }) {
   const rows: [string, string][] = [
     ["why", approval.why],

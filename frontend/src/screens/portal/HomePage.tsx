@@ -336,7 +336,7 @@ function Thing({ thing, now }: { thing: MyThing; now: number }) {
             <b>
               {thing.fix_due_s > now
                 ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}`
-                : "later than promised"}
+                : "later than agreed"}
             </b>
           ) : null}
         </span>

@@ -14,7 +14,7 @@ import { Surveys } from "./Surveys";
 type Hint = components["schemas"]["KeptHintShape"];
 type Whose = "mine" | "team" | "everybody";
 
-/** Ready words and acts: phrases, routines, hints. */
+/** What is prepared: phrases, routines, hints. */
 export function PreparedPage() {
   const [editing, setEditing] = useState<{ what: "phrase" | "routine" | "hint"; row: Phrase | Routine | Hint | null } | null>(null);
   const phrases = useQuery({ queryKey: ["phrases"], queryFn: () => ok(api.GET("/api/phrases")) });

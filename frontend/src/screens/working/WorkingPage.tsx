@@ -8,7 +8,7 @@ import { instantOfLocal, when } from "../../parts/time";
 import { Button, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 
-/** Who is on shift, away or set aside; absences to come, one's own and (for leads) all. */
+/** Who is on shift, away or excluded from assignment; absences to come, one's own and (for leads) all. */
 export function WorkingPage() {
   const queries = useQueryClient();
   const teams = useQuery({ queryKey: ["working"], queryFn: () => ok(api.GET("/api/working")), refetchInterval: 30_000 });
