@@ -15,7 +15,8 @@ from gannet_core import checks_requests, conditions, lifecycle
 from gannet_core.errors import GannetError
 from gannet_core.escalation import UNTOUCHED, amount_of, check_step, span_words
 from gannet_core.findings import ERROR, WARNING, Finding, World, say
-from gannet_core.forms import check_form
+from gannet_core.forms import check_form, wrong_value
+from gannet_core.limits import check_limits
 from gannet_core.logic import implies, is_impossible
 from gannet_core.routing import MODES
 from gannet_core.rulebook import Document, name_of
@@ -381,6 +382,31 @@ def _values(
                 )
 
 
+def _limits(document: Document, world: World, today: date) -> Iterator[Finding]:
+    """Limits that nothing can keep, and defaults that break them."""
+    for one in document["fields"]:
+        label = {"key": one["key"], "name": one.get("label", "")}
+        try:
+            check_limits(one)
+        except GannetError as error:
+            yield say(
+                "fields", label, f"{error}.", "Nobody could fill it in.", "Correct the limits."
+            )
+            continue
+        default = one.get("default")
+        wrong = None if default in (None, "") else wrong_value(default, one, today=today)
+        if wrong:
+            yield say(
+                "fields",
+                label,
+                f"What it begins with is not taken: {wrong}",
+                "Whoever leaves it as it is cannot send the form.",
+                "Correct what it begins with, or the limits.",
+            )
+        if "choice" in str(one.get("type")) and not one.get("choices"):
+            yield say("fields", label, "It has no choices.", "Nobody could answer it.", "Add some.")
+
+
 def _forms(document: Document, world: World, today: date) -> Iterator[Finding]:
     forms = {one["key"] for one in document["forms"]}
     tasks = {one["key"] for one in document["tasks"]}
@@ -481,9 +507,10 @@ def _closing(document: Document, world: World, today: date) -> Iterator[Finding]
 
 
 def _messages(document: Document, world: World, today: date) -> Iterator[Finding]:
+    own = {f"answer {field.get('label', '')}" for field in document.get("fields") or ()}
     for one in document["messages"]:
         said = f"{one.get('subject', '')} {one.get('body', '')}"
-        unknown = sorted(set(_PLACEHOLDER.findall(said)) - world.placeholders)
+        unknown = sorted(set(_PLACEHOLDER.findall(said)) - world.placeholders - own)
         if unknown and world.placeholders:
             yield say(
                 "messages",
@@ -589,7 +616,7 @@ def _uses(document: Document, world: World, today: date) -> Iterator[Finding]:
         )
 
 
-_PLACEHOLDER = re.compile(r"\{([a-z_]+)\}")
+_PLACEHOLDER = re.compile(r"\{([a-z_]+|answer [^{}\n]+)\}")
 
 
 def _named(names: list[str]) -> str:
@@ -602,6 +629,7 @@ _CHECKS = (
     _matrix,
     _agreements,
     _rules,
+    _limits,
     _forms,
     _routing,
     _closing,

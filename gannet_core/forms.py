@@ -12,10 +12,13 @@ there is one, after at most as many rounds as there are effects.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
+from math import isfinite
 from typing import Any
 
 from gannet_core.conditions import check, evaluate, fold, is_empty, leaves
 from gannet_core.errors import FormError
+from gannet_core.limits import outside
 
 AUDIENCES = ("requester", "agent")
 STAGES = ("raising", "submitting", "resolving", "closing")
@@ -98,7 +101,9 @@ def kept_answers(states: Mapping[str, FieldState]) -> dict[str, Any]:
 
 
 def problems(
-    states: Mapping[str, FieldState], fields: Mapping[str, Mapping[str, Any]]
+    states: Mapping[str, FieldState],
+    fields: Mapping[str, Mapping[str, Any]],
+    today: date | None = None,
 ) -> dict[str, str]:
     """What is wrong with the answers, field by field, in sentences; hidden ones never are."""
     found = dict.fromkeys(missing(states), "This is needed.")
@@ -106,20 +111,25 @@ def problems(
         if not state.is_shown or is_empty(state.value):
             continue
         about = fields.get(name, {})
-        wrong = wrong_value(state.value, about, state.choices)
+        wrong = wrong_value(state.value, about, state.choices, today)
         if wrong:
             found[name] = wrong
     return found
 
 
 def wrong_value(
-    value: Any, about: Mapping[str, Any], limited: Sequence[str] | None = None
+    value: Any,
+    about: Mapping[str, Any],
+    limited: Sequence[str] | None = None,
+    today: date | None = None,
 ) -> str | None:
-    """Why a value does not fit a field, as a sentence; None when it does."""
+    """Why a value does not fit a field's type, choices or limits, as a sentence, or None."""
     kind = about.get("type", "text")
     if kind in ("number", "money"):
         is_number = isinstance(value, (int, float)) and not isinstance(value, bool)
-        return None if is_number else "Give a number."
+        if not is_number or not isfinite(value):
+            return "Give a number." if kind == "number" else "Give an amount, such as 210.50."
+        return outside(value, about, today)
     if kind == "yes/no":
         return None if isinstance(value, bool) else "Answer yes or no."
     if kind in ("choice", "several choices"):
@@ -131,8 +141,12 @@ def wrong_value(
         strange = [one for one in chosen if fold(str(one)) not in known]
         return f"{strange[0]} is not one of the choices." if strange and known else None
     if kind == "date":
-        return None if _is_date(value) else "Give a date such as 2026-11-23."
-    return None if isinstance(value, (str, int, list)) else "This does not fit here."
+        if not _is_date(value):
+            return "Give a date such as 2026-11-23."
+        return outside(value, about, today)
+    if isinstance(value, str):
+        return outside(value, about, today)
+    return None if isinstance(value, (int, list)) else "This does not fit here."
 
 
 def check_form(
@@ -263,8 +277,6 @@ def _circle(edges: Mapping[str, set[str]]) -> list[str]:
 
 
 def _is_date(value: Any) -> bool:
-    from datetime import date
-
     try:
         date.fromisoformat(value)
     except (TypeError, ValueError):

@@ -93,6 +93,7 @@ def _of_offer(one: Mapping[str, Any]) -> Found:
     yield "categories", one.get("category"), "its category"
     for key in one.get("tasks") or ():
         yield "tasks", key, "its tasks"
+    yield "asked", one.get("named_by"), "whom it is for"
     for number, part in enumerate(one.get("parts") or (), 1):
         yield "items", part.get("item"), f"part {number}"
 

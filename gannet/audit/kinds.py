@@ -20,6 +20,7 @@ class Telling:
     facts: Mapping[str, Any] = field(default_factory=dict)
     values: Mapping[str, Any] = field(default_factory=dict)
     is_automatic: bool = False
+    by_desk: bool = False
     requester: str = ""
     when: Callable[[int], str] = str
     team: Callable[[str], str] = str

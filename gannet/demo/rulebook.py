@@ -50,10 +50,10 @@ def document(today: date) -> dict[str, Any]:
             {"key": "part ordered", "label": "part ordered", "stage": "waiting"},
         ],
         "waits": [
-            {"key": "requester", "label": "the requester", "on": "requester"},
-            {"key": "supplier", "label": "a supplier", "on": "supplier"},
-            {"key": "date", "label": "a date", "on": "date", "who": ["agent", "team lead"]},
-            {"key": "approval", "label": "an approval", "on": "approval"},
+            {"key": "requester", "label": "the requester", "on": "requester", "who": _WAITERS},
+            {"key": "supplier", "label": "a supplier", "on": "supplier", "who": _WAITERS},
+            {"key": "date", "label": "a date", "on": "date", "who": _WAITERS},
+            {"key": "approval", "label": "an approval", "on": "approval", "who": _WAITERS},
         ],
         "agreements": [*rulebook_catalogue.AGREEMENTS, *rulebook_agreements.agreements()],
         "rules": rulebook_rules.RULES,
@@ -70,12 +70,18 @@ def document(today: date) -> dict[str, Any]:
         "closing": {
             "calendar": "offices",
             "after_seconds": 3 * OFFICE_DAY,
+            # A word is no resolution: the requester reads it, and the next one looks it up.
+            "least_words": 3,
             "conditions": [],
         },
         "messages": rulebook_messages.messages(),
         "notifications": rulebook_messages.notifications(),
         "quiet": rulebook_messages.QUIET,
     }
+
+
+# Whoever has it says what it waits for, and so does a lead; no other team stops its clock.
+_WAITERS = ["its team", "team lead"]
 
 
 def first_document(today: date) -> dict[str, Any]:

@@ -111,6 +111,7 @@ BUNDLES = [
         "icon": "person",
         "words": "new starter starts begins joiner colleague hire onboarding",
         "form": "newcomer",
+        "named_by": "newcomer_name",
         "team": "Harbour Desk",
         "delivery": "delivery-10",
         "route": "newcomer",

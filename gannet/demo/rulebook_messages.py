@@ -159,7 +159,7 @@ MESSAGES: dict[str, dict[str, str]] = {
         "you are asked to approve: {title}",
         "Hello {name},",
         "{requester} asks you to approve:",
-        "{text}",
+        "{asked}",
         "See what is requested, and approve or reject it here: {decide}",
         "Or answer this mail with “approve”, or with “reject” and why. "
         "Leave this line in it: {ref}",

@@ -18,6 +18,7 @@ __all__ = [
     "gone",
     "kept",
     "keys_seen",
+    "let_in",
     "notify",
     "post",
     "queue",
@@ -26,6 +27,10 @@ __all__ = [
     "was_sent",
     "withdraw",
 ]
+
+
+def let_in(sender: str, at_s: int) -> None:
+    Unwanted.objects.filter(address=sender, marked_at=instant_of(at_s)).delete()
 
 
 def set_aside(sender: str, by: Person, now_s: int) -> None:

@@ -23,8 +23,9 @@ from gannet.messages.enclosed import NOTHING, Enclosed, enclosed_with
 from gannet.messages.models import Outgoing
 from gannet.people import mail_keys
 from gannet.people.models import MailKey, Person
-from gannet.rulebook.book import Book
+from gannet.rulebook.book import Book, current
 from gannet.tickets import policies
+from gannet.tickets.approval_json import asked_lines
 from gannet.tickets.events import TicketEvent, author_of
 from gannet.tickets.models import Approval, ApprovalState, Clock, SurveyAnswer, Ticket
 from gannet.tickets.placeholders import values_of
@@ -345,6 +346,15 @@ class KeyPlaces:
     def ref(self) -> str:
         asked = self._asked()
         return "" if asked is None else self._mark(mail_keys.DECIDE, asked)
+
+    def asked(self) -> str:
+        """What is to be approved, in lines; nothing if nothing is."""
+        number = self._asked()
+        found = Approval.objects.select_related("asked_of").filter(pk=number or 0).first()
+        if found is None:
+            return ""
+        found.ticket = self._ticket
+        return asked_lines(found, self._person, current())
 
     def survey(self) -> str:
         is_asked = self._event.kind == TicketEvent.SURVEY_ASKED

@@ -147,7 +147,7 @@ def things_json(tickets: list[Ticket]) -> list[dict[str, Any]]:
             "waits_for": ticket.waiting_reason if ticket.waiting_on == "approval" else "",
             "since_s": ticket.waiting_since_s or ticket.held_s or ticket.opened_s,
             "is_waiting_for_me": ticket.waiting_on == "requester" and ticket.is_open,
-            "fix_due_s": dues.get(ticket.pk),
+            "fix_due_s": None if ticket.is_undecided else dues.get(ticket.pk),
             "path": requester_path(ticket),
         }
         for ticket in tickets

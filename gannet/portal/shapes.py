@@ -3,19 +3,10 @@
 from rest_framework import serializers
 
 from gannet.portal.api_announcements import NewsShape
+from gannet.tickets.shapes.lists import OutageShape
 from gannet.tickets.shapes.sections import WithSections
 from gannet.tickets.shapes.tickets import EntryShape, WaitingShape
 from gannet.web.shape import NamedShape, Shape
-
-
-class OutageShape(Shape):
-    id = serializers.IntegerField()
-    title = serializers.CharField()
-    service = serializers.CharField(allow_null=True)
-    since_s = serializers.IntegerField()
-    next_news_s = serializers.IntegerField(allow_null=True)
-    hits = serializers.IntegerField()
-    hits_me = serializers.BooleanField()
 
 
 class PathStepShape(Shape):

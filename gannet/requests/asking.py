@@ -102,7 +102,13 @@ def open_part(parent: Ticket, key: str, answers: Mapping[str, Any], acting: Acti
         answers=dict(answers),
         parent=parent,
         has_route=has_route,
+        named_for=named_for(book.bundles.get(facts_of(parent).item) or {}, parent.values),
     )
+
+
+def named_for(bundle: Mapping[str, Any], answers: Mapping[str, Any]) -> str:
+    """Whom a bundle and its parts are for, where one of its answers names them: somebody new."""
+    return " ".join(str(answers.get(bundle.get("named_by") or "") or "").split())[:80]
 
 
 def _is_covered(book: Book, parent: Ticket, item: Mapping[str, Any]) -> bool:
@@ -148,6 +154,7 @@ def _bundle(asker: Person, beneficiary: Person, wish: Wish, acting: Acting, book
         cost=cost,
         parts=answers,
         is_bundle=True,
+        named_for=named_for(bundle, common),
     )
 
 
@@ -201,12 +208,15 @@ def _take(
     parent: Ticket | None = None,
     is_bundle: bool = False,
     has_route: bool = True,
+    named_for: str = "",
 ) -> Ticket:
     price = cost or catalogue.cost_of(offer)
     service = Service.objects.select_related("team").filter(name=offer.get("service", "")).first()
     team = Team.objects.filter(name=offer.get("team", "")).first()
     fulfils = team or (service.team if service else None)
     for_whom = f" for {beneficiary.name}" if beneficiary.pk != asker.pk else ""
+    if named_for:
+        for_whom = f" for {named_for}"
     ticket = log_ticket(
         NewTicket(
             requester=asker,
@@ -222,6 +232,7 @@ def _take(
             ci=item_named(answers, book.fields),
             attachments=attachments,
             parent=parent,
+            is_part=parent is not None,
             kind=KIND,
             beneficiary=beneficiary,
             route=str(offer.get("route") or "") if has_route else "",

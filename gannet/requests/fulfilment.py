@@ -1,6 +1,7 @@
 """Fulfilling a request that may go ahead: its tasks, its parts, and when it is all there."""
 
 from collections.abc import Mapping
+from contextlib import suppress
 from typing import Any
 
 from gannet.audit.models import Audience
@@ -19,6 +20,7 @@ from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Follower, StateCode, Ticket
 from gannet.tickets.states import state_name
 from gannet.tickets.telling import messenger
+from gannet.web.errors import Invalid
 
 
 @when_approved
@@ -78,7 +80,8 @@ def part_over(child: Ticket, acting: Acting) -> None:
             end(write, TicketEvent.CANCELLED, text=words, is_automatic=True)
             write.tell(write.ticket.requester, "cancelled", words)
             return
-        set_resolved(write, "Everything that was asked for is there.")
+        with suppress(Invalid):  # what is lacking is asked for when somebody resolves it
+            set_resolved(write, "Everything that was asked for is there.")
 
 
 def _tell_whole(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:

@@ -8,12 +8,13 @@ from django.db.models import QuerySet
 from gannet.people.models import Person
 from gannet.requests.models import facts_of
 from gannet.rulebook.book import Book
-from gannet.tickets.approval_json import answers_json, budget_line, stages_json
+from gannet.tickets.approval_json import answers_json, answers_of, budget_line, stages_json
 from gannet.tickets.listed import seen_by
 from gannet.tickets.models import Approval, ApprovalState, StageState, StateCode, Ticket
 from gannet.tickets.requester_path import as_path
 from gannet.tickets.states import state_name
 from gannet.web.kept import Givens, KeptQueries
+from gannet_core.catalogue import cost_of
 
 _MOST_BEFORE = 3
 
@@ -56,6 +57,8 @@ def request_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
             }
             for child in _parts(ticket, reader)
         ],
+        # Before they are opened: what will be.
+        "parts_to_come": [] if ticket.children.exists() else parts_asked(ticket, book),
         "covered_by": ticket.parent_id
         if ticket.parent_id
         and ticket.parent
@@ -99,12 +102,32 @@ def approver_sees(asked: Approval, book: Book) -> Mapping[str, Any]:
     first = ticket.events.filter(kind="logged").first()
     return {
         "why": first.text if first else "",
-        "parts": [str(book.items[key]["name"]) for key in facts.parts if key in book.items],
+        "parts": parts_asked(ticket, book),
         "before": [
             {"ticket": number, "decided_s": at_s, "by": name or ""}
             for number, at_s, name in rows[:_MOST_BEFORE]
         ],
     }
+
+
+def parts_asked(ticket: Ticket, book: Book) -> list[dict[str, Any]]:
+    """The parts of a request as they were asked for: what each costs, and its answers."""
+    found = []
+    for key, answers in facts_of(ticket).parts.items():
+        item = book.items.get(key)
+        if item is None:
+            continue
+        cost = cost_of(item)
+        found.append(
+            {
+                "item": key,
+                "name": str(item["name"]),
+                "once_pence": cost.once_pence,
+                "monthly_pence": cost.monthly_pence,
+                "answers": answers_of(answers, book),
+            }
+        )
+    return found
 
 
 def request_path(ticket: Ticket) -> list[dict[str, Any]]:

@@ -3,11 +3,12 @@
 from collections.abc import Mapping
 from typing import Any
 
+from gannet.requests.asking import named_for
 from gannet.requests.fulfilment import PARTS, WHOLE, follow_parts, not_there_yet
 from gannet.requests.json import approver_sees, request_json, request_path
 from gannet.requests.models import KIND, facts_of
 from gannet.requests.shapes import RequestShape
-from gannet.rulebook.book import Book, current
+from gannet.rulebook.book import Book, current, edition
 from gannet.tickets.fields import Field
 from gannet.tickets.kinds import RecordKind, Section
 from gannet.tickets.models import Ticket
@@ -30,6 +31,12 @@ def _form(book: Book, ticket: Ticket) -> Mapping[str, Any] | None:
 def _of_request(name: str) -> Any:
     """A fact as conditions read it: nothing on a record that is no request."""
     return lambda ticket: getattr(facts_of(ticket), name) if ticket.kind == KIND else None
+
+
+def _named_for(ticket: Ticket) -> str:
+    """The newcomer whom a bundle, or a part of it, is for."""
+    whole = ticket.parent if ticket.parent_id and ticket.parent else ticket
+    return named_for(edition(ticket.edition).bundles.get(facts_of(whole).item) or {}, whole.values)
 
 
 def _promises() -> list[str]:
@@ -87,6 +94,7 @@ REQUESTS = RecordKind(
     held=follow_parts,
     cost=_cost,
     case=lambda ticket: {"item": facts_of(ticket).item_name},
+    named_for=_named_for,
     form=_form,
     approver_sees=approver_sees,
     path=request_path,

@@ -2,7 +2,7 @@
 
 from rest_framework import serializers
 
-from gannet.tickets.shapes.approvals import AnswerShape, StageShape
+from gannet.tickets.shapes.approvals import AnswerShape, AskedPartShape, StageShape
 from gannet.web.shape import Shape
 
 
@@ -45,6 +45,8 @@ class RequestShape(Shape):
     again = AgainShape()
     stages = StageShape(many=True)
     parts = PartShape(many=True)
+    # What its parts will be, until they are opened.
+    parts_to_come = AskedPartShape(many=True)
     covered_by = serializers.IntegerField(allow_null=True)
     may_ask_again = serializers.BooleanField()
     may_change_answers = serializers.BooleanField()

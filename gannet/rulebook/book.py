@@ -38,7 +38,7 @@ class Book:
         self.messages = {entry["key"]: entry for entry in document["messages"]}
         self.rules: Sequence[Mapping[str, Any]] = document["rules"]
         self.fields = {entry["key"]: entry for entry in document["fields"]}
-        self.forms = {entry["key"]: entry for entry in document["forms"]}
+        self.forms = {entry["key"]: self._with_defaults(entry) for entry in document["forms"]}
         self.templates = {entry["key"]: entry for entry in document["templates"]}
         self.starters: Sequence[Mapping[str, Any]] = document["starters"]
         self.items = {entry["key"]: entry for entry in document["items"]}
@@ -98,18 +98,34 @@ class Book:
                 return entry if entry.get("is_on", True) else None
         return None
 
+    def _with_defaults(self, form: Mapping[str, Any]) -> dict[str, Any]:
+        """A form whose fields begin with the default of the field, where they say none."""
+        fields = [
+            {**entry, "default": self.fields[entry["field"]]["default"]}
+            if entry.get("default") is None
+            and self.fields.get(entry["field"], {}).get("default") is not None
+            else entry
+            for entry in form["fields"]
+        ]
+        return {**form, "fields": fields}
+
     def message(self, key: str, values: Mapping[str, str]) -> tuple[str, str]:
         """Subject and body of a message template; unknown placeholders stay visible."""
         template = self.messages[key]
         return fill(template["subject"], values), fill(template["body"], values)
 
 
-_PLACEHOLDER = re.compile(r"\{([a-z_]+)\}")
+# A name, or “answer” and the label of a field of one's own.
+_PLACEHOLDER = re.compile(r"\{([a-z_]+|answer [^{}\n]+)\}")
 
 
 def fill(template: str, values: Mapping[str, str]) -> str:
     """Placeholders are a closed set of names, replaced once; values are never read again."""
-    return _PLACEHOLDER.sub(lambda found: values.get(found[1], found[0]), template)
+
+    def value(found: re.Match[str]) -> str:
+        return values[found[1]] if found[1] in values else found[0]
+
+    return _PLACEHOLDER.sub(value, template)
 
 
 @lru_cache(maxsize=64)

@@ -223,6 +223,14 @@ _SECTIONS: dict[str, Schema] = {
             type={"enum": list(FIELD_TYPES)},
             choices=_list(_SHORT),
             hint=_TEXT,
+            default={"type": ["string", "number", "boolean", "array", "null"]},
+            minimum={"type": ["number", "null"]},
+            maximum={"type": ["number", "null"]},
+            least_length={"type": ["integer", "null"], "minimum": 0},
+            most_length={"type": ["integer", "null"], "minimum": 1},
+            pattern={"type": "string", "maxLength": 60},
+            first_day={"type": "string", "maxLength": 20},
+            last_day={"type": "string", "maxLength": 20},
         )
     ),
     "forms": _list(
@@ -279,6 +287,7 @@ _SECTIONS: dict[str, Schema] = {
             **_OFFERED,
             team=_TEXT,
             delivery=_TEXT,
+            named_by=_TEXT,
             parts=_list(
                 _thing(
                     ["item"],
@@ -356,6 +365,7 @@ _SECTIONS: dict[str, Schema] = {
         calendar=_KEY,
         after_seconds=_SECONDS,
         when_tasks_done=_FLAG,
+        least_words={"type": "integer", "minimum": 1, "maximum": 50},
         conditions=_list(
             _thing(
                 ["stage", "if", "says"],

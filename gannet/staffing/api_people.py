@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from django.db.models import QuerySet
+from django.db.models import Exists, OuterRef, QuerySet
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
@@ -15,6 +15,7 @@ from gannet.people.models import Membership, Person, Team
 from gannet.people.permissions import DeskReads
 from gannet.rulebook.book import current
 from gannet.tickets.listed import seen_by
+from gannet.tickets.models import Ticket
 from gannet.tickets.queries import ROW_FIELDS, row_shown
 from gannet.tickets.routing import mode_of
 from gannet.web.base import GannetView
@@ -60,7 +61,11 @@ class PeopleView(GannetView):
         for word in words:
             found = found.filter(name_folded__contains=word)
         viewer = person_of(request)
-        return Response([_found(person, viewer) for person in found.order_by("name")[:8]])
+        mine = OuterRef("pk")
+        busy = Exists(Ticket.objects.filter(requester=mine, is_open=True))
+        # Who calls again comes before who never called.
+        rows = found.annotate(has_open=busy).order_by("-has_open", "name")[:8]
+        return Response([_found(person, viewer) for person in rows])
 
 
 _kept = KeptQueries()

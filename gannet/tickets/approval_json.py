@@ -1,6 +1,6 @@
 """What is asked of approvers, and how far a route has come, as pages show it."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -14,6 +14,7 @@ from gannet.tickets.directory import deputies_at
 from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Approval, ApprovalState, RouteStage, Through, Ticket
 from gannet.web.kept import Givens, KeptQueries
+from gannet_core.catalogue import Cost
 
 
 def budget_line(ticket: Ticket) -> str:
@@ -24,9 +25,14 @@ def budget_line(ticket: Ticket) -> str:
 
 def answers_json(ticket: Ticket, book: Book) -> list[dict[str, str]]:
     """The answers of a request in words."""
+    return answers_of(ticket.values, book)
+
+
+def answers_of(values: Mapping[str, Any], book: Book) -> list[dict[str, str]]:
+    """Answers in words, with the labels of their fields."""
     about = forms.about(book)
     found = []
-    for name, value in ticket.values.items():
+    for name, value in values.items():
         if name in about:
             label = str(about[name]["label"])
             words = _words(value, str(about[name]["type"]))
@@ -77,6 +83,8 @@ def stages_json(ticket: Ticket, now_s: int) -> list[dict[str, Any]]:
         rows = asked.get(stage.pk, [])
         pending = [row.asked_of_id for row in rows if row.state == ApprovalState.PENDING]
         deputies = deputies_at(pending, now_s) if pending else {}
+        own = (ticket.requester_id, ticket.beneficiary_id)
+        deputies = {who: [one for one in them if one not in own] for who, them in deputies.items()}
         names = _names([one for many in deputies.values() for one in many])
         found.append(
             {
@@ -95,6 +103,7 @@ def stages_json(ticket: Ticket, now_s: int) -> list[dict[str, Any]]:
                         "because": row.because,
                         "reason": row.reason,
                         "question": row.question,
+                        "answered": row.answered,
                         "decided_s": row.decided_s,
                         "decided_by": row.decided_by.name
                         if row.decided_by and row.decided_by_id != row.asked_of_id
@@ -122,6 +131,40 @@ def _needs(quorum: object, asked: int) -> str:
     return "all of them" if quorum == "all" else f"{quorum['of']} of them"  # type: ignore[index]
 
 
+def asked_lines(asked: Approval, reader: Person, book: Book) -> str:
+    """What a mail says of a question: what, for whom, its cost, why, its answers and parts,
+    and what the same person was approved before; a line for each that there is."""
+    shown = asked_json(asked, reader, book)
+    once, monthly = asked.cost_pence or 0, shown["monthly_pence"]
+    lines = [
+        ("What", asked.what),
+        ("For", shown["for_whom"]),
+        ("Cost", cost_words(Cost(once, monthly))),
+        ("Cost centre", shown["budget_line"]),
+        ("Why", shown["why"]),
+        *((one["label"], one["value"]) for one in shown["answers"]),
+        *(
+            (
+                "With it",
+                f"{part['name']} ({cost_words(Cost(part['once_pence'], part['monthly_pence']))})"
+                + "".join(f"; {one['label']}: {one['value']}" for one in part["answers"]),
+            )
+            for part in shown["parts"]
+        ),
+        *((f"You asked: {one['question']}", one["answer"]) for one in shown["answered"]),
+        *(("Approved before", f"{one['ticket']} by {one['by']}") for one in shown["before"]),
+    ]
+    return "\n".join(f"{label}: {words}" for label, words in lines if words)
+
+
+def cost_words(cost: Cost) -> str:
+    """A cost in the currency of the place: once, a month, both or none."""
+    sign = settings.CURRENCY_SIGN
+    once = f"{sign}{cost.once_pence / 100:,.2f}" if cost.once_pence else ""
+    monthly = f"{sign}{cost.monthly_pence / 100:,.2f} a month" if cost.monthly_pence else ""
+    return " and ".join(one for one in (once, monthly) if one) or "no cost"
+
+
 def asked_json(asked: Approval, reader: Person, book: Book) -> dict[str, Any]:
     """What an approver sees beyond the question: for whom, why, cost, what came before."""
     ticket = asked.ticket
@@ -138,6 +181,7 @@ def asked_json(asked: Approval, reader: Person, book: Book) -> dict[str, Any]:
         "answers": answers_json(ticket, book),
         "parts": [],
         "question": asked.question,
+        "answered": asked.answered,
         "before": [],
         **kind.approver_sees(asked, book),
     }

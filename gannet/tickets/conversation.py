@@ -13,6 +13,7 @@ from django.db.models import QuerySet
 from gannet.audit.kinds import Telling, kind_of, kinds
 from gannet.audit.models import Audience, Event
 from gannet.people.models import Person, Team
+from gannet.rulebook.book import edition
 from gannet.tickets import policies
 from gannet.tickets.events import TicketEvent, author_of
 from gannet.tickets.listed import seen_by
@@ -177,6 +178,8 @@ def _sentence(ticket: Ticket, event: Event, text: str, reading: _Reading) -> str
         return f"{_actor(event)}: {event.kind}"
     values = dict(event.values) if reading.is_desk else _for_everybody(event.values)
     is_own = ticket.requester_id == reading.reader.pk
+    if "changes" in values:
+        values["changes"] = _levels_in_words(ticket, values["changes"])
     if event.kind == TicketEvent.LOGGED:
         values.setdefault("channel", ticket.channel)
     return kind.says(
@@ -186,12 +189,26 @@ def _sentence(ticket: Ticket, event: Event, text: str, reading: _Reading) -> str
             facts=event.facts,
             values=values,
             is_automatic=bool(event.is_automatic),
+            by_desk=bool(event.by_desk),
             requester="you" if is_own else ticket.requester.name,
             when=lambda at_s: due_words(at_s, reading.now_s, reading.reader.zone),
             team=reading.names.team,
             person=reading.names.person,
         )
     )
+
+
+def _levels_in_words(ticket: Ticket, changes: Mapping[str, Any]) -> dict[str, Any]:
+    """Changes with impact and urgency by the names that the matrix gives them."""
+    found = dict(changes)
+    for name in ("impact", "urgency"):
+        if name in found:
+            levels = edition(ticket.edition).matrix[name]
+            found[name] = [
+                levels[one - 1] if isinstance(one, int) and 0 < one <= len(levels) else one
+                for one in found[name]
+            ]
+    return found
 
 
 # What of an event's values is in sentences that requesters read.

@@ -102,7 +102,11 @@ def _followed(told: Telling) -> str:
 
 def _logged(told: Telling) -> str:
     channel = told.values.get("channel")
-    return f"{told.who} reported this{f' by {channel}' if channel else ''}"
+    how = f" by {channel}" if channel else ""
+    # The desk logs for whoever calls: it is the requester's report all the same.
+    if told.by_desk and told.requester and told.who != told.requester:
+        return f"{told.who} logged this for {told.requester}{how}"
+    return f"{told.who} reported this{how}"
 
 
 class TicketEvent:
@@ -201,6 +205,11 @@ class TicketEvent:
     MERGED = EventKind(
         "merged",
         lambda told: f"{told.who} merged {told.value('ticket')} into it: {told.value('title')}",
+        moments=_LINKS,
+    )
+    UNMERGED = EventKind(
+        "unmerged",
+        lambda told: f"{told.who} took merging {told.value('ticket')} into it back",
         moments=_LINKS,
     )
     APPROVAL_ASKED = EventKind(

@@ -1,7 +1,10 @@
 """Forms on tickets: which one applies, and what it shows to whom."""
 
 from collections.abc import Mapping
+from datetime import date
 from typing import Any
+
+from django.utils import timezone
 
 from gannet.rulebook.book import Book
 from gannet.tickets.kinds import kind_of, usual
@@ -9,6 +12,7 @@ from gannet.tickets.known import as_kept, services, why_unknown
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid
 from gannet_core import forms
+from gannet_core.limits import LIMITS, day_of, limit_words
 
 # Fields of a form that every ticket has, with how they are named to people.
 PLAIN: Mapping[str, Mapping[str, Any]] = {
@@ -19,6 +23,10 @@ PLAIN: Mapping[str, Mapping[str, Any]] = {
     "place": {"type": "text", "label": "Place"},
     "category": {"type": "choice", "label": "Category"},
 }
+
+
+def _today() -> date:
+    return timezone.localdate()
 
 
 def form_of(book: Book, kind: str, category: str, template: str = "") -> Mapping[str, Any] | None:
@@ -112,7 +120,7 @@ def accept_form(
     fields = about(book)
     wrong = {
         name: says
-        for name, says in forms.problems(states, fields).items()
+        for name, says in forms.problems(states, fields, _today()).items()
         if name in book.fields or (says.startswith("This is needed") and name != "text")
     }
     for name, state in states.items():
@@ -134,6 +142,7 @@ def states_json(
 ) -> list[dict[str, Any]]:
     """The states of a form's fields as the interface draws them."""
     found = []
+    today = _today()
     for name, state in states.items():
         about = fields.get(name, {"label": name, "type": "text"})
         known = services() if about["type"] == "service" and name not in PLAIN else ()
@@ -144,11 +153,16 @@ def states_json(
                 "field": name,
                 "label": about["label"],
                 "type": about["type"],
-                "hint": about.get("hint", ""),
+                "hint": " ".join(filter(None, [about.get("hint", ""), limit_words(about, today)])),
                 "is_shown": state.is_shown,
                 "is_required": state.is_required,
                 "is_read_only": state.is_read_only,
                 "value": state.value,
+                "limits": {
+                    name: str(day_of(about[name], today)) if name.endswith("_day") else about[name]
+                    for name in LIMITS
+                    if about.get(name) not in (None, "")
+                },
                 "choices": [{"key": key, "label": labels.get(key, key)} for key in keys],
             }
         )

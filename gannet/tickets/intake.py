@@ -52,10 +52,19 @@ def decide(
     team, because = _team(book, ticket, run)
     ticket.team = team
     assigned = assigned_person(run)
-    if assigned is not None:
-        name = _rule_name(run, "holder")
-        person = routing.PersonChoice(assigned, sentence=f"the rule “{name}” gives it to them")
-        if not Membership.objects.filter(team=team, person=assigned).exists():
+    given: tuple[Person, str] | None = getattr(ticket, "given_person", None)
+    if given is not None or assigned is not None:
+        if given is not None:
+            assigned, words = given
+        else:
+            words = f"the rule “{_rule_name(run, 'holder')}” gives it to them"
+        person = routing.PersonChoice(assigned, sentence=words)
+        if assigned and not Membership.objects.filter(team=team, person=assigned).exists():
+            if given is not None and ticket.is_confidential:
+                raise Invalid(
+                    f"This is confidential: only the {team.name} may hold it.",
+                    fields={"person": f"Choose somebody of the {team.name}."},
+                )
             membership = assigned.memberships.select_related("team").order_by("pk").first()
             if membership is not None:
                 team, because = membership.team, f"{assigned.name} works there"

@@ -91,6 +91,8 @@ class RecordKind:
     # Somebody else holds it now.
     held: Callable[[Ticket], None] = lambda ticket: None
     cost: Callable[[Ticket], Cost] = lambda ticket: Cost()
+    # Whom it is for, where that is nobody whom the application knows.
+    named_for: Callable[[Ticket], str] = lambda ticket: ""
     # What routes may ask about it, beyond what they may ask about every record.
     case: Callable[[Ticket], Mapping[str, Any]] = lambda ticket: {}
     # The form its answers belong to; None: by its kind and category.

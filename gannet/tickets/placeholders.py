@@ -1,11 +1,14 @@
 """What stands in the placeholders of messages and phrases, for one person and one ticket."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Iterator, Mapping
 from typing import Protocol
 
 from django.conf import settings
 
 from gannet.people.models import Person
+from gannet.rulebook.book import edition
+from gannet.tickets.approval_json import answers_json, cost_words
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Ticket
 from gannet.tickets.words import due_words
 
@@ -16,6 +19,7 @@ class Places(Protocol):
     def survey(self) -> str: ...
     def decide(self) -> str: ...
     def ref(self) -> str: ...
+    def asked(self) -> str: ...
 
 
 # Every placeholder of a message, with what stands there; the only list of them.
@@ -33,9 +37,15 @@ PLACEHOLDERS: dict[str, str] = {
     "priority": "the priority",
     "answer_by": "when it will be answered",
     "fix_by": "when it will be fixed",
+    "place": "where it is",
+    "reason": "what the requester wrote first",
+    "for_whom": "for whom it is",
+    "cost": "what it costs",
+    "answers": "what was answered in the form, a line each",
     "link": "a link to it",
     "survey": "a link to say how it was (only when that is asked)",
     "decide": "a link to approve or reject (only when asked)",
+    "asked": "what is to be approved: for whom, cost, why, answers, parts, approvals before",
     "ref": "a line by which an answer to the mail approves or rejects (only when asked)",
 }
 
@@ -48,7 +58,7 @@ def values_of(
     actor: str,
     now_s: int,
     places: Places | None = None,
-) -> dict[str, str]:
+) -> Mapping[str, str]:
     """What stands in a message's placeholders for one person and one ticket.
 
     Links that open something by themselves are made for mail to that person only; where
@@ -56,7 +66,20 @@ def values_of(
     """
     holder = ticket.holder.name if ticket.holder else ticket.team.name
     place = "/desk/tickets" if person.is_on_desk and person.pk != ticket.requester_id else "/my"
-    return {
+    book = edition(ticket.edition)
+    own = {f"answer {one['label']}": one["value"] for one in answers_json(ticket, book)}
+    own = {f"answer {field['label']}": "" for field in book.fields.values()} | own
+    # What nobody asks for is not worked out: a message has few of them.
+    worked_out: dict[str, Callable[[], str]] = {
+        "reason": lambda: _first_words(ticket),
+        "cost": lambda: cost_words(kind_of(ticket).cost(ticket)),
+        "answers": lambda: "\n".join(
+            f"{one['label']}: {one['value']}" for one in answers_json(ticket, book)
+        ),
+        "asked": places.asked if places else lambda: "",
+    }
+    simple = {
+        **own,
         "number": str(ticket.pk),
         "kind": ticket.kind,
         "title": ticket.title,
@@ -69,9 +92,45 @@ def values_of(
         "holder": holder,
         "priority": f"P{ticket.priority}",
         "answer_by": due_words(dues.get("answer"), now_s, person.zone),
-        "fix_by": due_words(dues.get("fix"), now_s, person.zone),
+        "fix_by": _fix_by(ticket, dues.get("fix"), now_s, person.zone),
+        "place": ticket.place,
+        "for_whom": kind_of(ticket).named_for(ticket)
+        or (ticket.beneficiary or ticket.requester).name,
         "link": f"{settings.PUBLIC_URL}{place}/{ticket.pk}",
         "survey": places.survey() if places else f"{settings.PUBLIC_URL}/my/{ticket.pk}",
         "decide": places.decide() if places else f"{settings.PUBLIC_URL}/approvals",
         "ref": places.ref() if places else "",
     }
+    return _Values(simple, worked_out)
+
+
+class _Values(Mapping[str, str]):
+    """What stands for each name; some is worked out when it is asked for."""
+
+    def __init__(
+        self, simple: Mapping[str, str], worked_out: Mapping[str, Callable[[], str]]
+    ) -> None:
+        self._simple, self._worked_out = simple, worked_out
+
+    def __getitem__(self, name: str) -> str:
+        if name in self._worked_out:
+            return self._worked_out[name]()
+        return self._simple[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter([*self._simple, *self._worked_out])
+
+    def __len__(self) -> int:
+        return len(self._simple) + len(self._worked_out)
+
+
+def _first_words(ticket: Ticket) -> str:
+    first = ticket.events.filter(kind="logged").order_by("id").first()
+    return first.text if first else ""
+
+
+def _fix_by(ticket: Ticket, due_s: int | None, now_s: int, zone: str) -> str:
+    """When it will be done; nothing is promised before it is approved."""
+    if ticket.is_undecided:
+        return "a date that is set once it is approved"
+    return due_words(due_s, now_s, zone)

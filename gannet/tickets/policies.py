@@ -9,11 +9,11 @@ from typing import Any
 
 from django.db.models import Exists, OuterRef, Q, QuerySet
 
-from gannet.people.models import Person
+from gannet.people.models import Person, Role
 from gannet.people.roles import reads_desk, team_ids
 from gannet.rulebook.book import Book
 from gannet.tickets.kinds import kind_of
-from gannet.tickets.models import Follower, Ticket
+from gannet.tickets.models import Approval, ApprovalState, Follower, Ticket
 from gannet.web.kept import Givens, KeptQueries
 from gannet_core.lifecycle import Act
 
@@ -117,8 +117,15 @@ def reads_as_desk(person: Person, ticket: Ticket) -> bool:
     )
 
 
-def may_wait(person: Person | None, on: str, book: Book) -> Decision:
-    """Whether somebody may stop a ticket on a reason: the rulebook says who, for each."""
+ITS_TEAM = "its team"
+
+
+def may_wait(person: Person | None, on: str, book: Book, ticket: Ticket | None = None) -> Decision:
+    """Whether somebody may stop a ticket on a reason: the rulebook says who, for each.
+
+    *Its team* are the people of the team that has the ticket, and whoever holds it; without
+    a ticket they are taken to be of its team.
+    """
     entries = [entry for entry in book.waits if entry["on"] == on and entry.get("is_on", True)]
     if not entries:
         return Decision(False, f"The rulebook has no wait on {on}.")
@@ -127,7 +134,25 @@ def may_wait(person: Person | None, on: str, book: Book) -> Decision:
     allowed = {role for entry in entries for role in entry.get("who") or person.roles}
     if allowed & set(person.roles):
         return YES
-    return Decision(False, f"Only {' or '.join(sorted(allowed))} may set it waiting on {on}.")
+    if ITS_TEAM in allowed and (ticket is None or _is_of_team(person, ticket)):
+        return YES
+    team = "its team" if ticket is None else ticket.team.name
+    names = sorted(f"a {role}" for role in allowed - {ITS_TEAM} if role)
+    who = " or ".join([team] * (ITS_TEAM in allowed) + names)
+    words = f"Only {who} may set it waiting on {_A_WAIT.get(on, on)}: take it first."
+    return Decision(False, words)
+
+
+_A_WAIT = {
+    "requester": "the requester",
+    "supplier": "a supplier",
+    "date": "a date",
+    "approval": "an approval",
+}
+
+
+def _is_of_team(person: Person, ticket: Ticket) -> bool:
+    return ticket.holder_id == person.pk or ticket.team_id in team_ids(person)
 
 
 def may(person: Person, act: str, ticket: Ticket) -> Decision:
@@ -144,3 +169,14 @@ def may(person: Person, act: str, ticket: Ticket) -> Decision:
     if act in _REQUESTER_ACTS:
         return Decision(False, "Only the person who asked can do that.")
     return Decision(False, "Only the desk can do that.")
+
+
+def may_decide_in_place(asked: Approval, person: Person) -> bool:
+    """Whether somebody may decide a stage in its approver's place, with a reason."""
+    own = (asked.ticket.requester_id, asked.ticket.beneficiary_id)
+    return (
+        asked.state == ApprovalState.PENDING
+        and asked.stage_id is not None
+        and person.has_role(Role.CHANGE_MANAGER)
+        and person.pk not in (*own, asked.asked_of_id)
+    )

@@ -13,6 +13,7 @@ from gannet.rulebook.book import Book, current, edition
 from gannet.tickets import forms, policies, promises, record_parts, routing
 from gannet.tickets.actions.closing import closes_at
 from gannet.tickets.actions.frame import WITH_RELATED
+from gannet.tickets.actions.leftovers import BECOMES, left_open
 from gannet.tickets.actions.survey import said_of
 from gannet.tickets.acts import offered
 from gannet.tickets.conversation import Names, conversation, quiet
@@ -129,6 +130,8 @@ class Reading:
             "mine": record_parts.mine_json(ticket, self.reader),
             "survey": said_of(ticket),
             "escalation": self._escalation(),
+            "left_open": self._left_open(),
+            "waits": self._waits(),
             "cause": ticket.cause,
             "article": record_parts.article_line(ticket.article) if ticket.article else None,
             "resolver": ticket.resolver.name if ticket.resolver else "",
@@ -187,7 +190,7 @@ class Reading:
             "waiting": self._waiting(),
             "answer_due_s": answer.due if answer else None,
             "answered_s": ticket.answered_s,
-            "fix_due_s": fix.due if fix else None,
+            "fix_due_s": fix.due if fix and not ticket.is_undecided else None,
             "is_mine": ticket.requester_id == self.reader.pk,
             "conversation": self._conversation(only_public=True),
             "path": requester_path(ticket),
@@ -398,12 +401,29 @@ class Reading:
         ready = template.get("follow_ups") or ()
         return [dict(one) for one in ready if one["text"].strip() not in sent]
 
-    def _escalation(self) -> dict[str, str] | None:
+    def _escalation(self) -> dict[str, str | bool] | None:
         """Where *Escalate* would bring it, or why it stays where it is."""
         if not self.ticket.is_open:
             return None
         team, says = routing.next_in_chain(self.policy, self.ticket)
-        return {"team": team.name if team else "", "says": says}
+        return {
+            "team": team.name if team else "",
+            "says": says,
+            "asks_service": self.ticket.service_id is None,
+        }
+
+    def _left_open(self) -> list[dict[str, Any]]:
+        """What its resolution would end, and what can become of each."""
+        return [
+            {"kind": one.kind, "id": one.id, "words": one.words, "becomes": BECOMES[one.kind]}
+            for one in left_open(self.ticket)
+        ]
+
+    def _waits(self) -> list[str]:
+        """What the reader may set it waiting on."""
+        known = dict.fromkeys(str(entry["on"]) for entry in self.policy.waits)
+        ticket = self.ticket
+        return [on for on in known if policies.may_wait(self.reader, on, self.policy, ticket)]
 
     def _next_step(self) -> dict[str, Any] | None:
         ticket = self.ticket

@@ -111,6 +111,7 @@ def approval_json(asked: Approval, reader: Person) -> dict[str, Any]:
         "decided_s": asked.decided_s,
         "through": asked.get_through_display() if asked.through else "",
         "is_mine": asked.asked_of_id == reader.pk,
+        "in_place": policies.may_decide_in_place(asked, reader),
         **asked_json(asked, reader, current()),
     }
 
@@ -257,16 +258,37 @@ def merged_json(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
 def helping(ticket: Ticket, reader: Person, now_s: int) -> dict[str, Any]:
     """What may help: hints, likely duplicates, similar tickets and how they ended, articles."""
     visible = policies.visible_to(reader)
-    # Parts of one whole are alike and not the same.
-    whole = ticket.parent_id or ticket.pk
+    rows, likely = _alike(ticket, reader)
+    ended = [row for row in rows if row["resolution"]]
+    return {
+        "hints": _hints(ticket),
+        "duplicates": likely if ticket.is_open else [],
+        "similar": [_similar(row, ticket) for row in ended[:_MOST]],
+        "articles": _articles(ticket),
+        "of_ci": _recent(visible.filter(ci=ticket.ci_id), ticket) if ticket.ci_id else [],
+        "of_requester": _recent(visible.filter(requester=ticket.requester_id), ticket),
+    }
+
+
+def helping_new(ticket: Ticket, reader: Person) -> dict[str, Any]:
+    """What may help with a ticket that is still being typed."""
+    return {"duplicates": _alike(ticket, reader)[1], "articles": _articles(ticket)}
+
+
+def _alike(ticket: Ticket, reader: Person) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """Tickets with words in common, the closest first; and of them the open ones that may be
+    the same thing."""
+    visible = policies.visible_to(reader)
     near = search.ranked(ticket.title, 80, any_word=True)
     scores = {number: score for number, score in near if number != ticket.pk}
+    found = visible.filter(pk__in=scores, is_spam=0)
+    if ticket.pk is not None:
+        # Parts of one whole are alike and not the same.
+        whole = ticket.parent_id or ticket.pk
+        found = found.exclude(duplicate_of=ticket).exclude(Q(pk=whole) | Q(parent=whole))
     rows: list[dict[str, Any]] = [
         dict(row)
-        for row in visible.filter(pk__in=scores, is_spam=0)
-        .exclude(duplicate_of=ticket)
-        .exclude(Q(pk=whole) | Q(parent=whole))
-        .values(
+        for row in found.values(
             "id",
             "kind",
             "title",
@@ -294,15 +316,7 @@ def helping(ticket: Ticket, reader: Person, now_s: int) -> dict[str, Any]:
         and abs(row["opened_s"] - ticket.opened_s) < _LIKELY_DAYS * _DAY
         and closeness(row) >= 0.75
     ]
-    ended = [row for row in rows if row["resolution"]]
-    return {
-        "hints": _hints(ticket),
-        "duplicates": [_similar(row, ticket) for row in likely[:_MOST]] if ticket.is_open else [],
-        "similar": [_similar(row, ticket) for row in ended[:_MOST]],
-        "articles": _articles(ticket),
-        "of_ci": _recent(visible.filter(ci=ticket.ci_id), ticket) if ticket.ci_id else [],
-        "of_requester": _recent(visible.filter(requester=ticket.requester_id), ticket),
-    }
+    return rows, [_similar(row, ticket) for row in likely[:_MOST]]
 
 
 def _similar(row: dict[str, Any], ticket: Ticket) -> dict[str, Any]:

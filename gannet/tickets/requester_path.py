@@ -31,7 +31,8 @@ def as_path(
         {
             "label": label,
             "at_s": at_s,
-            "is_done": is_done or (index < current and at_s is not None),
+            # What never happened is not ticked, however it ended.
+            "is_done": at_s is not None and (is_done or index < current),
             "is_now": not is_done and index == current,
         }
         for index, (label, at_s) in enumerate(listed)

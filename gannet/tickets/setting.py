@@ -7,6 +7,8 @@ rulebook stays readable; a value that does not exist is `Invalid` and says so.
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from django.utils import timezone
+
 from gannet.estate.models import ConfigItem, Service
 from gannet.rulebook.book import Book
 from gannet.tickets.custom_conditions import joined
@@ -40,7 +42,7 @@ def set_custom(ticket: Ticket, name: str, value: Any, book: Book) -> None:
     entry = book.fields[name]
     if not is_empty(value):
         value = as_kept(value, entry)
-        wrong = wrong_value(value, entry) or why_unknown(value, entry)
+        wrong = wrong_value(value, entry, today=timezone.localdate()) or why_unknown(value, entry)
         if wrong:
             raise Invalid(f"{entry['label']}: {wrong}", fields={name: wrong})
     values = {key: kept for key, kept in ticket.values.items() if key != name}

@@ -4,6 +4,7 @@ from typing import Any
 
 from django.db.models import QuerySet, prefetch_related_objects
 
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.web.kept import Givens, KeptQueries
 from gannet_core.tasks import filled
@@ -13,7 +14,8 @@ def values_for(ticket: Ticket) -> dict[str, str]:
     """What the inputs of a ticket's tasks may read: its answers, and what tasks yielded."""
     values = {str(name): str(value) for name, value in ticket.values.items()}
     whom = ticket.beneficiary or ticket.requester
-    values |= {"person": whom.name, "place": ticket.place, "number": str(ticket.pk)}
+    name = kind_of(ticket).named_for(ticket) or whom.name
+    values |= {"person": name, "place": ticket.place, "number": str(ticket.pk)}
     for outputs in ticket.tasks.order_by("id").values_list("outputs", flat=True):
         values |= {name: str(value) for name, value in outputs.items() if value}
     return values

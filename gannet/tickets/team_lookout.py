@@ -42,7 +42,7 @@ def team_lookout(person: Person, team_id: int, now_s: int) -> dict[str, Any]:
     visible = policies.visible_to(person).filter(is_open=True, team=team)
     return {
         "team": {"id": team.pk, "name": team.name},
-        "people": _people(team, now_s),
+        "people": people_of(team, now_s),
         **work_of_team(person, team.pk, now_s),
         **visible.aggregate(
             open=Count("id"),
@@ -56,7 +56,7 @@ def team_lookout(person: Person, team_id: int, now_s: int) -> dict[str, Any]:
     }
 
 
-def _people(team: Team, now_s: int) -> list[dict[str, Any]]:
+def people_of(team: Team, now_s: int) -> list[dict[str, Any]]:
     """Each member: whether they are on, how much they have, weighted as routing counts it."""
     book = current()
     at = instant_of(now_s)

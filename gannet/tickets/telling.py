@@ -89,6 +89,9 @@ class Messenger(Protocol):
     def set_aside(self, sender: str, by: Person, now_s: int) -> None:
         """Keep later mail of a sender out."""
 
+    def let_in(self, sender: str, at_s: int) -> None:
+        """Take keeping a sender out back, where it was said at that moment."""
+
     def keys_seen(self, keys: Sequence[str], now_s: int) -> None:
         """Keys of messages stood where others can read them."""
 

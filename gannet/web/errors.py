@@ -10,10 +10,13 @@ class Problem(Exception):
     code = "bad-request"
     title = "That does not work"
 
-    def __init__(self, detail: str, *, again_in: int | None = None, **extra: Any) -> None:
-        """`again_in`: after how many seconds it is worth trying again."""
+    def __init__(
+        self, detail: str, *, again_in: int | None = None, code: str = "", **extra: Any
+    ) -> None:
+        """`again_in`: after how many seconds it is worth trying again; `code`: a narrower one."""
         super().__init__(detail)
         self.detail = detail
+        self.code = code or self.code
         self.again_in = again_in
         self.extra = extra
 

@@ -26,6 +26,8 @@ _LOOKS_MARKED = re.compile(r"[*_`#>\[\]~|]|^[ \t]{0,12}(?:[-+]|\d{1,9}[.)])[ \t]
 _BARE_LINK = re.compile(r"(?<![\w(\[<\"'=/])https?://[^\s<>\"')\]]+")
 _CLOSES_SENTENCE: Final = ".,;:!?"
 _NESTING = re.compile(r"<(/?)(?:blockquote|ul|ol)\b")
+# A line of dashes under text is where a signature begins, and no heading of what is above.
+_UNDERLINE = re.compile(r"(?<=[^\n]\n)([ \t]{0,3})([-=]+[ \t]*)(?=\n|\Z)")
 # Stands for "<" while the text is read as Markdown, so that HTML in it is shown as typed.
 _LESS: Final = "\ue000"
 
@@ -69,7 +71,8 @@ def as_html(text: str) -> str:
         return ""
     if not _LOOKS_MARKED.search(text):
         return ""
-    linked = _BARE_LINK.sub(_link, text.replace(_LESS, "").replace("<", _LESS))
+    plain = _UNDERLINE.sub(r"\1\\\2", text.replace("\r\n", "\n"))
+    linked = _BARE_LINK.sub(_link, plain.replace(_LESS, "").replace("<", _LESS))
     html = cmarkgfm.markdown_to_html_with_extensions(
         linked, Options.CMARK_OPT_HARDBREAKS, extensions=["table", "strikethrough"]
     )

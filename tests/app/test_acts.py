@@ -10,6 +10,7 @@ from django.test import Client
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import actions, acts, prepared
+from gannet.tickets.actions.leftovers import BECOMES, left_open
 from gannet.tickets.acts.registry import why_not
 from gannet.tickets.models import Routine, StateCode, Ticket
 from gannet.web.errors import Invalid
@@ -43,7 +44,10 @@ GIVEN: dict[str, Callable[[Ticket], dict[str, Any]]] = {
     },
     "escalate": lambda t: {"comment": "beyond us", "version": t.version},
     "reopen": lambda t: {"why": "It is back."},
-    "resolve": lambda t: {"what": "Done.", "version": t.version},
+    "resolve": lambda t: {
+        "what": "Done as asked.", "version": t.version,
+        "left": [{"kind": one.kind, "id": one.id, "becomes": BECOMES[one.kind][0]} for one in left_open(t)],
+    },
     "priority": lambda t: {
         "priority": next(p for p in current().priorities if p != t.priority),
         "reason": "they sail", "version": t.version,
@@ -88,7 +92,7 @@ def waiting(log: Any, by: Any) -> Ticket:
 
 def resolved(log: Any, by: Any) -> Ticket:
     ticket = in_hand(log, by)
-    actions.resolve(ticket.pk, by("Signe"), "Done.")
+    actions.resolve(ticket.pk, by("Signe"), "Done as asked.")
     return ticket
 
 

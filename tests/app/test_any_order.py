@@ -168,7 +168,7 @@ class Desk(RuleBasedStateMachine):
           act=st.sampled_from(["take", "resume", "resolve", "note", "reply", "wait"]))  # fmt: skip
     def act_on_many(self, picked: list[int], who: str, act: str) -> None:
         numbers = list(dict.fromkeys(self.one(pick).pk for pick in picked))
-        given = {"text": "x", "what": "Done.", "on": "requester", "reason": "which?"}
+        given = {"text": "x", "what": "Done as asked.", "on": "requester", "reason": "which?"}
         out = mass.do(called(who), numbers, act, given, self.now)
         refused = [row["id"] for row in out["refused"]]
         assert not set(out["done"]) & set(refused)

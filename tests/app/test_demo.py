@@ -163,7 +163,7 @@ def test_the_requester_sees_a_path_of_steps(
     assert path(number)[1] == ("Answered", True, False)
     actions.wait(number, by("Signe"), on=actions.waiting.Waiting.REQUESTER, reason="asked")
     assert path(number)[2] == ("Waiting for you", False, True)
-    actions.resolve(number, by("Signe"), "done")
+    actions.resolve(number, by("Signe"), "It is done.")
     assert [step[1:] for step in path(number)] == [(True, False)] * 4
     other = log("Maeve", "Boarding gates").pk
     actions.cancel(other, by("Maeve"), "never mind")

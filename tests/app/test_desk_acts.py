@@ -55,7 +55,7 @@ def fresh(ticket: Any) -> Ticket:
 
 def test_what_the_preview_says_is_what_happens(log: Log, by: By, person: Any) -> None:
     tickets = [log("Maeve", "Boarding gates") for _ in range(4)]
-    actions.resolve(tickets[3].pk, by("Signe"), "done")
+    actions.resolve(tickets[3].pk, by("Signe"), "It is done.")
     ids = [ticket.pk for ticket in tickets]
     params = {"on": "requester", "reason": "Which gate?"}
     before = Event.objects.count()
@@ -388,7 +388,7 @@ def test_how_it_was_is_asked_once_and_a_low_score_reaches_a_lead(
     log: Log, by: By, person: Any
 ) -> None:
     ticket = log("Maeve", "Boarding gates")
-    actions.resolve(ticket.pk, by("Signe"), "done")
+    actions.resolve(ticket.pk, by("Signe"), "It is done.")
     actions.close(ticket.pk, by(None))
     asked = SurveyAnswer.objects.get(ticket=ticket)
     mail = Outgoing.objects.get(event_name="survey")
@@ -444,7 +444,7 @@ def test_a_routine_does_all_of_its_acts_or_none(log: Log, by: By, person: Any) -
     said = Event.objects.get(ticket=ticket, kind=TicketEvent.REPLIED).text
     assert said == f"Hello Maeve, I have it. {person('Signe').name}"
     done = log("Maeve", "Boarding gates")
-    actions.resolve(done.pk, by("Signe"), "done")
+    actions.resolve(done.pk, by("Signe"), "It is done.")
     before = Event.objects.filter(ticket=done).count()
     with pytest.raises(Invalid):
         prepared.run_routine(done.pk, by("Signe"), routine)
@@ -479,9 +479,11 @@ def test_an_article_that_helped_is_counted_and_a_new_one_drafted(log: Log, by: B
     article = write_article(lead, {"title": "Gates", "body": "Wipe the glass."})
     ticket = log("Maeve", "Boarding gates")
     with pytest.raises(Invalid, match="article"):
-        actions.resolve(ticket.pk, by("Signe"), "Wiped it", article=article.pk)
+        actions.resolve(ticket.pk, by("Signe"), "Wiped the head clean.", article=article.pk)
     set_article_state(lead, article.pk, "published")
-    actions.resolve(ticket.pk, by("Signe"), "Wiped it", article=article.pk, cause="Dirt")
+    actions.resolve(
+        ticket.pk, by("Signe"), "Wiped the head clean.", article=article.pk, cause="Dirt"
+    )
     after = fresh(ticket)
     assert (after.article_id, after.cause, after.is_first_line) == (article.pk, "Dirt", 1)
     draft = draft_from(
@@ -492,7 +494,7 @@ def test_an_article_that_helped_is_counted_and_a_new_one_drafted(log: Log, by: B
         service=after.service,
         category=after.category,
     )
-    assert draft.state == "draft" and "Wiped it" in draft.body
+    assert draft.state == "draft" and "Wiped the head" in draft.body
     numbers = {
         *Ticket.objects.values_list("pk", flat=True),
         *Article.objects.values_list("pk", flat=True),

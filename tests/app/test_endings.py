@@ -16,6 +16,7 @@ from gannet.rulebook.book import current
 from gannet.tickets import actions, mass
 from gannet.tickets.actions import Acting, approvals, effects
 from gannet.tickets.actions.alerts import Signal, take_signal
+from gannet.tickets.actions.leftovers import Settled
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import (
     Affected,
@@ -80,8 +81,12 @@ def merged(ticket: Ticket, by: Callable[[str], Acting]) -> None:
     actions.merge(ticket.pk, by("Signe"), other.pk)
 
 
+ALL = Settled(is_all=True)
+
 WAYS: dict[str, Callable[[Ticket, Callable[[str], Acting]], object]] = {
-    "resolved": lambda ticket, by: actions.resolve(ticket.pk, by("Signe"), "Done."),
+    "resolved": lambda ticket, by: actions.resolve(
+        ticket.pk, by("Signe"), "Done as asked.", settled=ALL
+    ),
     "cancelled": lambda ticket, by: actions.cancel(ticket.pk, by("Signe"), "Not needed."),
     "cancelled by who asked": lambda ticket, by: actions.cancel(
         ticket.pk, Acting(person=ticket.requester, now=NOW), "Not needed."
@@ -91,12 +96,14 @@ WAYS: dict[str, Callable[[Ticket, Callable[[str], Acting]], object]] = {
     "recovered": by_monitoring,
     "stale": by_rule,
     "one of many": lambda ticket, by: mass.do(
-        by("Signe").person, [ticket.pk], "resolve", {"what": "Done."}, NOW
+        by("Signe").person, [ticket.pk], "resolve", {"what": "Done as asked.", "settles": True}, NOW
     ),
 }
+# What a person resolves must have been decided.
+UNDECIDED_WAYS = [way for way in WAYS if way not in ("resolved", "one of many")]
 
 
-@pytest.mark.parametrize("way", WAYS)
+@pytest.mark.parametrize("way", UNDECIDED_WAYS)
 def test_a_request_ends_with_all_that_it_waited_for(
     want: Any, person: Any, by: Any, way: str
 ) -> None:
@@ -159,7 +166,7 @@ def test_reopening_brings_back_what_had_ended(log: Any, person: Any, by: Any, at
     actions.add_task(ticket.pk, by("Signe"), {"title": "Left out"})
     out = ticket.tasks.get(title="Left out")
     actions.set_task(ticket.pk, by("Signe"), out.pk, "skipped")
-    actions.resolve(ticket.pk, by("Signe"), "Done.")
+    actions.resolve(ticket.pk, by("Signe"), "Done as asked.", settled=ALL)
     assert pending(ticket) == {}
     at.later(hours=5)
     actions.reopen(ticket.pk, by("Maeve"), "Not at all.")
@@ -171,7 +178,7 @@ def test_reopening_brings_back_what_had_ended(log: Any, person: Any, by: Any, at
     assert (row.resolved_s, row.resolution, row.resolver) == (None, "", None)
 
 
-def test_undoing_a_resolution_brings_back_all_that_it_took(want: Any, person: Any, by: Any) -> None:
+def test_undoing_an_ending_brings_back_all_that_it_took(want: Any, person: Any, by: Any) -> None:
     ticket = want("Piotr", "laptop", LAPTOP)
     actions.ask_approval(ticket.pk, by("Signe"), of=person("Ines"), what="A bag too", waits=False)
     actions.add_task(ticket.pk, by("Signe"), {"title": "Pack", "person": person("Joss").pk})
@@ -180,7 +187,7 @@ def test_undoing_a_resolution_brings_back_all_that_it_took(want: Any, person: An
     stages = list(RouteStage.objects.filter(ticket=ticket).values(*columns))
     questions = list(Approval.objects.filter(ticket=ticket).values("pk", "state", "decided_s"))
     was = again(ticket)
-    actions.resolve(ticket.pk, by("Signe"), "Done.")
+    actions.cancel(ticket.pk, by("Signe"), "Not needed.")
     actions.undo(ticket.pk, by("Signe"))
     assert pending(ticket) == before
     assert list(RouteStage.objects.filter(ticket=ticket).values(*columns)) == stages
@@ -200,7 +207,7 @@ def test_a_reopened_request_gives_its_approvers_the_time_they_had(
 ) -> None:
     ticket = want("Piotr", "laptop", LAPTOP)
     stage = ticket.stages.get(state=StageState.PENDING)
-    actions.resolve(ticket.pk, by("Signe"), "Done.")
+    by_monitoring(ticket, by)
     at.later(days=2)
     actions.reopen(ticket.pk, by("Piotr"), "It never came.")
     later = ticket.stages.get(pk=stage.pk)
@@ -223,7 +230,7 @@ def basket(person: Any, by: Any) -> tuple[Ticket, Ticket, Ticket]:
 @pytest.mark.parametrize("last", ["refused", "merged", "not ours"])
 def test_a_whole_ends_with_its_last_part_however_that_ends(person: Any, by: Any, last: str) -> None:
     whole, simple, asked = basket(person, by)
-    actions.resolve(simple.pk, SYSTEM, "there")
+    actions.resolve(simple.pk, SYSTEM, "All is there.")
     assert again(whole).is_open
     if last == "refused":
         (question,) = asked.approvals.filter(state=ApprovalState.PENDING)
@@ -254,7 +261,7 @@ def test_a_whole_takes_its_parts_with_it(person: Any, by: Any, way: str) -> None
 def test_a_whole_is_open_again_with_its_part(person: Any, by: Any, back: str) -> None:
     whole, simple, asked = basket(person, by)
     actions.cancel(asked.pk, by("Signe"), "Not needed.")
-    actions.resolve(simple.pk, by("Signe"), "there")
+    actions.resolve(simple.pk, by("Signe"), "All is there.")
     assert again(whole).state == StateCode.RESOLVED
     if back == "undone":
         actions.undo(simple.pk, by("Signe"))
@@ -270,7 +277,7 @@ def test_a_decided_question_stays_decided_when_its_record_is_reopened(
     actions.ask_approval(ticket.pk, by("Signe"), of=person("Ines"), what="A bag", waits=False)
     asked = ticket.approvals.get(stage=None)
     approvals.decide(by("Ines"), asked.pk, approves=True, reason="")
-    actions.resolve(ticket.pk, by("Signe"), "Done.")
+    by_monitoring(ticket, by)
     actions.reopen(ticket.pk, by("Piotr"), "It is not there.")
     asked.refresh_from_db()
     assert asked.state == ApprovalState.APPROVED
@@ -321,7 +328,7 @@ def test_taking_up_many_leaves_a_pending_decision_waiting(want: Any, person: Any
 def test_a_refused_ticket_of_many_keeps_nothing_of_the_act(
     want: Any, log: Any, person: Any, by: Any, monkeypatch: Any
 ) -> None:
-    refused, fine = want("Piotr", "laptop", LAPTOP), log("Maeve", "Boarding gates")
+    refused, fine = log("Piotr", "Boarding gates"), log("Maeve", "Boarding gates")
     actions.add_task(refused.pk, by("Signe"), {"title": "Pack"})
     before = pending(refused)
     taken_away = []
@@ -335,7 +342,13 @@ def test_a_refused_ticket_of_many_keeps_nothing_of_the_act(
     from gannet.tickets.actions import endings
 
     monkeypatch.setitem(endings._parts, "last", endings.EndingPart(name="last", drop=give_up))
-    out = mass.do(person("Signe"), [refused.pk, fine.pk], "resolve", {"what": "Done."}, NOW)
+    out = mass.do(
+        person("Signe"),
+        [refused.pk, fine.pk],
+        "resolve",
+        {"what": "Done as asked.", "settles": True},
+        NOW,
+    )
     assert taken_away[0] == 0
     assert out["done"] == [fine.pk] and [row["why"] for row in out["refused"]] == ["not this one"]
     assert pending(refused) == before and again(refused).is_open
@@ -385,7 +398,7 @@ def test_a_task_of_an_ended_record_stays_as_it_is(log: Any, by: Any, state: str)
     ticket = log("Maeve", "Boarding gates")
     actions.add_task(ticket.pk, by("Signe"), {"title": "Look"})
     task = ticket.tasks.get()
-    actions.resolve(ticket.pk, by("Signe"), "Done.")
+    actions.resolve(ticket.pk, by("Signe"), "Done as asked.", settled=ALL)
     with pytest.raises(Conflict, match="reopen it first"):
         actions.set_task(ticket.pk, by("Signe"), task.pk, state)
     actions.reopen(ticket.pk, by("Signe"), "Not done.")

@@ -154,7 +154,7 @@ def test_stale_waiting_is_asked_about_and_closed_with_a_message(
 ) -> None:
     ticket = log("Lena", "Payroll", who="me", work="hard")  # offices, on a Monday morning
     at.later(minutes=5)
-    actions.wait(ticket.pk, by("Signe"), on=Waiting.REQUESTER, reason="Which month?")
+    actions.wait(ticket.pk, by("Marit"), on=Waiting.REQUESTER, reason="Which month?")
     run_until(NOW_S + 8 * 86_400)
     asked = Outgoing.objects.get(ticket=ticket, subject__contains="do you still need this?")
     assert asked.person == person("Lena")
@@ -171,7 +171,7 @@ def test_supplier_clocks_run_while_it_is_their_move(
 ) -> None:
     ticket = log("Maeve", "Boarding gates", who="team", work="no")
     wait = {"on": Waiting.SUPPLIER, "reason": "A cable", "supplier": "Brightmast Networks"}
-    actions.wait(ticket.pk, by("Signe"), **wait)
+    actions.wait(ticket.pk, by("Marit"), **wait)
     at.later(hours=3)
     actions.resume(ticket.pk, by("Signe"), "They called")
     at.later(hours=1)
@@ -405,12 +405,12 @@ def test_conditions_for_closing_and_fields_asked_only_then(
     publish(strict)
     ticket = log("Maeve")
     with pytest.raises(Invalid, match="which service"):
-        actions.resolve(ticket.pk, by("Signe"), "Done.")
+        actions.resolve(ticket.pk, by("Signe"), "Done as asked.")
     ticket = log("Maeve", "Boarding gates")
     with pytest.raises(Invalid, match="Cause"):
-        actions.resolve(ticket.pk, by("Signe"), "Done.")
+        actions.resolve(ticket.pk, by("Signe"), "Done as asked.")
     actions.change_facts(ticket.pk, by("Signe"), {"cause": "Hardware"}, None)
-    actions.resolve(ticket.pk, by("Signe"), "Done.")
+    actions.resolve(ticket.pk, by("Signe"), "Done as asked.")
     assert fresh(ticket).values == {"cause": "Hardware"}
 
 
@@ -423,7 +423,7 @@ def test_a_state_of_the_organisations_own_goes_with_its_stage(
     actions.take(ticket.pk, by("Signe"))
     actions.change_facts(ticket.pk, by("Signe"), {"status": "being tested"}, None)
     assert fresh(ticket).status == "being tested"
-    actions.resolve(ticket.pk, by("Signe"), "Works.")
+    actions.resolve(ticket.pk, by("Signe"), "It works again now.")
     assert fresh(ticket).status == ""
 
 

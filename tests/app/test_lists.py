@@ -350,7 +350,7 @@ def test_what_others_change_is_told_row_by_row(
     person: Callable[[str], Any],
 ) -> None:  # fmt: skip
     mine, other = log("Maeve", "Boarding gates"), log("Maeve", "Boarding gates")
-    actions.resolve(other.pk, by("Signe"), "done")
+    actions.resolve(other.pk, by("Signe"), "It is done.")
     client.force_login(person("Signe"), backend="gannet.people.signing.SignedInPeople")
     only_open = '{"all":[{"field":"open","op":"is","value":true}]}'
     asked = {"filter": only_open, "ids": f"{mine.pk},{other.pk},999999,x"}

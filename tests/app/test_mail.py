@@ -134,10 +134,10 @@ def test_threads_by_number_but_never_into_what_is_not_theirs(
     desk = read(message("signe.hallam@northmere.example", f"[Gannet {ticket.pk}]", "On it."))
     assert desk.ticket_id == ticket.pk
     assert Event.objects.filter(ticket=ticket, kind=TicketEvent.REPLIED, text="On it.").exists()
-    actions.resolve(ticket.pk, by("Signe"), "done")
+    actions.resolve(ticket.pk, by("Signe"), "It is done.")
     read(message("maeve.tarrant@northmere.example", f"[Gannet {ticket.pk}]", "not done"))
     assert state_name(Ticket.objects.get(pk=ticket.pk).state) == "in progress"
-    actions.resolve(ticket.pk, by("Signe"), "done")
+    actions.resolve(ticket.pk, by("Signe"), "It is done.")
     actions.close(ticket.pk, by(None))
     late = read(
         message("maeve.tarrant@northmere.example", f"Re: [Gannet {ticket.pk}] again", "it is back")

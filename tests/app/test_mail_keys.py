@@ -292,7 +292,7 @@ def test_the_requester_may_say_how_it_was_and_nobody_else_with_their_key(
     log: Any, by: Any, client: Any, person: Any
 ) -> None:
     ticket = log("Maeve", "Boarding gates")
-    actions.resolve(ticket.pk, by("Signe"), "done")
+    actions.resolve(ticket.pk, by("Signe"), "It is done.")
     actions.close(ticket.pk, by(None))
     mail = Outgoing.objects.get(event_name="survey")
     body = leave(mail)

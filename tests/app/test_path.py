@@ -12,6 +12,7 @@ from gannet.messages.models import Outgoing
 from gannet.people.models import Person, Team
 from gannet.tickets import actions
 from gannet.tickets.actions import Acting
+from gannet.tickets.actions.leftovers import Settled
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Clock, StateCode, Ticket, Timer, TimerState
 from gannet.tickets.record import Reading
@@ -258,7 +259,7 @@ def test_undo_takes_back_all_that_followed(
         "wait": {"on": Waiting.REQUESTER, "reason": "asked"},
         "hand_over": {"team": Team.objects.get(key="quayside"), "person": person("Bram"), "comment": "yours"},
         "set_priority": {"priority": 1, "reason": "full ship"},
-        "resolve": {"what": "done"},
+        "resolve": {"what": "Done as asked."},
         "change_facts": {"changes": {"place": "Orrin Bay", "impact": 1}, "seen_version": None},
     }[act]  # fmt: skip
     mails = set(Outgoing.objects.filter(ticket=ticket, withdrawn=0).values_list("pk", flat=True))
@@ -309,7 +310,7 @@ def test_an_announced_outage_is_on_every_portal_until_resolved(
     )
     (shown,) = [o for o in outages(seconds_of(NOW)) if o["id"] == ticket.pk]
     assert shown["title"] == "Gates are down" and "secret" not in str(shown)
-    actions.resolve(ticket.pk, by("Signe"), "Mended.")
+    actions.resolve(ticket.pk, by("Signe"), "Mended the reader head.", settled=Settled(is_all=True))
     assert not [o for o in outages(seconds_of(NOW)) if o["id"] == ticket.pk]
 
 

@@ -88,7 +88,7 @@ class World:
     @cached_property
     def resolved(self) -> int:
         number = self.log("Maeve", "Boarding gates").pk
-        actions.resolve(number, self.by("Signe"), "done")
+        actions.resolve(number, self.by("Signe"), "It is done.")
         return number
 
     @cached_property

@@ -18,6 +18,7 @@ from gannet.rulebook.book import current
 from gannet.rulebook.schema import SCHEMA
 from gannet.tickets import actions
 from gannet.tickets.actions import approvals
+from gannet.tickets.actions.leftovers import Settled
 from gannet.tickets.actions.routes import replace_leavers
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Approval, ApprovalState, StageState, StateCode, Ticket
@@ -379,7 +380,7 @@ def test_nothing_is_closed_over_unfinished_parts_silently(want: Any, by: By) -> 
 
     first = whole()
     with pytest.raises(Invalid, match="Still to come: Headset"):
-        actions.resolve(first.pk, by("Signe"), "done")
+        actions.resolve(first.pk, by("Signe"), "It is done.")
     actions.cancel(first.pk, by("Piotr"), "I sail tomorrow.")
     assert {child.state for child in first.children.all()} == {StateCode.CANCELLED}
     second = whole()
@@ -406,7 +407,9 @@ def test_several_things_go_their_own_ways(person: Any, by: By) -> None:
         actions.Acting(person=asked.asked_of, now=NOW), asked.pk, approves=False, reason="No."
     )
     assert fresh(whole).is_open
-    actions.resolve(whole.children.get(request_facts__item="headset").pk, by("Signe"), "There.")
+    actions.resolve(
+        whole.children.get(request_facts__item="headset").pk, by("Signe"), "All is there."
+    )
     assert not fresh(whole).is_open
 
 
@@ -556,7 +559,7 @@ def test_an_outage_that_hits_me_too_tells_me_when_it_is_over(api: Any, log: Any,
     assert client.get(f"/api/portal/tickets/{ticket.pk}").status_code == 404, (
         "only its public words"
     )
-    actions.resolve(ticket.pk, by("Signe"), "New head.")
+    actions.resolve(ticket.pk, by("Signe"), "A new head put in.", settled=Settled(is_all=True))
     assert (
         Notification.objects.filter(person__name="Piotr Dallow", event_name="outage over").count()
         == 1

@@ -11,6 +11,7 @@ from gannet.people.models import Team
 from gannet.rulebook.book import current
 from gannet.tickets import actions
 from gannet.tickets.actions import Acting
+from gannet.tickets.actions.leftovers import Settled
 from gannet.tickets.models import Ticket
 from gannet.web.errors import Stale
 from gannet_core.lifecycle import Waiting
@@ -37,8 +38,8 @@ ACTS: dict[str, tuple[set[str], Does]] = {
     "tags": ({"tags"}, lambda t, by, seen: actions.change_facts(t.pk, by("Signe"), {"tags": ["quay"]}, seen)),
     "priority": ({"priority"}, lambda t, by, seen: actions.set_priority(t.pk, by("Signe"), 4, "they can wait", seen)),
     "hand over": ({"team", "holder"}, lambda t, by, seen: actions.hand_over(t.pk, by("Signe"), team=other_team(), person=None, comment="yours", seen_version=seen)),
-    "wait": ({"state"}, lambda t, by, seen: actions.wait(t.pk, by("Signe"), on=Waiting.REQUESTER, reason="which one?", seen_version=seen)),
-    "resolve": ({"state"}, lambda t, by, seen: actions.resolve(t.pk, by("Signe"), "Done.", seen)),
+    "wait": ({"state"}, lambda t, by, seen: actions.wait(t.pk, by("Marit"), on=Waiting.REQUESTER, reason="which one?", seen_version=seen)),
+    "resolve": ({"state"}, lambda t, by, seen: actions.resolve(t.pk, by("Signe"), "Done as asked.", seen, settled=Settled(is_all=True))),
     "cancel": ({"state"}, lambda t, by, seen: actions.cancel(t.pk, by("Signe"), "Not needed.", seen)),
 }  # fmt: skip
 # What may happen meanwhile, with what it changes.
@@ -100,7 +101,7 @@ def test_the_refusal_says_who_changed_what_to_what(log: Any, by: By) -> None:
         )
     actions.wait(ticket.pk, Acting(person=None, now=NOW), on=Waiting.REQUESTER, reason="which?")
     with pytest.raises(Stale, match="Gannet changed the state to waiting"):
-        actions.resolve(ticket.pk, by("Signe"), "Done.", seen)
+        actions.resolve(ticket.pk, by("Signe"), "Done as asked.", seen)
 
 
 def test_a_field_of_the_rulebook_is_watched_under_its_label(want: Any, by: By) -> None:
@@ -121,4 +122,4 @@ def test_an_alert_makes_no_open_dialog_stale(log: Any, by: By) -> None:
     with actions.writing(ticket.pk, Acting(person=None, now=NOW)) as write:
         write.record(TicketEvent.ALERTED, values={"alert": "gate 4 (fires)"}, is_automatic=True)
     assert Ticket.objects.get(pk=ticket.pk).version > seen
-    actions.resolve(ticket.pk, by("Signe"), "Done.", seen)
+    actions.resolve(ticket.pk, by("Signe"), "Done as asked.", seen)

@@ -15,6 +15,7 @@ from gannet.people.models import Deputy, Person, Team
 from gannet.rulebook.book import current
 from gannet.tickets import actions, mass
 from gannet.tickets.actions import Acting, timers
+from gannet.tickets.actions.leftovers import Settled
 from gannet.tickets.models import StageState, Ticket, Timer, TimerState
 from gannet_core.instants import seconds_of
 from tests.app.conftest import LAPTOP, approve_all, fire
@@ -59,7 +60,7 @@ ASIDE_ACTS = {
     "an escalation step": lambda t, by: fire("step", NOW_S + 400_000),
     "one of many": lambda t, by: mass.do(by("Signe").person, [t.pk], "note", {"text": "x"}, NOW),
     "a wait and its end": lambda t, by: (
-        actions.wait(t.pk, by("Signe"), on="requester", reason="which one?"),
+        actions.wait(t.pk, by("Marit"), on="requester", reason="which one?"),
         actions.resume(t.pk, by("Signe"), "found it"),
     ),
 }
@@ -132,7 +133,11 @@ def test_a_stage_that_only_reminds_is_not_due_for_ever(want: Any) -> None:
 @pytest.mark.parametrize("end", ["resolve", "cancel"])
 def test_what_has_ended_has_no_timer_but_its_closing(want: Any, by: Any, end: str) -> None:
     ticket = want("Piotr", "laptop", LAPTOP)
-    getattr(actions, end)(ticket.pk, by("Signe"), "Done.")
+    if end == "cancel":
+        actions.cancel(ticket.pk, by("Signe"), "Not needed.")
+    else:
+        approve_all(ticket)
+        actions.resolve(ticket.pk, by("Signe"), "It is there.", settled=Settled(is_all=True))
     assert set(armed(ticket)) == ({"close"} if end == "resolve" else set())
 
 

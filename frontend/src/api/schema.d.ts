@@ -1868,6 +1868,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/teams/{team}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Who of a team is on, and how much each has: for giving and handing over. */
+        get: operations["team_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/things": {
         parameters: {
             query?: never;
@@ -2673,6 +2690,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What a call would become, while it is typed. */
+        post: operations["preview_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/touched": {
         parameters: {
             query?: never;
@@ -2932,6 +2966,11 @@ export interface components {
             label: string;
             value: string;
         };
+        /** @description What an approver asked back, and what the requester answered. */
+        AnsweredShape: {
+            question: string;
+            answer: string;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         AnswersShapeRequest: {
             answers: {
@@ -2954,6 +2993,7 @@ export interface components {
             decided_s: number | null;
             through: string;
             is_mine: boolean;
+            in_place: boolean;
             is_staged: boolean;
             for_whom: string;
             because: string;
@@ -2963,8 +3003,9 @@ export interface components {
             budget_line: string;
             monthly_pence: number;
             answers: components["schemas"]["AnswerShape"][];
-            parts: string[];
+            parts: components["schemas"]["AskedPartShape"][];
             question: string;
+            answered: components["schemas"]["AnsweredShape"][];
             before: components["schemas"]["BeforeShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -2988,8 +3029,7 @@ export interface components {
             of: number;
             what: string;
             cost_pence?: number | null;
-            /** @default true */
-            waits: boolean;
+            waits?: boolean | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         AskBackShapeRequest: {
@@ -3032,6 +3072,14 @@ export interface components {
             approval: string;
             waiting: string;
         };
+        /** @description One part of what is asked for: its own cost and answers. */
+        AskedPartShape: {
+            item: string;
+            name: string;
+            once_pence: number;
+            monthly_pence: number;
+            answers: components["schemas"]["AnswerShape"][];
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         AskedShape: {
             /** @default  */
@@ -3046,6 +3094,8 @@ export interface components {
         };
         /** @enum {string} */
         AudienceEnum: "requester" | "agent";
+        /** @enum {string} */
+        BecomesEnum: "done" | "not needed" | "withdrawn" | "over";
         /** @description A serializer that refuses what it does not know, naming it. */
         BeforeShape: {
             ticket: number;
@@ -3379,11 +3429,13 @@ export interface components {
         EscalateShapeRequest: {
             version?: number | null;
             comment: string;
+            service?: number | null;
         };
         /** @description Where *Escalate* would bring it, or why it stays. */
         EscalationShape: {
             team: string;
             says: string;
+            asks_service: boolean;
         };
         /** @description A list to be made a file: its filter, order and columns, as the list itself has them. */
         ExportInShapeRequest: {
@@ -3471,6 +3523,9 @@ export interface components {
             is_required: boolean;
             is_read_only: boolean;
             value: unknown;
+            limits: {
+                [key: string]: unknown;
+            };
             choices: {
                 [key: string]: string;
             }[];
@@ -3595,6 +3650,12 @@ export interface components {
         GroupShape: {
             value: unknown;
             count: number;
+        };
+        /** @description A service that the words speak of, and by which words. */
+        GuessShape: {
+            id: number;
+            name: string;
+            why: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         HandOverShapeRequest: {
@@ -3772,6 +3833,21 @@ export interface components {
             kind: string;
             seconds: number;
         };
+        /** @description One thing that is still open with a record, and what can become of it. */
+        LeftOpenShape: {
+            kind: string;
+            id: number;
+            words: string;
+            becomes: string[];
+        };
+        /** @enum {string} */
+        LeftoverShapeKindEnum: "task" | "approval" | "announcement";
+        /** @description What becomes of one thing that is still open with a record that is resolved. */
+        LeftoverShapeRequest: {
+            kind: components["schemas"]["LeftoverShapeKindEnum"];
+            id: number;
+            becomes: components["schemas"]["BecomesEnum"];
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         LifelineShape: {
             from_s: number;
@@ -3830,6 +3906,28 @@ export interface components {
             late: number;
             cap: number | null;
         };
+        /**
+         * @description Priority, promise, team and person as they would be, each with its why; and what is
+         *     known already: open tickets that may be the same, outages, articles.
+         */
+        LogPreviewShape: {
+            priority: number;
+            why_priority: components["schemas"]["StepShape"][];
+            agreement: string;
+            why_agreement: components["schemas"]["StepShape"][];
+            answer_due_s: number | null;
+            fix_due_s: number | null;
+            team: string;
+            why_team: string;
+            person: string;
+            why_person: string;
+            category: string;
+            guess: components["schemas"]["GuessShape"] | null;
+            duplicates: components["schemas"]["SimilarShape"][];
+            outages: components["schemas"]["OutageShape"][];
+            articles: components["schemas"]["ArticleLineShape"][];
+            now_s: number;
+        };
         /** @description What the desk writes down when somebody calls. */
         LogShapeRequest: {
             /** @default  */
@@ -3855,6 +3953,9 @@ export interface components {
                 [key: string]: unknown;
             };
             attachments?: string[];
+            team?: number | null;
+            person?: number | null;
+            parent?: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         LogTimeShapeRequest: {
@@ -3950,10 +4051,10 @@ export interface components {
             why: string;
             cost_pence: number | null;
             monthly_pence: number;
-            answers: {
-                [key: string]: unknown;
-            }[];
-            parts: string[];
+            answers: components["schemas"]["AnswerShape"][];
+            parts: components["schemas"]["AskedPartShape"][];
+            answered: components["schemas"]["AnsweredShape"][];
+            before: components["schemas"]["BeforeShape"][];
             state: string;
             by_link: boolean;
         };
@@ -4438,6 +4539,36 @@ export interface components {
             /** @default submitting */
             stage: components["schemas"]["StageEnum"];
         };
+        /** @description As much of it as is typed so far. */
+        PreviewLogShapeRequest: {
+            /** @default  */
+            kind: string;
+            requester?: number | null;
+            /** @default  */
+            title: string;
+            /** @default  */
+            text: string;
+            service?: number | null;
+            ci?: number | null;
+            /** @default  */
+            place: string;
+            answers?: {
+                [key: string]: string;
+            };
+            /** @default false */
+            is_confidential: boolean;
+            /** @default  */
+            template: string;
+            /** @default  */
+            category: string;
+            values?: {
+                [key: string]: unknown;
+            };
+            attachments?: string[];
+            team?: number | null;
+            person?: number | null;
+            parent?: number | null;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         PreviewMessageShapeRequest: {
             subject: string;
@@ -4618,6 +4749,7 @@ export interface components {
             again: components["schemas"]["AgainShape"];
             stages: components["schemas"]["StageShape"][];
             parts: components["schemas"]["PartShape"][];
+            parts_to_come: components["schemas"]["AskedPartShape"][];
             covered_by: number | null;
             may_ask_again: boolean;
             may_change_answers: boolean;
@@ -4642,6 +4774,7 @@ export interface components {
             article?: number | null;
             /** @default false */
             drafts_article: boolean;
+            left?: components["schemas"]["LeftoverShapeRequest"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         RestoreShapeRequest: {
@@ -4903,6 +5036,7 @@ export interface components {
             because: string;
             reason: string;
             question: string;
+            answered: components["schemas"]["AnsweredShape"][];
             decided_s: number | null;
             decided_by: string;
             through: string;
@@ -5179,6 +5313,8 @@ export interface components {
             mine: components["schemas"]["MineShape"];
             survey: components["schemas"]["SurveySaidShape"] | null;
             escalation: components["schemas"]["EscalationShape"] | null;
+            left_open: components["schemas"]["LeftOpenShape"][];
+            waits: string[];
             cause: string;
             article: components["schemas"]["ArticleLineShape"] | null;
             resolver: string;
@@ -5348,6 +5484,7 @@ export interface components {
             person_fields: components["schemas"]["VocabularyFieldShape"][];
             roles: string[];
             person_roles: string[];
+            waiters: string[];
             events: string[];
             audiences: string[];
             placeholders: {
@@ -20776,6 +20913,107 @@ export interface operations {
             };
         };
     };
+    team_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadShape"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     things: {
         parameters: {
             query: {
@@ -26885,6 +27123,125 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ManyPreviewShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PreviewLogShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogPreviewShape"];
                 };
             };
             400: {

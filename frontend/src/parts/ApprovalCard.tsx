@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { toast } from "sonner";
 import { api, type Approval, ok, Problem, sentence } from "../api/client";
 import { useSession } from "../shell/session";
+import { askedRows, FactRows } from "./ApprovalFacts";
 import { ColleaguePicker } from "./ColleaguePicker";
 import { serverNow } from "./hooks";
 import { instantOfLocal, localInput, when } from "./time";
@@ -15,7 +16,7 @@ interface ApprovalCardProps {
   onDone: () => void;
 }
 
-type Doing = "refuse" | "ask back" | "pass on" | null;
+type Doing = "approve" | "refuse" | "ask back" | "pass on" | null;
 
 /** A question to decide, with the facts that matter; decided here in one move. */
 export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
@@ -64,6 +65,8 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
         ),
       `Forwarded to ${to.isBoard ? "the " : ""}${to.name}.`,
     );
+  // Somebody else's question, which the reader may decide with a reason.
+  const isInPlace = approval.in_place && !approval.is_mine;
   const link = me?.reads_desk ? `/desk/tickets/${approval.ticket}` : `/my/${approval.ticket}`;
   return (
     <div className="border-b border-line py-2 last:border-0">
@@ -75,18 +78,19 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
       <p className="text-[13px] text-ink-2">
         {approval.asked_by} asks, {when(approval.asked_s, serverNow())}
         {approval.for_whom && approval.for_whom !== approval.asked_by ? ` · for ${approval.for_whom}` : ""}
-        {approval.for_deputy ? ` · you approve for ${approval.for_deputy}` : ""} ·{" "}
+        {approval.for_deputy ? ` · ${isInPlace ? "asked of" : "you approve for"} ${approval.for_deputy}` : ""} ·{" "}
         <Link to={link} className="underline">
           {approval.ticket} {approval.ticket_title}
         </Link>
       </p>
-      {approval.is_staged ? <Facts approval={approval} /> : null}
+      <Facts approval={approval} />
       {doing ? (
         <form
           className="mt-1.5 flex flex-col gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            if (doing === "refuse") void decide(false);
+            if (doing === "approve") void decide(true);
+            else if (doing === "refuse") void decide(false);
             else if (doing === "ask back") void askBack();
             else void passOn();
           }}
@@ -118,8 +122,8 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
           ) : null}
           <input
             autoFocus={doing !== "pass on"}
-            aria-label={doing === "refuse" ? "Why not" : doing === "ask back" ? "Question to the requester" : "Why them"}
-            placeholder={doing === "refuse" ? "Why not?" : doing === "ask back" ? "What do you want to know?" : "Why them, if it helps"}
+            aria-label={WORDS[doing].label}
+            placeholder={doing === "approve" && isInPlace ? `Why in place of ${approval.asked_of}?` : WORDS[doing].asks}
             maxLength={500}
             className={inputClass}
             value={reason}
@@ -142,12 +146,20 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
               type="submit"
               disabled={
                 isBusy ||
-                (doing === "refuse" && !reason.trim()) ||
+                ((doing === "refuse" || (doing === "approve" && isInPlace)) && !reason.trim()) ||
                 (doing === "ask back" && !reason.trim() && !until) ||
                 (doing === "pass on" && !to.id)
               }
             >
-              {doing === "refuse" ? "Reject" : doing === "ask back" ? (reason.trim() || !until ? "Ask" : "Put off") : "Forward"}
+              {doing === "approve"
+                ? "Approve"
+                : doing === "refuse"
+                  ? "Reject"
+                  : doing === "ask back"
+                    ? reason.trim() || !until
+                      ? "Ask"
+                      : "Put off"
+                    : "Forward"}
             </Button>
             <Button tone="quiet" onClick={() => setDoing(null)}>
               Back
@@ -156,13 +168,24 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
         </form>
       ) : (
         <div className="mt-1.5 flex flex-wrap gap-2">
-          <Button tone="sea" disabled={isBusy} onClick={() => void decide(true)}>
-            Approve
-          </Button>
+          {isInPlace ? (
+            <Button tone="sea" disabled={isBusy} onClick={() => setDoing("approve")}>
+              Approve in their place…
+            </Button>
+          ) : (
+            <>
+              <Button tone="sea" disabled={isBusy} onClick={() => void decide(true)}>
+                Approve
+              </Button>
+              <Button disabled={isBusy} onClick={() => setDoing("approve")}>
+                Comment…
+              </Button>
+            </>
+          )}
           <Button disabled={isBusy} onClick={() => setDoing("refuse")}>
             Reject…
           </Button>
-          {approval.is_staged ? (
+          {isInPlace ? null : (
             <>
               <Button disabled={isBusy} onClick={() => setDoing("ask back")}>
                 Ask a question…
@@ -171,39 +194,27 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
                 Forward…
               </Button>
             </>
-          ) : null}
+          )}
         </div>
       )}
     </div>
   );
 }
 
+const WORDS: Record<Exclude<Doing, null>, { label: string; asks: string }> = {
+  approve: { label: "Comment", asks: "What should they know? It stands with your approval." },
+  refuse: { label: "Why not", asks: "Why not?" },
+  "ask back": { label: "Question to the requester", asks: "What do you want to know?" },
+  "pass on": { label: "Why them", asks: "Why them, if it helps" },
+};
+
 /** What it is, why, from which cost centre, and what was approved before. */
 function Facts({ approval }: { approval: Approval }) {
   const rows: [string, string][] = [
-    ["why", approval.why],
-    ["in it", approval.parts.join(", ")],
-    ["answers", approval.answers.map((one) => `${one.label}: ${one.value}`).join(" · ")],
-    ["cost centre", approval.budget_line],
+    ...askedRows(approval),
+    ["cost centre", approval.is_staged ? approval.budget_line : ""],
     ["asked as", [approval.because, approval.instead_of ? `instead of ${approval.instead_of}` : ""].filter(Boolean).join(", ")],
-    [
-      "before",
-      approval.before
-        .map((one) => `${one.ticket} approved by ${one.by}${one.decided_s ? `, ${when(one.decided_s, serverNow())}` : ""}`)
-        .join(" · "),
-    ],
     ["question", approval.question],
   ];
-  return (
-    <dl className="mt-1 grid grid-cols-[90px_1fr] gap-x-2 gap-y-0.5 text-[13px]">
-      {rows
-        .filter(([, words]) => words)
-        .map(([label, words]) => (
-          <div key={label} className="contents">
-            <dt className="text-ink-2">{label}</dt>
-            <dd className="min-w-0 break-words">{words}</dd>
-          </div>
-        ))}
-    </dl>
-  );
+  return <FactRows rows={rows} className="mt-1 text-[13px]" />;
 }

@@ -1,3 +1,4 @@
+import { AmountInput } from "./AmountInput";
 import { useState } from "react";
 import { api, ok } from "../api/client";
 import { useTicketWrite } from "./useTicketWrite";
@@ -45,15 +46,11 @@ export function DoneDialog({ number, task, onClose }: DoneDialogProps) {
         {task.cost_pence ? (
           <Field label="What it did cost" error={fields.spent_pence}>
             {(props) => (
-              <input
-                {...props}
-                type="number"
-                min={0}
-                step="0.01"
-                autoFocus={task.outputs.length === 0}
-                className={inputClass}
-                value={spent}
-                onChange={(event) => setSpent(event.target.value)}
+              <AmountInput
+                isMoney
+                props={props}
+                value={spent === "" ? null : +spent}
+                onChange={(next) => setSpent(next === null ? "" : String(next))}
               />
             )}
           </Field>

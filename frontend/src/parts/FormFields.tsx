@@ -1,3 +1,4 @@
+import { AmountInput } from "./AmountInput";
 import { asText } from "./text";
 import type { components } from "../api/schema";
 import { findColleagues, findThings } from "./ColleaguePicker";
@@ -112,15 +113,37 @@ export function FieldInput({ props, state, value, onChange }: FieldInputProps) {
     );
   if (state.type === "attachment") return <FilesInput props={props} isReadOnly={state.is_read_only} value={value} onChange={onChange} />;
   if (state.type === "long text")
-    return <textarea {...shared} rows={3} value={text} onChange={(event) => onChange(event.target.value || null)} />;
-  const isNumber = state.type === "number" || state.type === "money";
+    return (
+      <textarea
+        {...shared}
+        rows={3}
+        maxLength={(state.limits.most_length as number | undefined) ?? undefined}
+        value={text}
+        onChange={(event) => onChange(event.target.value || null)}
+      />
+    );
+  const limits = state.limits as { minimum?: number; maximum?: number; most_length?: number; first_day?: string; last_day?: string };
+  if (state.type === "number" || state.type === "money")
+    return (
+      <AmountInput
+        props={props}
+        isReadOnly={state.is_read_only}
+        isMoney={state.type === "money"}
+        least={limits.minimum}
+        most={limits.maximum}
+        value={typeof value === "number" ? value : null}
+        onChange={onChange}
+      />
+    );
   return (
     <input
       {...shared}
-      type={isNumber ? "number" : state.type === "date" ? "date" : "text"}
-      step={state.type === "money" ? "0.01" : undefined}
+      type={state.type === "date" ? "date" : "text"}
+      min={limits.first_day}
+      max={limits.last_day}
+      maxLength={limits.most_length}
       value={text}
-      onChange={(event) => onChange(event.target.value === "" ? null : isNumber ? +event.target.value : event.target.value)}
+      onChange={(event) => onChange(event.target.value === "" ? null : event.target.value)}
     />
   );
 }

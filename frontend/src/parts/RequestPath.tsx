@@ -1,5 +1,5 @@
+import { costWords } from "./ApprovalFacts";
 import { approvalWord } from "./approvalWords";
-import { money } from "./money";
 import { Link } from "react-router";
 import type { RequestFacts } from "../api/client";
 import { when } from "./time";
@@ -39,6 +39,7 @@ export function RequestPath({ request, now }: { request: RequestFacts; now: numb
                   {one.deputies.length > 0 ? `, or ${one.deputies.join(", ")}` : ""}
                   {one.reason ? `: “${one.reason}”` : ""}
                   {one.question ? ` – asked: “${one.question}”` : ""}
+                  {one.answered.map((said) => ` – asked: “${said.question}”, answered: “${said.answer}”`).join("")}
                   {one.because ? ` (${one.because})` : ""}
                 </p>
               ))}
@@ -64,6 +65,24 @@ function words(stage: RequestFacts["stages"][number], now: number): string {
 
 /** The parts of a bundle or an order, each with where it is. */
 export function RequestParts({ request, toDesk }: { request: RequestFacts; toDesk: boolean }) {
+  if (request.parts.length === 0 && request.parts_to_come.length > 0)
+    return (
+      <section aria-label="Parts">
+        <p className="mb-1 font-semibold text-ink-2">Parts, opened once it is approved</p>
+        <ul>
+          {request.parts_to_come.map((part) => (
+            <li key={part.item} className="flex flex-wrap items-baseline gap-x-2 py-0.5">
+              <span aria-hidden="true">○</span> {part.name} <span className="text-[13px] text-ink-2">{costWords(part)}</span>
+              {part.answers.map((one) => (
+                <span key={one.field} className="text-[13px] text-ink-2">
+                  {one.label}: {one.value}
+                </span>
+              ))}
+            </li>
+          ))}
+        </ul>
+      </section>
+    );
   if (request.parts.length === 0) return null;
   const there = request.parts.filter((part) => !part.is_open && part.state !== "cancelled").length;
   return (
@@ -92,14 +111,4 @@ export function RequestParts({ request, toDesk }: { request: RequestFacts; toDes
       </ul>
     </section>
   );
-}
-
-export function costWords(request: RequestFacts): string {
-  const found = [
-    request.once_pence ? `${money(request.once_pence)}` : "",
-    request.monthly_pence ? `${money(request.monthly_pence)} a month` : "",
-  ]
-    .filter(Boolean)
-    .join(" + ");
-  return found || "no cost";
 }

@@ -60,6 +60,34 @@ function Explained({ number, of }: { number: number; of: string }) {
   );
 }
 
+/** A why card of steps that are at hand already. */
+export function StepsCard({ title, steps }: { title: string; steps: Step[] }) {
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button type="button" className="why text-ink-2 hover:text-ink" aria-label={`why: ${title}`}>
+          why
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          collisionPadding={12}
+          className="z-[60] max-h-[70vh] w-[min(430px,92vw)] overflow-y-auto rounded-card border border-line-2 bg-sheet px-4 py-3 text-ink"
+        >
+          <h2 className="font-bold">{title}</h2>
+          <ul className="mt-1">
+            {steps.map((step, index) => (
+              <StepLine key={index} step={step} />
+            ))}
+          </ul>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
 function StepLine({ step }: { step: Step }) {
   const now = useNow();
   const heading =

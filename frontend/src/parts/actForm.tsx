@@ -48,8 +48,10 @@ export function useAct(number: number) {
   return useMutation({
     mutationFn: async ({ name, body }: { name: string; body: Body }) => ({ name, ticket: await post(name, body) }),
     onSuccess: ({ name, ticket }) => {
-      settle(ticket);
-      const canUndo = name !== "undo" && ticket.undo_event !== null;
+      // Merging answers with the ticket that goes on; what is taken back is the merged one.
+      if (name === "merge") void queries.invalidateQueries({ queryKey: ["ticket"] });
+      else settle(ticket);
+      const canUndo = name === "merge" || (name !== "undo" && ticket.undo_event !== null);
       toast(DONE[name] ?? "Done.", {
         duration: 9500,
         ...(canUndo

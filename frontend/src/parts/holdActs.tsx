@@ -3,13 +3,14 @@ import { useState } from "react";
 import { api, ok } from "../api/client";
 import { Buttons, type FormProps, useActForm } from "./actForm";
 import { serverNow, useDraft } from "./hooks";
+import { MemberSelect } from "./MemberSelect";
 import { instantOfLocal, localInput } from "./time";
 import { ErrorNote, Field, inputClass } from "./ui";
 import { useChoices } from "./choices";
 
 export function WaitForm({ ticket, onClose }: FormProps) {
   const draft = useDraft(`wait-${ticket.id}`, { on: "requester", reason: "", until: "", supplier: "" });
-  const { on, reason, until, supplier } = draft.body;
+  const { reason, until, supplier } = draft.body;
   const form = useActForm(ticket, "wait", () => {
     draft.clear();
     onClose();
@@ -20,7 +21,9 @@ export function WaitForm({ ticket, onClose }: FormProps) {
     ["supplier", "a supplier"],
     ["date", "a date"],
   ] as const;
-  const allowed = choices?.waits.map((wait) => wait.key) ?? [];
+  const allowed = ticket.waits;
+  const first = kinds.find(([key]) => allowed.includes(key))?.[0];
+  const on = allowed.includes(draft.body.on) ? draft.body.on : (first ?? "requester");
   return (
     <form
       onSubmit={(event) => {
@@ -38,7 +41,7 @@ export function WaitForm({ ticket, onClose }: FormProps) {
         <legend className="mb-1 font-semibold text-ink-2">Waiting on</legend>
         <div className="flex flex-wrap gap-x-5 gap-y-1">
           {kinds
-            .filter(([key]) => choices === undefined || allowed.includes(key))
+            .filter(([key]) => allowed.includes(key))
             .map(([key, label]) => (
               <label key={key} className="flex items-center gap-1.5">
                 <input type="radio" name="on" checked={on === key} onChange={() => draft.set({ on: key })} />
@@ -106,7 +109,6 @@ export function HandOverForm({ ticket, onClose }: FormProps) {
   });
   const { data: teams } = useQuery({ queryKey: ["teams"], queryFn: () => ok(api.GET("/api/teams")), staleTime: 60_000 });
   const chosen = teams?.find((candidate) => String(candidate.id) === team);
-  const members = (chosen?.members ?? []) as { id: number; name: string }[];
   return (
     <form
       className="flex flex-col gap-3"
@@ -139,20 +141,13 @@ export function HandOverForm({ ticket, onClose }: FormProps) {
         help={chosen && !person ? `Nobody chosen: ${chosen.name} works ${chosen.mode}.` : undefined}
       >
         {(props) => (
-          <select
-            {...props}
-            className={inputClass}
+          <MemberSelect
+            props={props}
+            team={team ? +team : null}
             value={person}
-            disabled={!chosen}
-            onChange={(event) => draft.set({ person: event.target.value })}
-          >
-            <option value="">{chosen && chosen.mode !== "by hand" ? `whoever is next (${chosen.mode})` : "nobody yet"}</option>
-            {members.map((member) => (
-              <option key={member.id} value={member.id}>
-                {member.name}
-              </option>
-            ))}
-          </select>
+            nobody={chosen && chosen.mode !== "by hand" ? `whoever is next (${chosen.mode})` : "nobody yet"}
+            onChange={(next) => draft.set({ person: next })}
+          />
         )}
       </Field>
       <Field label="Why" error={form.fields.comment} help="The new assignee reads it first, by notification and mail.">

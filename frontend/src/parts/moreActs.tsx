@@ -1,15 +1,25 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ok } from "../api/client";
+import { api, ok, type Ticket } from "../api/client";
 import { Buttons, type FormProps, useActForm } from "./actForm";
-import { useDraft } from "./hooks";
+import { AmountInput } from "./AmountInput";
+import { useChoices } from "./choices";
+import { type DraftBody, useDraft } from "./hooks";
 import { PersonPicker } from "./PersonPicker";
 import { ErrorNote, Field, inputClass } from "./ui";
 
+interface Resolving extends DraftBody {
+  words: string;
+  cause: string;
+  article: string;
+  drafts: boolean;
+  left: Record<string, string>;
+}
+
 /** Resolve: what was done, the cause, the article that helped or a draft of one. */
 export function ResolveForm({ ticket, onClose }: FormProps) {
-  const draft = useDraft(`resolve-${ticket.id}`, { words: "", cause: "", article: "", drafts: false });
-  const { words, cause, article, drafts } = draft.body;
+  const draft = useDraft<Resolving>(`resolve-${ticket.id}`, { words: "", cause: "", article: "", drafts: false, left: {} });
+  const { words, cause, article, drafts, left } = draft.body;
   const form = useActForm(ticket, "resolve", () => {
     draft.clear();
     onClose();
@@ -21,18 +31,22 @@ export function ResolveForm({ ticket, onClose }: FormProps) {
   });
   const { data: fields } = useQuery({ queryKey: ["fields"], queryFn: () => ok(api.GET("/api/fields")), staleTime: 300_000 });
   const causes = fields?.find((field) => field.name === "cause in words")?.choices ?? [];
-  const left = ticket.tasks.filter((task) => task.state === "open");
+  const becomes = (one: LeftOpen) => left[keyOf(one)] ?? "";
   return (
     <form
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        form.send({ what: words, cause, article: article ? +article : null, drafts_article: drafts, version: ticket.version });
+        form.send({
+          what: words,
+          cause,
+          article: article ? +article : null,
+          drafts_article: drafts,
+          version: ticket.version,
+          left: ticket.left_open.filter(becomes).map((one) => ({ kind: one.kind, id: one.id, becomes: becomes(one) })),
+        });
       }}
     >
-      {left.length > 0 ? (
-        <p className="rounded-small bg-crown-2 px-3 py-1.5">Not done yet: {left.map((task) => task.title).join(", ")}.</p>
-      ) : null}
       {ticket.open_children.length > 0 ? (
         <p className="rounded-small bg-crown-2 px-3 py-1.5">Parts that are still open: {ticket.open_children.join(", ")}.</p>
       ) : null}
@@ -48,6 +62,33 @@ export function ResolveForm({ ticket, onClose }: FormProps) {
           />
         )}
       </Field>
+      {ticket.left_open.length > 0 ? (
+        <fieldset className="rounded-small border border-line px-3 py-2">
+          <legend className="px-1 font-semibold text-ink-2">Still open with it: what becomes of each?</legend>
+          {ticket.left_open.map((one) => (
+            <label key={keyOf(one)} className="flex items-center gap-2 py-0.5">
+              <span className="min-w-0 flex-1">
+                <span className="text-ink-2">{LEFT_KIND[one.kind] ?? one.kind}</span> {one.words}
+              </span>
+              <select
+                aria-label={`What becomes of: ${one.words}`}
+                aria-invalid={"left" in form.fields && !becomes(one)}
+                className={`${inputClass} !w-[170px] ${"left" in form.fields && !becomes(one) ? "!border-rust" : ""}`}
+                value={becomes(one)}
+                onChange={(event) => draft.set({ left: { ...left, [keyOf(one)]: event.target.value } })}
+              >
+                <option value="">Choose…</option>
+                {one.becomes.map((word) => (
+                  <option key={word} value={word}>
+                    {BECOMES[word] ?? word}
+                  </option>
+                ))}
+              </select>
+            </label>
+          ))}
+          {form.fields.left ? <p className="text-rust">{form.fields.left}</p> : null}
+        </fieldset>
+      ) : null}
       {ticket.fields
         .filter((field) => field.field in form.fields)
         .map((field) => (
@@ -98,14 +139,27 @@ export function ResolveForm({ ticket, onClose }: FormProps) {
   );
 }
 
+type LeftOpen = Ticket["left_open"][number];
+
+const keyOf = (one: LeftOpen) => `${one.kind} ${one.id}`;
+const LEFT_KIND: Record<string, string> = { task: "Task:", approval: "Approval asked of", announcement: "Announced:" };
+const BECOMES: Record<string, string> = {
+  done: "it is done",
+  "not needed": "it is not needed",
+  withdrawn: "withdraw the question",
+  over: "it is over: say so",
+};
+
 export function EscalateForm({ ticket, onClose }: FormProps) {
-  const draft = useDraft(`escalate-${ticket.id}`, { comment: "" });
+  const draft = useDraft(`escalate-${ticket.id}`, { comment: "", service: "" });
   const form = useActForm(ticket, "escalate", () => {
     draft.clear();
     onClose();
   });
+  const choices = useChoices();
   const to = ticket.escalation;
-  if (!to?.team)
+  const asksService = to?.asks_service === true;
+  if (!to?.team && !asksService)
     return (
       <>
         <p>{to?.says ?? "There is nothing to escalate."}</p>
@@ -117,17 +171,38 @@ export function EscalateForm({ ticket, onClose }: FormProps) {
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        form.send({ comment: draft.body.comment, version: ticket.version });
+        form.send({ comment: draft.body.comment, version: ticket.version, service: asksService ? +draft.body.service || null : null });
       }}
     >
-      <p>
-        It goes to <b>{to.team}</b>. <span className="text-ink-2">{to.says}</span>
-      </p>
+      {asksService ? (
+        <Field label="Which service is it?" error={form.fields.service} help="Its support chain says who comes next.">
+          {(props) => (
+            <select
+              {...props}
+              autoFocus
+              className={inputClass}
+              value={draft.body.service}
+              onChange={(event) => draft.set({ service: event.target.value })}
+            >
+              <option value="">Choose…</option>
+              {choices?.services.map((service) => (
+                <option key={service.id} value={service.id}>
+                  {service.name}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
+      ) : (
+        <p>
+          It goes to <b>{to?.team}</b>. <span className="text-ink-2">{to?.says}</span>
+        </p>
+      )}
       <Field label="What they need to know" error={form.fields.comment} help="What was tried, and what it is not.">
         {(props) => (
           <textarea
             {...props}
-            autoFocus
+            autoFocus={!asksService}
             rows={4}
             className={inputClass}
             value={draft.body.comment}
@@ -136,7 +211,7 @@ export function EscalateForm({ ticket, onClose }: FormProps) {
         )}
       </Field>
       {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
-      <Buttons label={`Escalate to ${to.team}`} isPending={form.isPending} onClose={onClose} />
+      <Buttons label={to?.team ? `Escalate to ${to.team}` : "Escalate"} isPending={form.isPending} onClose={onClose} />
     </form>
   );
 }
@@ -157,8 +232,8 @@ export function AskForm({ ticket, onClose }: FormProps) {
         form.send({
           of: of ?? 0,
           what: draft.body.what,
-          cost_pence: draft.body.cost ? Math.round(+draft.body.cost * 100) : null,
-          waits: draft.body.waits === true,
+          cost_pence: draft.body.cost === "" ? null : Math.round(+draft.body.cost * 100),
+          waits: draft.body.waits === true && ticket.waits.includes("approval"),
           version: ticket.version,
         });
       }}
@@ -190,21 +265,20 @@ export function AskForm({ ticket, onClose }: FormProps) {
       </Field>
       <Field label="Cost" error={form.fields.cost_pence}>
         {(props) => (
-          <input
-            {...props}
-            type="number"
-            min={0}
-            step="0.01"
-            className={inputClass}
-            value={draft.body.cost}
-            onChange={(event) => draft.set({ cost: event.target.value })}
+          <AmountInput
+            isMoney
+            props={props}
+            value={draft.body.cost === "" ? null : +draft.body.cost}
+            onChange={(cost) => draft.set({ cost: cost === null ? "" : String(cost) })}
           />
         )}
       </Field>
-      <label className="flex items-center gap-1.5">
-        <input type="checkbox" checked={draft.body.waits === true} onChange={(event) => draft.set({ waits: event.target.checked })} />
-        Wait until it is decided
-      </label>
+      {ticket.waits.includes("approval") ? (
+        <label className="flex items-center gap-1.5">
+          <input type="checkbox" checked={draft.body.waits === true} onChange={(event) => draft.set({ waits: event.target.checked })} />
+          Wait until it is decided
+        </label>
+      ) : null}
       {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
       <Buttons label="Ask" isPending={form.isPending} onClose={onClose} />
     </form>

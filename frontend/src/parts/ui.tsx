@@ -72,10 +72,12 @@ interface DialogProps {
   onClose: () => void;
   children: ReactNode;
   isWide?: boolean;
+  /** All of the screen: three columns and a foot of its own. */
+  isFull?: boolean;
 }
 
 /** A dialog that traps and returns the focus; what is typed in it is kept by its caller. */
-export function Dialog({ title, about, isOpen, onClose, children, isWide = false }: DialogProps) {
+export function Dialog({ title, about, isOpen, onClose, children, isWide = false, isFull = false }: DialogProps) {
   return (
     <RadixDialog.Root open={isOpen} onOpenChange={(open) => (open ? undefined : onClose())}>
       <RadixDialog.Portal>
@@ -89,11 +91,17 @@ export function Dialog({ title, about, isOpen, onClose, children, isWide = false
             event.preventDefault();
             form.requestSubmit();
           }}
-          className={`fixed left-1/2 top-[8vh] z-50 max-h-[86vh] w-[min(94vw,var(--w))] -translate-x-1/2 overflow-y-auto rounded-card border border-line bg-sheet p-5 ${isWide ? "[--w:860px]" : "[--w:520px]"}`}
+          className={`fixed left-1/2 z-50 -translate-x-1/2 rounded-card border border-line bg-sheet ${
+            isFull
+              ? "top-[3vh] flex h-[94vh] w-[min(97vw,1360px)] flex-col overflow-hidden"
+              : `top-[8vh] max-h-[86vh] w-[min(94vw,var(--w))] overflow-y-auto p-5 ${isWide ? "[--w:860px]" : "[--w:520px]"}`
+          }`}
         >
-          <RadixDialog.Title className="text-lg font-bold">{title}</RadixDialog.Title>
-          {about ? <RadixDialog.Description className="mt-0.5 text-ink-2">{about}</RadixDialog.Description> : null}
-          <div className="mt-4">{children}</div>
+          <div className={isFull ? "flex flex-wrap items-baseline gap-x-3 border-b border-line px-5 py-2.5" : ""}>
+            <RadixDialog.Title className="text-lg font-bold">{title}</RadixDialog.Title>
+            {about ? <RadixDialog.Description className="mt-0.5 text-ink-2">{about}</RadixDialog.Description> : null}
+          </div>
+          {isFull ? children : <div className="mt-4">{children}</div>}
         </RadixDialog.Content>
       </RadixDialog.Portal>
     </RadixDialog.Root>

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
-import { Problem, sentence } from "../api/client";
+import { api, ok, Problem, sentence } from "../api/client";
 import { tellTouched } from "../shell/live";
 
 interface TicketWrite {
@@ -27,7 +27,7 @@ export function useTicketWrite(number: number, isQuiet = false): TicketWrite {
       else void queries.invalidateQueries({ queryKey: ["ticket", number] });
       for (const key of ["lookout", "help", "figures"]) void queries.invalidateQueries({ queryKey: [key] });
       tellTouched([number]);
-      if (words) toast(words);
+      if (words) toast(words, undoOf(next));
       return true;
     } catch (problem) {
       const known = problem instanceof Problem ? problem : null;
@@ -37,6 +37,12 @@ export function useTicketWrite(number: number, isQuiet = false): TicketWrite {
     } finally {
       setBusy(false);
     }
+  };
+  /** What is offered beside the words: taking it back, while it can be. */
+  const undoOf = (next: unknown) => {
+    if (!next || typeof next !== "object" || !("undo_event" in next) || next.undo_event === null) return undefined;
+    const undo = () => write(ok(api.POST("/api/tickets/{number}/undo", { params: { path: { number } }, body: {} })), "Taken back.");
+    return { duration: 9500, action: { label: "Undo", onClick: () => void undo() } };
   };
   return { write, isBusy, fields: error?.fields ?? {}, problem: error?.message ?? null, forget: () => setError(null) };
 }

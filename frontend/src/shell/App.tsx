@@ -169,6 +169,7 @@ export const router = createBrowserRouter([
           { path: "/basket", element: <BasketPage /> },
           { path: "/approvals", element: <ApprovalsPage /> },
           { path: "/articles/:number", element: <ArticlePage /> },
+          { path: "*", element: <Nowhere /> },
         ],
       },
       {
@@ -192,6 +193,7 @@ export const router = createBrowserRouter([
           { path: "import", element: <ImportsPage /> },
           { path: "working", element: <WorkingPage /> },
           { path: "told", element: <PreferencesPage /> },
+          { path: "*", element: <Nowhere /> },
         ],
       },
       { path: "*", element: <Nowhere /> },

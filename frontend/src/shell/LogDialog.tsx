@@ -1,39 +1,30 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import { toast } from "sonner";
-import { api, ok, Problem, type Row, sentence } from "../api/client";
+import { api, ok, Problem, sentence } from "../api/client";
 import { useChoices } from "../parts/choices";
 import { FormFields } from "../parts/FormFields";
 import { useDraft, useNow } from "../parts/hooks";
-import { Number as TicketNumber } from "../parts/marks";
 import { useFormStates } from "../parts/useFormStates";
 import { PersonPicker, usePeople } from "../parts/PersonPicker";
 import { when } from "../parts/time";
-import { Button, Dialog, ErrorNote, Field, inputClass } from "../parts/ui";
-
-const EMPTY = {
-  person: 0,
-  name: "",
-  title: "",
-  text: "",
-  service: "",
-  ci: "",
-  place: "",
-  who: "",
-  work: "",
-  template: "",
-  values: {} as Record<string, unknown>,
-};
-// What the dialog draws itself; the rest of the form comes as its states say.
-const DRAWN = ["title", "text", "service", "place", "who", "work", "category", "ci"];
+import { Button, Dialog, ErrorNote, Field, inputClass, Switch } from "../parts/ui";
+import { Assignee } from "./log/Assignee";
+import { asLogged, type Call, DRAWN, EMPTY_CALL } from "./log/call";
+import { Caller } from "./log/Caller";
+import { Known } from "./log/Known";
+import { useCreatedFrom, useLogPreview } from "./log/useLogPreview";
+import { useSession } from "./session";
 
 /** Log while on the phone: who is calling, what is open for them already, what is wrong. */
 export function LogDialog({ onClose, starter = "" }: { onClose: () => void; starter?: string }) {
-  const draft = useDraft("log", EMPTY);
+  const draft = useDraft<Call>("log", EMPTY_CALL);
   const body = draft.body;
   const choices = useChoices();
   const navigate = useNavigate();
+  const { me } = useSession();
+  useCreatedFrom(starter, draft);
   const now = useNow();
   const begun = useRef("");
   const queries = useQueryClient();
@@ -74,195 +65,206 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
     },
     onSuccess: () => {
       void queries.invalidateQueries({ queryKey: ["choices"] });
-      toast("Kept as a starter of yours, beside Log.");
+      toast("Saved as a starter of yours, beside Log.");
     },
     onError: (error) => toast.error(sentence(error)),
   });
+  const logged = (ticket: { id: number; priority: number; team: string; holder: string }) => {
+    draft.clear();
+    onClose();
+    toast(`Logged as ${ticket.id}, P${ticket.priority}, ${ticket.holder || ticket.team}.`, {
+      action: { label: "Open", onClick: () => void navigate(`/desk/tickets/${ticket.id}`) },
+    });
+  };
   const log = useMutation({
-    mutationFn: () =>
-      ok(
-        api.POST("/api/tickets", {
-          body: {
-            kind: "",
-            requester: body.person,
-            title: body.title,
-            text: body.text,
-            service: body.service ? +body.service : null,
-            ci: body.ci ? +body.ci : null,
-            place: body.place,
-            answers: Object.fromEntries(Object.entries({ who: body.who, work: body.work }).filter(([, value]) => value)),
-            attachments: [],
-            is_confidential: false,
-            template: body.template,
-            category: "",
-            values: Object.fromEntries(Object.entries(body.values).filter(([, value]) => value !== null && value !== "")) as never,
-          },
-        }),
-      ),
-    onSuccess: (logged) => {
+    mutationFn: () => ok(api.POST("/api/tickets", { body: asLogged(body, me?.id ?? 0) })),
+    onSuccess: logged,
+  });
+  /** The caller's call is about what is known: they follow it, and their words are a note there. */
+  const addTo = useMutation({
+    mutationFn: async (number: number) => {
+      const path = { params: { path: { number } } };
+      await ok(api.POST("/api/tickets/{number}/follow", { ...path, body: { person: body.person } }));
+      const said = [body.title, body.text].filter((one) => one.trim()).join(" – ");
+      await ok(
+        api.POST("/api/tickets/{number}/note", { ...path, body: { text: `${body.name} called about this too: ${said}`, attachments: [] } }),
+      );
+      return number;
+    },
+    onSuccess: (number) => {
       draft.clear();
       onClose();
-      toast(`Logged as ${logged.id}, P${logged.priority}, ${logged.team}.`, {
-        action: { label: "Open", onClick: () => void navigate(`/desk/tickets/${logged.id}`) },
+      toast(`${body.name} follows ${number}, and what they said is a note there.`, {
+        action: { label: "Open", onClick: () => void navigate(`/desk/tickets/${number}`) },
       });
     },
+    onError: (error) => toast.error(sentence(error)),
   });
   const problem = log.error instanceof Problem ? log.error : null;
   const fields = problem?.fields ?? {};
+  const preview = useLogPreview(body, me?.id ?? 0);
+  const { data: people } = usePeople(body.person ? body.name : "");
+  const found = people?.find((one) => one.id === body.person);
+  const own = problem && Object.keys(fields).every((name) => !SHOWN.has(name) && !states.some((state) => state.field === name));
   return (
     <Dialog
-      title={chosen ? `Log: ${chosen.name}` : "Log an incident"}
-      about="What you type is kept until it is logged."
+      title={chosen ? `Log: ${chosen.name}` : body.parent ? `Log a part of ${body.parent}` : "Log an incident"}
+      about="By phone. What you type is kept until it is logged."
       isOpen
       onClose={onClose}
-      isWide
+      isFull
     >
       <form
-        className="grid grid-cols-[1fr_280px] gap-5 max-[760px]:grid-cols-1"
+        className="flex min-h-0 flex-1 flex-col"
+        noValidate
         onSubmit={(event) => {
           event.preventDefault();
-          log.mutate();
+          if (!log.isPending) log.mutate();
         }}
       >
-        <div className="flex flex-col gap-3">
-          <PersonPicker
-            label="Who is calling"
-            name={body.name}
-            error={fields.requester}
-            onName={(name) => draft.set({ name, person: 0 })}
-            onPick={(person) => draft.set({ person: person.id, name: person.name, place: person.place })}
-          />
-          <Field label="What is wrong" error={fields.title}>
-            {(props) => (
-              <input
-                {...props}
-                maxLength={200}
-                className={inputClass}
-                value={body.title}
-                onChange={(event) => draft.set({ title: event.target.value })}
-              />
-            )}
-          </Field>
-          <Field label="In their words" error={fields.text}>
-            {(props) => (
-              <textarea
-                {...props}
-                rows={3}
-                className={inputClass}
-                value={body.text}
-                onChange={(event) => draft.set({ text: event.target.value })}
-              />
-            )}
-          </Field>
-          <div className="grid grid-cols-2 gap-3">
-            <Field label="Service" error={fields.service}>
-              {(props) => (
-                <select
-                  {...props}
-                  className={inputClass}
-                  value={body.service}
-                  onChange={(event) => draft.set({ service: event.target.value, ci: "" })}
-                >
-                  <option value="">Not known yet</option>
-                  {choices?.services.map((service) => (
-                    <option key={service.id} value={service.id}>
-                      {service.name}
-                    </option>
-                  ))}
-                </select>
-              )}
-            </Field>
-            <Field label="Where" error={fields.place}>
-              {(props) => (
-                <select {...props} className={inputClass} value={body.place} onChange={(event) => draft.set({ place: event.target.value })}>
-                  <option value="">Where they work</option>
-                  {choices?.places.map((place) => (
-                    <option key={place}>{place}</option>
-                  ))}
-                </select>
-              )}
-            </Field>
+        <div className="grid min-h-0 flex-1 grid-cols-[230px_minmax(0,1fr)_320px] max-[1000px]:grid-cols-[minmax(0,1fr)_300px] max-[1000px]:overflow-y-auto max-[760px]:grid-cols-1">
+          <div className="overflow-y-auto border-r border-line px-4 py-3 max-[1000px]:row-start-2 max-[1000px]:overflow-visible max-[1000px]:border-r-0 max-[760px]:row-auto">
+            <Caller call={body} found={found} now={now} error={fields.ci} set={draft.set} onClose={onClose} />
           </div>
-          {choices?.questions
-            .filter((question) => question.choices.length > 0)
-            .map((question) => (
-              <fieldset key={question.key}>
-                <legend className="font-semibold text-ink-2">{question.asks}</legend>
-                <div className="mt-1 flex flex-wrap gap-x-4 gap-y-1">
-                  {question.choices.map((choice) => (
-                    <label key={choice.key} className="flex items-center gap-1.5">
-                      <input
-                        type="radio"
-                        name={question.key}
-                        checked={body[question.key as "who" | "work"] === choice.key}
-                        onChange={() => draft.set({ [question.key]: choice.key })}
-                      />
-                      {choice.label}
-                    </label>
-                  ))}
-                </div>
-              </fieldset>
-            ))}
-          <FormFields
-            states={states}
-            answers={body.values}
-            errors={fields}
-            without={DRAWN}
-            onChange={(name, value) => draft.set({ values: { ...body.values, [name]: value } })}
-          />
-          {problem && Object.keys(fields).every((name) => !DRAWN.includes(name) && !states.some((state) => state.field === name)) ? (
-            <ErrorNote>{problem.message}</ErrorNote>
+          <div className="flex flex-col gap-3 overflow-y-auto px-4 py-3 max-[1000px]:overflow-visible">
+            <PersonPicker
+              label="Who is calling"
+              name={body.name}
+              error={fields.requester}
+              onName={(name) => draft.set({ name, person: 0 })}
+              onPick={(person) => draft.set({ person: person.id, name: person.name, place: person.place, ci: "", ciName: "" })}
+            />
+            <Field label="What is wrong" error={fields.title}>
+              {(props) => (
+                <input
+                  {...props}
+                  maxLength={200}
+                  className={inputClass}
+                  value={body.title}
+                  onChange={(event) => draft.set({ title: event.target.value })}
+                />
+              )}
+            </Field>
+            <Field label="In their words" error={fields.text}>
+              {(props) => (
+                <textarea
+                  {...props}
+                  rows={4}
+                  className={inputClass}
+                  value={body.text}
+                  onChange={(event) => draft.set({ text: event.target.value })}
+                />
+              )}
+            </Field>
+            <div className="grid grid-cols-2 gap-3 max-[500px]:grid-cols-1">
+              <Field label="Service" error={fields.service}>
+                {(props) => (
+                  <select
+                    {...props}
+                    className={inputClass}
+                    value={body.service}
+                    onChange={(event) => draft.set({ service: event.target.value })}
+                  >
+                    <option value="">Not known yet</option>
+                    {choices?.services.map((service) => (
+                      <option key={service.id} value={service.id}>
+                        {service.name}
+                      </option>
+                    ))}
+                  </select>
+                )}
+              </Field>
+              <Field label="Category" error={fields.category}>
+                {(props) => (
+                  <select
+                    {...props}
+                    className={inputClass}
+                    value={body.category}
+                    onChange={(event) => draft.set({ category: event.target.value })}
+                  >
+                    <option value="">{preview?.category ? `${preview.category} (by the service)` : "Not known yet"}</option>
+                    {choices?.categories.map((category) => (
+                      <option key={category}>{category}</option>
+                    ))}
+                  </select>
+                )}
+              </Field>
+              <Field label="Where" error={fields.place}>
+                {(props) => (
+                  <select
+                    {...props}
+                    className={inputClass}
+                    value={body.place}
+                    onChange={(event) => draft.set({ place: event.target.value })}
+                  >
+                    <option value="">Where they work</option>
+                    {choices?.places.map((place) => (
+                      <option key={place}>{place}</option>
+                    ))}
+                  </select>
+                )}
+              </Field>
+            </div>
+            {choices?.questions
+              .filter((question) => question.choices.length > 0)
+              .map((question) => (
+                <fieldset key={question.key}>
+                  <legend className="font-semibold text-ink-2">{question.asks}</legend>
+                  <div className="mt-1">
+                    <Switch
+                      label={question.asks}
+                      value={body[question.key as "who" | "work"]}
+                      choices={question.choices.map((choice) => ({ key: choice.key ?? "", name: choice.label ?? "" }))}
+                      onChoose={(key) => draft.set({ [question.key]: key })}
+                    />
+                  </div>
+                </fieldset>
+              ))}
+            <FormFields
+              states={states}
+              answers={body.values}
+              errors={fields}
+              without={DRAWN}
+              onChange={(name, value) => draft.set({ values: { ...body.values, [name]: value } })}
+            />
+            <Assignee call={body} preview={preview} errors={fields} set={draft.set} />
+            {own ? <ErrorNote>{problem.message}</ErrorNote> : null}
+          </div>
+          <div className="overflow-y-auto border-l border-line px-4 py-3 max-[1000px]:overflow-visible">
+            <Known
+              preview={preview}
+              caller={body.name}
+              canAdd={body.person > 0}
+              isAdding={addTo.isPending}
+              onAdd={(number) => addTo.mutate(number)}
+              onGuess={(service) => draft.set({ service: String(service) })}
+              onClose={onClose}
+            />
+          </div>
+        </div>
+        <div className="flex flex-wrap items-center gap-2 border-t border-line bg-sheet px-4 py-2.5">
+          <Button type="submit" tone="crown" disabled={log.isPending}>
+            {log.isPending ? "Logging…" : "Log it"}
+          </Button>
+          <Button onClick={onClose}>Cancel</Button>
+          <Button tone="quiet" onClick={() => draft.clear()}>
+            Clear the form
+          </Button>
+          <Button tone="quiet" disabled={body.title.trim() === "" || keepStarter.isPending} onClick={() => keepStarter.mutate()}>
+            Save as my starter
+          </Button>
+          {preview && body.title.trim() ? (
+            <span className="ml-auto text-[13px] text-ink-2">
+              <b className="text-ink">P{preview.priority}</b> to <b className="text-ink">{preview.person || preview.team}</b>
+              {preview.answer_due_s ? ` · response by ${when(preview.answer_due_s, now)}` : ""}
+              {preview.fix_due_s ? ` · resolution by ${when(preview.fix_due_s, now)}` : ""}
+            </span>
           ) : null}
-        </div>
-        <div>
-          <OpenOfPerson name={body.name} person={body.person} now={now} onClose={onClose} />
-        </div>
-        <div className="col-span-full flex justify-between gap-2 border-t border-line pt-3">
-          <span className="flex gap-2">
-            <Button tone="quiet" onClick={() => draft.clear()}>
-              Clear the form
-            </Button>
-            <Button tone="quiet" disabled={body.title.trim() === "" || keepStarter.isPending} onClick={() => keepStarter.mutate()}>
-              Keep as my starter
-            </Button>
-          </span>
-          <span className="flex gap-2">
-            <Button onClick={onClose}>Cancel</Button>
-            <Button type="submit" tone="crown" disabled={log.isPending}>
-              {log.isPending ? "Logging…" : "Log it"}
-            </Button>
-          </span>
         </div>
       </form>
     </Dialog>
   );
 }
 
-function OpenOfPerson({ name, person, now, onClose }: { name: string; person: number; now: number; onClose: () => void }) {
-  const { data } = usePeople(person ? name : "");
-  const found = data?.find((candidate) => candidate.id === person);
-  if (!found) return <p className="text-ink-2">Choose who is calling: what they have open already shows here.</p>;
-  const open = found.open_tickets as unknown as Row[];
-  return (
-    <div>
-      <h3 className="font-bold">Open for {found.name}</h3>
-      {open.length === 0 ? <p className="text-ink-2">Nothing.</p> : null}
-      <ul className="mt-1 flex flex-col gap-2">
-        {open.map((row) => (
-          <li key={row.id} className="rounded-small border border-line px-2.5 py-1.5">
-            <TicketNumber row={row} />
-            <Link to={`/desk/tickets/${row.id}`} onClick={onClose} className="block font-semibold hover:underline">
-              {row.title}
-            </Link>
-            <span className="text-[13px] text-ink-2">
-              {row.state} · {row.holder ?? row.team} · {when(row.opened_s, now)}
-            </span>
-          </li>
-        ))}
-      </ul>
-      {found.devices.length > 0 ? (
-        <p className="mt-3 text-[13px] text-ink-2">Uses {found.devices.map((device) => device.name).join(", ")}</p>
-      ) : null}
-    </div>
-  );
-}
+/** Fields that show their own error. */
+const SHOWN = new Set([...DRAWN, "requester", "team", "person"]);

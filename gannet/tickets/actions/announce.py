@@ -38,7 +38,7 @@ def end_announcement(ticket_id: int, acting: Acting) -> Ticket:
     """Take an announcement off the portal."""
     with writing(ticket_id, acting, Act.NOTED) as write:
         if write.ticket.is_announced:
-            _take_off(write)
+            take_off(write)
     return write.ticket
 
 
@@ -55,7 +55,7 @@ def set_announced(write: RecordWrite, title: str, next_news_s: int | None) -> No
     )
 
 
-def _take_off(write: RecordWrite) -> None:
+def take_off(write: RecordWrite) -> None:
     write.ticket.is_announced, write.ticket.next_news_s = False, None
     write.record(TicketEvent.ANNOUNCEMENT_ENDED, audience=Audience.EVERYBODY)
 
@@ -66,7 +66,7 @@ def _drop(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
     if not ticket.is_announced:
         return None
     kept = {"next_news": ticket.next_news_s}
-    _take_off(write)
+    take_off(write)
     if ending.goes_on_as is None:
         _tell_hit(write, "outage over", f"It is over: {ticket.public_title}")
     return kept

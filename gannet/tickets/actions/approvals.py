@@ -6,8 +6,9 @@ from typing import Any
 
 from gannet.audit.models import Audience
 from gannet.people.acting import Acting
-from gannet.people.models import Person, Role, Team
+from gannet.people.models import Person, Team
 from gannet.rulebook.book import edition
+from gannet.tickets import policies
 from gannet.tickets.actions import endings, routes
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.waiting import Wait, set_waiting
@@ -34,16 +35,22 @@ def ask_approval(
     of: Person,
     what: str,
     cost_pence: int | None = None,
-    waits: bool = True,
+    waits: bool | None = None,
     seen_version: int | None = None,
 ) -> Ticket:
-    """Ask somebody to approve something; the ticket waits for them if that is wanted."""
+    """Ask somebody to approve something; the ticket waits for them if that is wanted.
+
+    Nothing said of `waits`: it does where whoever asks may stop its clocks for it.
+    """
     words = what.strip()
     if not words:
         raise Invalid("Say what is to be approved.", fields={"what": "This is empty."})
     if len(words) > MOST_WORDS:
         raise Invalid("Say it shorter.", fields={"what": f"At most {MOST_WORDS} characters."})
     with writing(ticket_id, acting, Act.CHANGED) as write:
+        if waits is None:
+            on = str(Waiting.APPROVAL)
+            waits = bool(policies.may_wait(acting.person, on, write.policy, write.ticket))
         if waits:
             write.check_seen(seen_version, STATE)
         ticket = write.ticket
@@ -113,6 +120,11 @@ def decide(
         asked.refresh_from_db()
         if asked.state != ApprovalState.PENDING:
             raise Conflict(over_words(asked))
+        if _has_decided_beside(asked, person):
+            raise Conflict(
+                "You have decided this already: somebody else decides in place of "
+                f"{asked.asked_of.name}."
+            )
         asked.state = ApprovalState.APPROVED if approves else ApprovalState.REFUSED
         asked.reason = reason.strip()[:MOST_WORDS]
         asked.decided_s, asked.decided_by, asked.through = acting.now_s, person, through
@@ -136,8 +148,8 @@ def decide(
         write.tell(asked.asked_by, "approval decided", words)
         if write.ticket.holder_id != asked.asked_by_id:
             write.tell(write.ticket.holder, "approval decided", words)
+        routes.seat_taken(write, asked)
         if asked.stage is not None:
-            routes.seat_taken(write, asked)
             routes.weigh_decisions(write, asked.stage)
         else:
             _go_on(write)
@@ -160,6 +172,14 @@ def may_decide_by_link(asked: Approval) -> bool:
     return is_decided_by_link(stage, cost)
 
 
+def _has_decided_beside(asked: Approval, person: Person) -> bool:
+    """Whether somebody has decided for another of the same stage: nobody counts twice."""
+    if asked.stage is None:
+        return False
+    beside = asked.stage.asked.filter(round=asked.round, decided_by=person)
+    return beside.filter(state__in=(ApprovalState.APPROVED, ApprovalState.REFUSED)).exists()
+
+
 def over_words(asked: Approval) -> str:
     """Why there is nothing left to decide."""
     if asked.state == ApprovalState.NOT_NEEDED:
@@ -177,7 +197,7 @@ def _check_may_decide(asked: Approval, person: Person, now_s: int) -> bool:
     deputies = deputies_at([asked.asked_of_id], now_s)
     if acts_for(person.pk, [asked.asked_of_id], deputies, own) is not None:
         return False
-    if asked.stage_id and person.has_role(Role.CHANGE_MANAGER) and person.pk not in own:
+    if policies.may_decide_in_place(asked, person):
         return True
     raise Missing("There is no approval here for you.")
 
@@ -203,13 +223,14 @@ def ask_back(
     with writing(asked.ticket_id, acting) as write:
         ticket = write.ticket
         asked.refresh_from_db()
-        if asked.state != ApprovalState.PENDING or asked.stage is None:
+        if asked.state != ApprovalState.PENDING:
             raise Conflict("There is nothing to ask about any more.")
         until_s = None if until is None or words else seconds_of(until)
         asked.question, asked.until_s = words[:MOST_WORDS], until_s
         asked.save()
-        asked.stage.remind_s = None
-        asked.stage.save()
+        if asked.stage is not None:
+            asked.stage.remind_s = None
+            asked.stage.save()
         write.record(
             ApprovalEvent.ASKED_BACK, text=words, audience=Audience.EVERYBODY, by_desk=False,
             values={"what": asked.what},
@@ -233,15 +254,13 @@ def ask_back(
 def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str = "") -> Approval:
     """Let somebody else decide, or a board, of which the first decides; the trail keeps both."""
     asked = _asked(acting, approval_id)
-    if asked.stage is None:
-        raise Conflict("What was asked by hand is asked anew, not forwarded.")
     people = _who_may_follow(asked, to)
     with writing(asked.ticket_id, acting) as write:
         asked.refresh_from_db()
         if asked.state != ApprovalState.PENDING:
             raise Conflict(over_words(asked))
         stage = asked.stage
-        known = stage.asked.filter(round=stage.round, state=ApprovalState.PENDING)
+        known = write.ticket.approvals.filter(state=ApprovalState.PENDING, stage=stage)
         there = set(known.values_list("asked_of_id", flat=True))
         people = [person for person in people if person.pk not in there]
         if not people:
@@ -263,8 +282,43 @@ def pass_on(acting: Acting, approval_id: int, *, to: Person | Team, reason: str 
         if isinstance(to, Team):
             because += f" to the {to.name}"
         for person in people:
-            routes.ask_one(write, stage, person, because, asked.asked_of_id, seat)
+            if stage is not None:
+                routes.ask_one(write, stage, person, because, asked.asked_of_id, seat)
+            else:
+                _ask_instead(write, asked, person, because, seat)
+        _say_who_is_asked(write)
     return asked
+
+
+def _ask_instead(
+    write: RecordWrite, asked: Approval, person: Person, because: str, seat: int | None
+) -> None:
+    """Ask by hand somebody to whom a question was forwarded."""
+    following = Approval.objects.create(
+        ticket=write.ticket,
+        asked_of=person,
+        asked_by=asked.asked_by,
+        instead_of=asked.asked_of,
+        because=because[:300],
+        seat=seat,
+        what=asked.what,
+        cost_pence=asked.cost_pence,
+        answered=asked.answered,
+        asked_s=write.acting.now_s,
+    )
+    routes.ask_also(write, following, person)
+    _count(write.ticket)
+
+
+def _say_who_is_asked(write: RecordWrite) -> None:
+    """What waits for approvers names those who are asked now."""
+    ticket = write.ticket
+    if ticket.waiting_on != Waiting.APPROVAL:
+        return
+    rows = ticket.approvals.filter(state=ApprovalState.PENDING).order_by("id")
+    names = list(dict.fromkeys(rows.values_list("asked_of__name", flat=True)))
+    is_one = len(names) == 1
+    ticket.waiting_reason = f"{', '.join(names)} {'is' if is_one else 'are'} asked"[:300]
 
 
 def _who_may_follow(asked: Approval, to: Person | Team) -> list[Person]:

@@ -13,6 +13,7 @@ from gannet.tickets import forms
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.endings import bring_back, end, last_ending
 from gannet.tickets.actions.frame import RecordWrite, writing
+from gannet.tickets.actions.leftovers import NOTHING_SAID, Settled, check_decided, check_settled
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
 from gannet.tickets.kinds import kind_of
@@ -32,12 +33,16 @@ def resolve(
     *,
     cause: str = "",
     article: int | None = None,
+    settled: Settled = NOTHING_SAID,
 ) -> Ticket:
-    """Resolve with what was done, which the requester reads; and what was behind it."""
+    """Resolve with what was done, which the requester reads; and what was behind it.
+
+    `settled` says what becomes of the tasks, questions and announcement still open with it.
+    """
     check_words(what)
     with writing(ticket_id, acting, Act.RESOLVED) as write:
         write.check_seen(seen_version, STATE)
-        set_resolved(write, what, cause=cause, article=article)
+        set_resolved(write, what, cause=cause, article=article, settled=settled)
     return write.ticket
 
 
@@ -50,12 +55,21 @@ def check_words(what: str) -> None:
 
 
 def set_resolved(
-    write: RecordWrite, what: str, *, cause: str = "", article: int | None = None
+    write: RecordWrite,
+    what: str,
+    *,
+    cause: str = "",
+    article: int | None = None,
+    settled: Settled = NOTHING_SAID,
 ) -> None:
     """Resolve one ticket, within an act that has been checked."""
     ticket, acting = write.ticket, write.acting
+    check_decided(ticket)
+    if acting.person is not None:
+        _check_length(write, what)
     check_stage(write, "resolving")
     _check_ready(write)
+    check_settled(write, settled)
     facts: dict[str, Any] = {}
     if ticket.holder_id is None and acting.person is not None:
         ticket.holder = acting.person
@@ -72,9 +86,25 @@ def set_resolved(
         facts=facts,
         values=values,
         resolver=acting.person,
+        done_tasks=settled.done_tasks,
     )
     ticket.is_first_line = int(_was_first_line(write))
     write.tell(ticket.requester, "resolved", what.strip())
+
+
+def _check_length(write: RecordWrite, what: str) -> None:
+    """The rulebook can ask for a resolution of so many words, which tell the next one more."""
+    least = int(write.policy.closing.get("least_words") or 1)
+    words = len(what.split())
+    if words < least:
+        raise Invalid(
+            f"Say what was done in at least {least} words: “{what.strip()[:40]}” tells the "
+            f"requester and the next one little.",
+            fields={
+                "what": f"At least {least} words; there {'is' if words == 1 else 'are'} {words}."
+            },
+            code="too-short",
+        )
 
 
 def _check_ready(write: RecordWrite) -> None:

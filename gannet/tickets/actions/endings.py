@@ -7,7 +7,7 @@ facts of the ending's own event, so that undoing it, or reopening the record, br
 that back. Nothing else may record an ending: the frame refuses it.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -29,6 +29,8 @@ class Ending:
     text: str = ""
     goes_on_as: Ticket | None = None
     is_unwanted: bool = False
+    # The open tasks of which whoever ends it says that they are done.
+    done_tasks: Sequence[int] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -69,13 +71,20 @@ def end(
     resolver: Person | None = None,
     goes_on_as: Ticket | None = None,
     is_unwanted: bool = False,
+    done_tasks: Sequence[int] = (),
 ) -> None:
     """End a record within an act that has been checked; telling people is the caller's.
 
     `is_automatic` says that nobody did it by hand, whoever's act brought it about.
     """
     ticket = write.ticket
-    ending = Ending(kind=kind, text=text, goes_on_as=goes_on_as, is_unwanted=is_unwanted)
+    ending = Ending(
+        kind=kind,
+        text=text,
+        goes_on_as=goes_on_as,
+        is_unwanted=is_unwanted,
+        done_tasks=done_tasks,
+    )
     write.record(
         kind,
         text=text,

@@ -2,9 +2,10 @@
 
 from django.db import transaction
 
+from gannet.audit.models import Event
 from gannet.people.acting import Acting
 from gannet.tickets import policies
-from gannet.tickets.actions.announce import carry_over
+from gannet.tickets.actions.announce import carry_over, take_off
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
@@ -70,6 +71,7 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
         announced = ticket.next_news_s if ticket.is_announced else None
         was_announced = ticket.is_announced
         people = {ticket.requester_id, *ticket.followers.values_list("person_id", flat=True)}
+        moved = list(ticket.duplicates.values_list("pk", flat=True))
         ticket.duplicates.update(duplicate_of=into)
         Link.objects.get_or_create(
             source=ticket,
@@ -77,10 +79,19 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
             kind=LinkKind.DUPLICATE_OF,
             defaults={"made_by": acting.person, "made_s": acting.now_s},
         )
+        known = {into.requester_id, *into.followers.values_list("person_id", flat=True)}
         end(
             write,
             TicketEvent.CANCELLED,
             text=f"A duplicate of {into.pk}: it goes on there.",
+            # What taking it back has to find again.
+            facts={
+                "merged_into": into.pk,
+                "duplicates": moved,
+                "followers": sorted(people - known - {None}),
+                "hits": list(ticket.hits.values_list("person_id", flat=True)),
+                "announced_there": bool(was_announced and not into.is_announced),
+            },
             values={"into": into.pk},
             goes_on_as=into,
         )
@@ -96,6 +107,26 @@ def merge(ticket_id: int, acting: Acting, into_id: int) -> Ticket:
         for person_id in people - {goes_on.ticket.requester_id, None}:
             Follower.objects.get_or_create(ticket=goes_on.ticket, person_id=person_id)
     return goes_on.ticket
+
+
+def unmerge(write: RecordWrite, ended: Event) -> None:
+    """Take a merge back: both are again what they were, and whoever followed by it does not."""
+    ticket, facts = write.ticket, ended.facts
+    into_id = facts["merged_into"]
+    ticket.duplicate_of = None
+    Ticket.objects.filter(pk__in=facts["duplicates"]).update(duplicate_of=ticket)
+    Link.objects.filter(source=ticket, target=into_id, kind=LinkKind.DUPLICATE_OF).delete()
+
+    def there() -> None:
+        with writing(into_id, write.acting) as goes_on:
+            into = goes_on.ticket
+            into.followers.filter(person__in=facts["followers"]).delete()
+            into.hits.filter(person__in=facts["hits"]).update(ticket=ticket)
+            if facts["announced_there"] and into.is_announced:
+                take_off(goes_on)
+            goes_on.record(TicketEvent.UNMERGED, values={"ticket": ticket.pk})
+
+    write.afterwards(there)
 
 
 def _other(write: RecordWrite, other_id: int) -> Ticket:

@@ -60,9 +60,13 @@ class NewTicket:
     route: str = ""
     # Who does it, if that is settled already, and why.
     given_team: tuple[Team, str] | None = None
+    # Who gets it, if somebody says so, and why.
+    given_person: tuple[Person, str] | None = None
     # Begins what the kind keeps of it in a table of its own; it is saved with the record.
     facts: Callable[[Ticket], Model] | None = None
     is_secret_by_service: bool = True
+    # It is a part of what has been acknowledged as a whole.
+    is_part: bool = False
 
 
 def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
@@ -100,7 +104,8 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
         )
         write.retarget()
         write.start_team_clocks()
-        write.tell(new.requester, "logged")
+        if not new.is_part:
+            write.tell(new.requester, "logged")
         write.tell(chosen.person, "yours", chosen.sentence)
         _carry_out(write, found.run)
         template = book.templates.get(ticket.template)
@@ -111,6 +116,22 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
             routing.mark_turn(ticket.team, chosen.person.pk, write.events[0].id)
         attach(ticket, new.attachments, write.events[0].id, acting)
     return ticket
+
+
+def given_people(team: int | None, person: int | None) -> dict[str, Any]:
+    """Whom somebody on the phone gives a ticket to, as arguments of `NewTicket`."""
+    found: dict[str, Any] = {}
+    if team is not None:
+        chosen = Team.objects.filter(pk=team, is_board=False).first()
+        if chosen is None:
+            raise Invalid("There is no such team.", fields={"team": "Choose a team."})
+        found["given_team"] = (chosen, "whoever logged it chose the team")
+    if person is not None:
+        who = Person.objects.filter(pk=person, is_active=True).first()
+        if who is None or not who.is_on_desk:
+            raise Invalid("They do not work on tickets.", fields={"person": "Choose a person."})
+        found["given_person"] = (who, "whoever logged it chose them")
+    return found
 
 
 def keep_facts(ticket: Ticket, facts: Model) -> None:
@@ -200,6 +221,8 @@ def draft_ticket(new: NewTicket, book: Book, now_s: int) -> Ticket:
     if new.given_team is not None:
         # A rule may still say otherwise.
         ticket.given_team = new.given_team  # type: ignore[attr-defined]
+    if new.given_person is not None:
+        ticket.given_person = new.given_person  # type: ignore[attr-defined]
     if new.facts is not None:
         ticket.own_facts = new.facts(ticket)  # type: ignore[attr-defined]
     return ticket

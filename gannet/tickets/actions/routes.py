@@ -281,9 +281,9 @@ def _seat(asked: Approval) -> int:
 
 def seat_taken(write: RecordWrite, asked: Approval) -> None:
     """One of a board has decided: the others of it need not."""
-    if asked.seat is not None and asked.stage is not None:
-        others = asked.stage.asked.filter(seat=asked.seat, state=ApprovalState.PENDING)
-        drop_questions(write, list(others))
+    if asked.seat is not None:
+        others = write.ticket.approvals.filter(seat=asked.seat, state=ApprovalState.PENDING)
+        drop_questions(write, list(others.filter(stage=asked.stage)))
 
 
 def refuse(write: RecordWrite, reason: str) -> None:
@@ -314,16 +314,32 @@ def refuse(write: RecordWrite, reason: str) -> None:
 def go_on_waiting(write: RecordWrite) -> None:
     """An answer or the date has come: it is the approvers' turn again."""
     ticket = write.ticket
-    if ticket.approval != "pending":
+    rows = ticket.approvals.filter(state=ApprovalState.PENDING).select_related("asked_of")
+    # What was asked by hand holds a ticket up only while its approver has asked back.
+    pending = [one for one in rows if one.stage_id or one.question or one.until_s]
+    if not pending:
         return
-    pending = list(ticket.approvals.filter(state=ApprovalState.PENDING, stage__isnull=False))
+    answer = _said_last(write)
     for one in pending:
+        if one.question:
+            one.answered = [*one.answered, {"question": one.question, "answer": answer[:500]}]
+        said = f"{one.what} – “{answer[:200]}”" if one.question and answer else one.what
         one.question, one.until_s = "", None
         one.save()
-        write.tell(one.asked_of, "approval asked", one.what)
+        write.tell(one.asked_of, "approval asked", said)
         tell_of(write, one, one.asked_of)
     names = ", ".join(one.asked_of.name for one in pending)
     _wait(write, f"{names} decides" if len(pending) == 1 else f"{names} decide")
+
+
+def _said_last(write: RecordWrite) -> str:
+    """What the requester has just written, if that is what takes a record up again."""
+    said = [entry.text for entry in write.entries if entry.kind == TicketEvent.REQUESTER_WROTE]
+    if said:
+        return said[-1]
+    last = write.ticket.events.filter(kind=TicketEvent.REQUESTER_WROTE).order_by("-id").first()
+    since = write.ticket.waiting_since_s
+    return last.text if last and since is not None and last.at_s >= since else ""
 
 
 # How the desk sorts its work says nothing about what is approved.

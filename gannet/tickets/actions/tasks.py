@@ -91,10 +91,12 @@ def set_task(
             return write.ticket
         if not write.ticket.is_open:
             raise Conflict(f"This is {write.state_name}: reopen it first.")
+        old, spent_before = dict(task.outputs), task.spent_pence
         if state == TaskState.DONE:
             _check_turn(task)
             _take_outputs(task, outputs or {})
             task.spent_pence = task.spent_pence if spent_pence is None else spent_pence
+        before = {"state": str(task.state), "outputs": old, "spent_pence": spent_before}
         task.state = TaskState(state)
         is_over = state != TaskState.OPEN
         task.done_s = acting.now_s if is_over else None
@@ -102,7 +104,11 @@ def set_task(
         task.save()
         said = {name: value for name, value in task.outputs.items() if value}
         yielded = {"outputs": said} if said and state == TaskState.DONE else {}
-        write.record(TicketEvent.TASK_DONE, values={"title": task.title, "state": state, **yielded})
+        write.record(
+            TicketEvent.TASK_DONE,
+            facts={"task": task.pk, "before": before},
+            values={"title": task.title, "state": state, **yielded},
+        )
         ticket = write.ticket
         count_tasks(ticket)
         if is_over:
@@ -115,6 +121,20 @@ def set_task(
             if ticket.is_open and ticket.open_tasks == 0:
                 _all_done(write)
     return write.ticket
+
+
+def set_task_back(write: RecordWrite, task_id: int, before: Mapping[str, Any]) -> None:
+    """Take the last setting of a task back; those who were told it is their turn are not."""
+    task = _task(write.ticket.pk, task_id)
+    task.state, task.outputs = TaskState(before["state"]), dict(before["outputs"])
+    task.spent_pence = before["spent_pence"]
+    if task.state == TaskState.OPEN:
+        task.done_s, task.done_by = None, None
+        for following in task.before.filter(state=TaskState.OPEN):
+            messenger().gone(write.acting.now_s, about=f"task:{following.pk}")
+        _tell_holder(write, task)
+    task.save()
+    count_tasks(write.ticket)
 
 
 def give_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
@@ -162,11 +182,13 @@ def _all_done(write: RecordWrite) -> None:
     # What nobody had a hand in needs nobody to say that it is done.
     if by_hand.exists() and not write.policy.closing.get("when_tasks_done"):
         return
+    ticket = write.ticket
+    if ticket.open_approvals or ticket.approval == "pending":
+        return  # what somebody is still to decide is not over with its tasks
     try:
         check_stage(write, "resolving")
     except Invalid:
         return  # what is lacking is asked for when somebody resolves it
-    ticket = write.ticket
     titles = ", ".join(ticket.tasks.filter(state=TaskState.DONE).values_list("title", flat=True))
     said = f"All its tasks are done: {titles}."[:2000]
     end(write, TicketEvent.RESOLVED, text=said, is_automatic=True, resolver=write.acting.person)
@@ -174,11 +196,16 @@ def _all_done(write: RecordWrite) -> None:
 
 
 def _drop_tasks(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
-    """What is still to do on a record that has ended need not be done."""
+    """What is still to do on a record that has ended need not be done, or is said to be."""
     left = list(write.ticket.tasks.filter(state=TaskState.OPEN))
+    done = [task for task in left if task.pk in ending.done_tasks]
     for task in left:
-        task.state, task.done_s = TaskState.SKIPPED, write.acting.now_s
-        task.save(update_fields=["state", "done_s"])
+        task.done_s = write.acting.now_s
+        task.state = TaskState.SKIPPED
+        if task in done:
+            _take_outputs(task, {})
+            task.state, task.done_by = TaskState.DONE, write.acting.person
+        task.save(update_fields=["state", "done_s", "done_by"])
         messenger().gone(write.acting.now_s, about=f"task:{task.pk}")
     if not left:
         return None
@@ -188,7 +215,7 @@ def _drop_tasks(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
 
 def _restore_tasks(write: RecordWrite, kept: Mapping[str, Any], is_undo: bool) -> None:
     """The record is open again, and so is what was still to do; who has it hears of it."""
-    tasks = write.ticket.tasks.filter(pk__in=kept["tasks"], state=TaskState.SKIPPED)
+    tasks = write.ticket.tasks.filter(pk__in=kept["tasks"]).exclude(state=TaskState.OPEN)
     restored = list(tasks.select_related("person"))
     tasks.update(state=TaskState.OPEN, done_s=None, done_by=None)
     for task in restored:

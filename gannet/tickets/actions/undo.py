@@ -16,6 +16,8 @@ from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.tickets.actions.endings import bring_back
 from gannet.tickets.actions.frame import RecordWrite, writing
+from gannet.tickets.actions.links import unmerge
+from gannet.tickets.actions.tasks import set_task_back
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.history import happenings
 from gannet.tickets.models import Ticket
@@ -97,16 +99,31 @@ _MOVES_PROMISES = (TicketEvent.CHANGED, TicketEvent.HANDED_OVER, TicketEvent.TAK
 
 def _one_move(last: Event) -> list[Event]:
     """The act and what was done with it: taking another team's ticket moves it first."""
-    if last.kind != TicketEvent.TAKEN:
+    first = _BEGINS.get(last.kind)
+    is_by_hand = last.kind == TicketEvent.RESOLVED and not last.is_automatic
+    if first is None or is_by_hand:
         return [last]
-    moved = Event.objects.filter(
-        id=last.id - 1,
-        ticket_id=last.ticket_id or 0,
-        kind=TicketEvent.HANDED_OVER,
-        actor_id=last.actor_id,
-        at_s=last.at_s,
-    ).first()
+    moved = (
+        Event.objects.filter(
+            ticket_id=last.ticket_id or 0,
+            id__lt=last.id,
+            kind=first,
+            actor_id=last.actor_id,
+            at_s=last.at_s,
+        )
+        .order_by("-id")
+        .first()
+    )
     return [last] if moved is None else [last, moved]
+
+
+# What a move began with, by the event that it ended with.
+_BEGINS: dict[str, EventKind] = {
+    TicketEvent.TAKEN: TicketEvent.HANDED_OVER,
+    TicketEvent.SET_UNWANTED: TicketEvent.CANCELLED,
+    # The last task done may have resolved it.
+    TicketEvent.RESOLVED: TicketEvent.TASK_DONE,
+}
 
 
 def _give_back(write: RecordWrite, event: Event) -> None:
@@ -135,6 +152,27 @@ def _change_back(write: RecordWrite, event: Event) -> None:
         write.ticket.priority_reason = ""
 
 
+def _not_cancelled(write: RecordWrite, event: Event) -> None:
+    if write.ticket.children.exists():
+        raise Conflict("Its parts have ended with it: ask for it again.")
+    bring_back(write, event, is_undo=True)
+    if "merged_into" in event.facts:
+        unmerge(write, event)
+
+
+def _wanted_after_all(write: RecordWrite, event: Event) -> None:
+    write.ticket.is_spam = 0
+    if event.values.get("sender"):
+        messenger().let_in(event.values["sender"], event.at_s)
+
+
+def _task_as_it_was(write: RecordWrite, event: Event) -> None:
+    set_task_back(write, event.facts["task"], event.facts["before"])
+
+
+register(TicketEvent.CANCELLED, _not_cancelled)
+register(TicketEvent.SET_UNWANTED, _wanted_after_all)
+register(TicketEvent.TASK_DONE, _task_as_it_was)
 register(TicketEvent.TAKEN, _give_back)
 register(TicketEvent.HANDED_OVER, _give_back)
 register(TicketEvent.WAITING, _stop_waiting)

@@ -67,7 +67,7 @@ def wait(
 def set_waiting(write: RecordWrite, asked: Wait) -> None:
     """Set one ticket waiting, within an act that has been checked."""
     ticket, acting = write.ticket, write.acting
-    refused = policies.may_wait(acting.person, str(asked.on), write.policy)
+    refused = policies.may_wait(acting.person, str(asked.on), write.policy, ticket)
     if not refused:
         raise Refused(refused.reason)
     facts = {"on": str(asked.on)}
@@ -110,10 +110,10 @@ def set_resumed(write: RecordWrite, reason: str = "") -> None:
     """
     write.record(TicketEvent.RESUMED, text=reason.strip(), audience=Audience.EVERYBODY)
     write.end_wait()
-    if write.ticket.approval == "pending":
+    if write.ticket.approval == "pending" or write.ticket.open_approvals:
         for go_on in _still_decided:
             go_on(write)
-    elif write.acting.is_automatic:
+    if write.acting.is_automatic and not write.ticket.open_approvals:
         write.tell(write.ticket.holder, "date reached", reason)
 
 

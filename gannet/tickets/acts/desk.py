@@ -12,6 +12,7 @@ from gannet.tickets.actions.facts import set_facts
 from gannet.tickets.actions.follow import set_followed
 from gannet.tickets.actions.frame import RecordWrite
 from gannet.tickets.actions.holding import check_receiver, give, set_taken
+from gannet.tickets.actions.leftovers import Settled, undecided
 from gannet.tickets.actions.talk import check_body, set_noted, set_replied
 from gannet.tickets.actions.waiting import Wait, set_resumed, set_waiting
 from gannet.tickets.acts.registry import OnMany, Params, Place, RecordAct, register
@@ -33,7 +34,20 @@ def _is_holder(ticket: Ticket, person: Person) -> str:
     return "You hold it already." if is_theirs else ""
 
 
+def _may_not_wait(ticket: Ticket, person: Person) -> str:
+    """Why somebody may set it waiting on nothing that is waited on by hand."""
+    refused = ""
+    for on in (Waiting.REQUESTER, Waiting.SUPPLIER, Waiting.DATE):
+        decision = policies.may_wait(person, str(on), current(), ticket)
+        if decision:
+            return ""
+        refused = refused or decision.reason
+    return refused
+
+
 def _top_of_chain(ticket: Ticket, person: Person) -> str:
+    if ticket.service_id is None:
+        return ""  # the act asks which it is
     team, says = routing.next_in_chain(current(), ticket)
     return says if team is None else ""
 
@@ -42,6 +56,8 @@ def _up_the_chain(ticket: Ticket, person: Person) -> str:
     """Where *Escalate* would bring it, or why it stays where it is."""
     if not ticket.is_open or not policies.works_on(person, ticket):
         return ""
+    if ticket.service_id is None:
+        return "Up the support chain of its service, which it asks for."
     team, says = routing.next_in_chain(current(), ticket)
     return f"To {team.name}: {says}" if team is not None else says
 
@@ -183,6 +199,7 @@ def _resolve(number: int, acting: Acting, data: Params) -> Any:
         data["version"],
         cause=data["cause"],
         article=data["article"],
+        settled=Settled.of(data["left"]),
     )
     if data["drafts_article"]:
         draft_from(
@@ -264,7 +281,7 @@ register(
     RecordAct(
         name="wait", label="Wait…", command="Wait with {}", key="w", place=Place.BAR,
         about="Wait on the requester, a supplier or a date, with the reason.",
-        shape=shapes.WaitShape, core=Act.WAITING, is_undoable=True,
+        shape=shapes.WaitShape, core=Act.WAITING, is_undoable=True, against=_may_not_wait,
         does=lambda n, who, d: actions.wait(
             n, who, on=Waiting(d["on"]), reason=d["reason"], until=d["until"],
             supplier=d["supplier"], seen_version=d["version"],
@@ -299,7 +316,9 @@ register(
         about="Hand it up the support chain of its service.",
         shape=record_shapes.EscalateShape, core=Act.HANDED_OVER, is_undoable=True,
         against=_top_of_chain, hint=_up_the_chain,
-        does=lambda n, who, d: actions.escalate(n, who, d["comment"], d["version"]),
+        does=lambda n, who, d: actions.escalate(
+            n, who, d["comment"], d["version"], service=d["service"]
+        ),
     ),
     RecordAct(
         name="reopen", label="Reopen…", command="Reopen {}", place=Place.MAIN,
@@ -311,11 +330,13 @@ register(
         name="resolve", label="Resolve…", command="Resolve {}", key="z", place=Place.MAIN,
         about="Resolve with what was done, the cause, and the article that helped.",
         shape=record_shapes.ResolvingShape, core=Act.RESOLVED, is_undoable=True, does=_resolve,
+        against=lambda ticket, person: undecided(ticket),
         on_many=OnMany(
             label="Resolve", button="Resolve…",
             check=lambda params, acting: check_words(params.get("what") or ""),
             does=lambda write, params: set_resolved(
-                write, params["what"], cause=params.get("cause") or ""
+                write, params["what"], cause=params.get("cause") or "",
+                settled=Settled(is_all=bool(params.get("settles"))),
             ),
         ),
     ),
@@ -341,7 +362,7 @@ register(
     RecordAct(
         name="merge", label="Merge into another…", command="Merge {} into another",
         about="Merge this duplicate into another ticket, which goes on for both.",
-        shape=record_shapes.MergeShape, core=Act.CANCELLED,
+        shape=record_shapes.MergeShape, core=Act.CANCELLED, is_undoable=True,
         does=lambda n, who, d: actions.merge(n, who, d["into"]),
     ),
     RecordAct(
@@ -402,13 +423,13 @@ register(
     ),
     RecordAct(
         name="cancel", label="Withdraw…", command="Withdraw {}",
-        about="It is not needed.", shape=shapes.ReasonShape, core=Act.CANCELLED,
+        about="It is not needed.", shape=shapes.ReasonShape, core=Act.CANCELLED, is_undoable=True,
         does=lambda n, who, d: actions.cancel(n, who, d["why"]),
     ),
     RecordAct(
         name="not-for-us", label="Reject as not ours…", command="Reject {} as not ours",
         about="It is not ours: it ends, nobody is told, and the sender is remembered.",
-        shape=record_shapes.UnwantedShape, core=Act.CANCELLED,
+        shape=record_shapes.UnwantedShape, core=Act.CANCELLED, is_undoable=True,
         does=lambda n, who, d: actions.set_unwanted(n, who, remembers=d["remembers"]),
     ),
     RecordAct(

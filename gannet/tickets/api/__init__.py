@@ -9,6 +9,7 @@ from gannet.tickets.api import (
     exports,
     importing,
     lists,
+    log_preview,
     mass,
     prepared,
     record_parts,
@@ -19,7 +20,9 @@ from gannet.tickets.api import (
 urlpatterns = [
     path("api/lookout", lists.LookoutView.as_view()),
     path("api/lookout/<number:team>", lists.TeamLookoutView.as_view()),
+    path("api/teams/<number:team>/people", lists.TeamPeopleView.as_view()),
     path("api/tickets", lists.TicketsView.as_view()),
+    path("api/tickets/preview", log_preview.LogPreviewView.as_view()),
     path("api/tickets/figures", lists.FiguresView.as_view()),
     path("api/tickets/groups", lists.GroupsView.as_view()),
     path("api/tickets/touched", lists.TouchedView.as_view()),

@@ -20,6 +20,7 @@ from gannet.tickets import record_parts
 from gannet.tickets.actions import approvals, deputies
 from gannet.tickets.approval_json import asked_json
 from gannet.tickets.models import Approval, ApprovalState, Through
+from gannet.tickets.shapes.approvals import AnsweredShape, AnswerShape, AskedPartShape, BeforeShape
 from gannet.tickets.shapes.lists import ApprovalShape
 from gannet.web.base import MAIL_KEY, GannetView, mail_key_of
 from gannet.web.errors import Conflict, Invalid, Missing
@@ -62,8 +63,10 @@ class MailedShape(Shape):
     why = serializers.CharField()
     cost_pence = serializers.IntegerField(allow_null=True)
     monthly_pence = serializers.IntegerField()
-    answers = serializers.ListField(child=serializers.DictField())
-    parts = serializers.ListField(child=serializers.CharField())
+    answers = AnswerShape(many=True)
+    parts = AskedPartShape(many=True)
+    answered = AnsweredShape(many=True)
+    before = BeforeShape(many=True)
     state = serializers.CharField()
     # Whether it may be decided here; else it is decided signed in.
     by_link = serializers.BooleanField()
@@ -208,6 +211,8 @@ def _mailed_json(asked: Approval, person: Person) -> dict[str, Any]:
         "monthly_pence": shown["monthly_pence"],
         "answers": shown["answers"],
         "parts": shown["parts"],
+        "answered": shown["answered"],
+        "before": shown["before"],
         "state": asked.state,
         "by_link": approvals.may_decide_by_link(asked),
     }

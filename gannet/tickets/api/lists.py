@@ -13,11 +13,12 @@ from gannet.estate.models import Service
 from gannet.knowledge.actions import readable
 from gannet.knowledge.search import find_articles
 from gannet.people.access import acting, person_of
-from gannet.people.models import Person
+from gannet.people.models import Person, Team
 from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.rulebook.book import current
 from gannet.tickets import forms, listing, policies, queries, search, team_lookout
 from gannet.tickets.actions import NewTicket, log_ticket
+from gannet.tickets.actions.log import given_people
 from gannet.tickets.field_words import said_of, synonyms_of
 from gannet.tickets.fields import Field
 from gannet.tickets.kinds import kinds, usual
@@ -29,7 +30,7 @@ from gannet.tickets.orm_conditions import stored_values
 from gannet.tickets.shapes import lists as list_shapes
 from gannet.tickets.shapes import tickets as shapes
 from gannet.web.base import GannetView
-from gannet.web.errors import Invalid, Problem
+from gannet.web.errors import Invalid, Missing, Problem
 from gannet.web.given import read_json, whole_number, whole_numbers
 from gannet_core.conditions import fold, leaves
 from gannet_core.instants import seconds_of
@@ -92,6 +93,19 @@ class TeamLookoutView(GannetView):
         return Response(team_lookout.team_lookout(person_of(request), team, now_s))
 
 
+class TeamPeopleView(GannetView):
+    """Who of a team is on, and how much each has: for giving and handing over."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="team_people", responses=list_shapes.LoadShape(many=True))
+    def get(self, request: Request, team: int) -> Response:
+        found = Team.objects.filter(pk=team, is_board=False).first()
+        if found is None:
+            raise Missing("There is no such team.")
+        return Response(team_lookout.people_of(found, seconds_of(timezone.now())))
+
+
 class TicketsView(GannetView):
     """All tickets that a person may see, filtered and sorted, fifty at a time."""
 
@@ -146,7 +160,7 @@ class TicketsView(GannetView):
             requester=requester,
             title=data["title"],
             text=data["text"],
-            channel=Channel.PHONE,
+            channel=Channel.PHONE if request.auth is None else Channel.API,
             service=service,
             values=accepted(data, "agent", data["title"], service, requester, kind),
             template=data["template"],
@@ -155,6 +169,8 @@ class TicketsView(GannetView):
             place=data["place"],
             answers=data["answers"],
             is_confidential=data["is_confidential"],
+            parent=_parent(data["parent"], person_of(request)),
+            **given_people(data["team"], data["person"]),
             attachments=[*data["attachments"], *files_in(data["values"], current().fields)],
         )
         return Response(logged_json(log_ticket(new, acting(request))), status=201)
@@ -184,6 +200,18 @@ def accepted(
     )
 
 
+def _parent(number: int | None, person: Person) -> Ticket | None:
+    """The open ticket that a new one is a part of."""
+    if number is None:
+        return None
+    found = policies.visible_to(person).filter(pk=number).first()
+    if found is None:
+        raise Invalid(f"There is no ticket {number}.", fields={"parent": "Choose another."})
+    if not found.is_open:
+        raise Invalid(f"{number} is not open any more.", fields={"parent": "Reopen it first."})
+    return found
+
+
 def _logged_kind(key: str) -> str:
     """A kind of record that the desk logs by hand."""
     kind = kinds().get(key or usual().key)
@@ -208,7 +236,7 @@ def logged_json(ticket: Ticket) -> dict[str, Any]:
         "team": ticket.team.name,
         "holder": Person.objects.get(pk=ticket.holder_id).name if ticket.holder_id else "",
         "answer_due_s": clocks.get("answer"),
-        "fix_due_s": clocks.get("fix"),
+        "fix_due_s": None if ticket.is_undecided else clocks.get("fix"),
     }
 
 

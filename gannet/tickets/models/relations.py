@@ -112,6 +112,8 @@ class Approval(models.Model):
     # A question put back to the requester, or a date it is put off to.
     question = models.CharField(max_length=500, blank=True)
     until_s = models.BigIntegerField(null=True)
+    # What was asked back and how it was answered: [{"question", "answer"}].
+    answered = models.JSONField(default=list)
     what = models.CharField(max_length=500)
     cost_pence = models.BigIntegerField(null=True)
     state = models.CharField(max_length=12, choices=ApprovalState, default=ApprovalState.PENDING)

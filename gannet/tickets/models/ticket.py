@@ -287,3 +287,8 @@ class Ticket(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind} {self.pk}"
+
+    @property
+    def is_undecided(self) -> bool:
+        """Whether approvers are still to let it go ahead: no date is promised before."""
+        return bool(self.route) and self.approval in ("", "pending")

@@ -11,12 +11,30 @@ class AnswerShape(Shape):
     value = serializers.CharField()
 
 
+class AskedPartShape(Shape):
+    """One part of what is asked for: its own cost and answers."""
+
+    item = serializers.CharField()
+    name = serializers.CharField()
+    once_pence = serializers.IntegerField()
+    monthly_pence = serializers.IntegerField()
+    answers = AnswerShape(many=True)
+
+
+class AnsweredShape(Shape):
+    """What an approver asked back, and what the requester answered."""
+
+    question = serializers.CharField()
+    answer = serializers.CharField()
+
+
 class StagePersonShape(Shape):
     name = serializers.CharField()
     state = serializers.CharField()
     because = serializers.CharField()
     reason = serializers.CharField()
     question = serializers.CharField()
+    answered = AnsweredShape(many=True)
     decided_s = serializers.IntegerField(allow_null=True)
     decided_by = serializers.CharField()
     through = serializers.CharField()

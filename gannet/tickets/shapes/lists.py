@@ -2,7 +2,12 @@
 
 from rest_framework import serializers
 
-from gannet.tickets.shapes.approvals import AnswerShape, BeforeShape
+from gannet.tickets.shapes.approvals import (
+    AnsweredShape,
+    AnswerShape,
+    AskedPartShape,
+    BeforeShape,
+)
 from gannet.tickets.turn_order import turn_name
 from gannet.web.shape import NamedShape, Shape
 from gannet_core.turn import Turn
@@ -99,6 +104,8 @@ class ApprovalShape(Shape):
     decided_s = serializers.IntegerField(allow_null=True)
     through = serializers.CharField()
     is_mine = serializers.BooleanField()
+    # Whether the reader may decide it in their place, with a reason.
+    in_place = serializers.BooleanField()
     # What an approver sees beyond the question.
     is_staged = serializers.BooleanField()
     for_whom = serializers.CharField()
@@ -109,8 +116,9 @@ class ApprovalShape(Shape):
     budget_line = serializers.CharField()
     monthly_pence = serializers.IntegerField()
     answers = AnswerShape(many=True)
-    parts = serializers.ListField(child=serializers.CharField())
+    parts = AskedPartShape(many=True)
     question = serializers.CharField()
+    answered = AnsweredShape(many=True)
     before = BeforeShape(many=True)
 
 
@@ -246,3 +254,13 @@ class PinShape(Shape):
 class TeamDefaultShape(Shape):
     team = serializers.IntegerField()
     is_default = serializers.BooleanField()
+
+
+class OutageShape(Shape):
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    service = serializers.CharField(allow_null=True)
+    since_s = serializers.IntegerField()
+    next_news_s = serializers.IntegerField(allow_null=True)
+    hits = serializers.IntegerField()
+    hits_me = serializers.BooleanField()

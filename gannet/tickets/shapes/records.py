@@ -2,6 +2,7 @@
 
 from rest_framework import serializers
 
+from gannet.tickets.actions import leftovers
 from gannet.tickets.shapes.lists import ReminderShape
 from gannet.web.shape import NamedShape, Shape
 from gannet_core.routing import MODES
@@ -31,16 +32,37 @@ class ReplyShape(Shape):
     seen_event = serializers.IntegerField(required=False, allow_null=True, default=None)
 
 
+class LeftoverShape(Shape):
+    """What becomes of one thing that is still open with a record that is resolved."""
+
+    kind = serializers.ChoiceField(leftovers.KINDS)
+    id = serializers.IntegerField()
+    becomes = serializers.ChoiceField(leftovers.ALL_BECOME)
+
+
+class LeftOpenShape(Shape):
+    """One thing that is still open with a record, and what can become of it."""
+
+    kind = serializers.CharField()
+    id = serializers.IntegerField()
+    words = serializers.CharField()
+    becomes = serializers.ListField(child=serializers.CharField())
+
+
 class ResolvingShape(VersionedShape):
     what = serializers.CharField(max_length=20_000, allow_blank=True)
     cause = serializers.CharField(max_length=80, allow_blank=True, required=False, default="")
     article = serializers.IntegerField(required=False, allow_null=True, default=None)
     # Make a new article's draft of what was done.
     drafts_article = serializers.BooleanField(required=False, default=False)
+    # Of each open task, question and announcement: what becomes of it.
+    left = LeftoverShape(many=True, required=False, default=list)
 
 
 class EscalateShape(VersionedShape):
     comment = serializers.CharField(max_length=2_000, allow_blank=True)
+    # The service of a ticket that has none yet.
+    service = serializers.IntegerField(required=False, allow_null=True, default=None)
 
 
 class MarkLaterShape(Shape):
@@ -139,7 +161,8 @@ class AskApprovalShape(VersionedShape):
     of = serializers.IntegerField()
     what = serializers.CharField(max_length=500, allow_blank=True)
     cost_pence = serializers.IntegerField(required=False, allow_null=True, default=None)
-    waits = serializers.BooleanField(required=False, default=True)
+    # Nothing said: it waits where the asker may stop its clocks for that.
+    waits = serializers.BooleanField(required=False, allow_null=True, default=None)
 
 
 class DecideShape(Shape):
@@ -225,6 +248,8 @@ class EscalationShape(Shape):
 
     team = serializers.CharField()
     says = serializers.CharField()
+    # It has no service yet, so the act asks for it.
+    asks_service = serializers.BooleanField()
 
 
 class SimilarShape(Shape):

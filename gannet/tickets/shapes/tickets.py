@@ -233,6 +233,8 @@ class FieldStateShape(Shape):
     is_required = serializers.BooleanField()
     is_read_only = serializers.BooleanField()
     value = serializers.JSONField(allow_null=True)
+    # Its bounds as the picker keeps to them; what they are stands in the hint.
+    limits = serializers.DictField(child=serializers.JSONField())
     choices = serializers.ListField(child=serializers.DictField(child=serializers.CharField()))
 
 
@@ -322,6 +324,9 @@ class TicketShape(WithSections):
     mine = records.MineShape()
     survey = records.SurveySaidShape(allow_null=True)
     escalation = records.EscalationShape(allow_null=True)
+    left_open = records.LeftOpenShape(many=True)
+    # What the reader may set it waiting on.
+    waits = serializers.ListField(child=serializers.CharField())
     cause = serializers.CharField()
     article = records.ArticleLineShape(allow_null=True)
     resolver = serializers.CharField()
@@ -397,6 +402,18 @@ class LogShape(Shape):
     category = serializers.CharField(max_length=80, allow_blank=True, default="")
     values = serializers.DictField(default=dict)
     attachments = serializers.ListField(child=serializers.UUIDField(), default=list)
+    # Who gets it, if not as it would be routed: a team, or a person.
+    team = serializers.IntegerField(allow_null=True, default=None)
+    person = serializers.IntegerField(allow_null=True, default=None)
+    # The ticket that it is to be a part of.
+    parent = serializers.IntegerField(allow_null=True, default=None)
+
+
+class PreviewLogShape(LogShape):
+    """As much of it as is typed so far."""
+
+    requester = serializers.IntegerField(allow_null=True, default=None)
+    title = serializers.CharField(max_length=200, allow_blank=True, default="")
 
 
 class ChangeShape(Shape):

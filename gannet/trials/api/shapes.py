@@ -377,6 +377,8 @@ class VocabularyShape(Shape):
     person_fields = VocabularyFieldShape(many=True)
     roles = serializers.ListField(child=serializers.CharField())
     person_roles = serializers.ListField(child=serializers.CharField())
+    # Who may stop a clock: roles, and the people of the team that has the ticket.
+    waiters = serializers.ListField(child=serializers.CharField())
     events = serializers.ListField(child=serializers.CharField())
     audiences = serializers.ListField(child=serializers.CharField())
     placeholders = serializers.DictField(child=serializers.CharField())

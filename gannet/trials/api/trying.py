@@ -1,6 +1,7 @@
 """Trying out: examples, rehearsals, long jobs, previews of messages and forms."""
 
 import re
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
@@ -19,7 +20,7 @@ from gannet.rulebook.events import RulebookEvent
 from gannet.rulebook.models import Rehearsal
 from gannet.tickets import forms, policies
 from gannet.tickets.models import Ticket
-from gannet.tickets.placeholders import PLACEHOLDERS, values_of
+from gannet.tickets.placeholders import values_of
 from gannet.tickets.shapes.tickets import FieldStateShape
 from gannet.trials.api import shapes
 from gannet.trials.api.common import EditsRulebook, book_of
@@ -294,7 +295,7 @@ class PreviewMessageView(GannetView):
             raise Missing("There is no ticket to show it on.")
         values = _preview_values(ticket)
         text = f"{data['subject']}\n{data['body']}"
-        unknown = sorted(set(re.findall(r"\{([^{}\s]*)\}", text)) - set(PLACEHOLDERS))
+        unknown = sorted(set(re.findall(r"\{([^{}\n]*)\}", text)) - set(values))
         return Response(
             {
                 "subject": fill(data["subject"], values),
@@ -305,7 +306,7 @@ class PreviewMessageView(GannetView):
         )
 
 
-def _preview_values(ticket: Ticket) -> dict[str, str]:
+def _preview_values(ticket: Ticket) -> Mapping[str, str]:
     dues = {clock.kind: clock.due_s for clock in ticket.clocks.filter(holder="")}
     return values_of(
         ticket,

@@ -1,5 +1,6 @@
 """What can be named in a rulebook, and help with calendars: sums, years, holidays."""
 
+import re
 from collections.abc import Iterable, Mapping
 from datetime import date, datetime, time, timedelta
 from functools import lru_cache
@@ -9,6 +10,7 @@ from zoneinfo import ZoneInfo, available_timezones
 import holidays
 from django.db.models import Q
 from drf_spectacular.utils import extend_schema
+from holidays.registry import COUNTRIES
 from icalendar import Calendar
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -25,6 +27,7 @@ from gannet.tickets.kinds import moments
 from gannet.tickets.orm_conditions import stored_values
 from gannet.tickets.outward import runbooks
 from gannet.tickets.placeholders import PLACEHOLDERS
+from gannet.tickets.policies import ITS_TEAM
 from gannet.trials.api import shapes
 from gannet.trials.api.common import EditsRulebook, book_of
 from gannet.web.base import GannetView
@@ -95,6 +98,7 @@ class VocabularyView(GannetView):
                 ],
                 "roles": list(ROLES),
                 "person_roles": [str(role) for role in Role.values],
+                "waiters": [ITS_TEAM, *(str(role) for role in Role.values)],
                 "events": sorted(events),
                 "audiences": list(AUDIENCES),
                 "placeholders": PLACEHOLDERS,
@@ -324,18 +328,15 @@ def _wall(seconds: int, zone: ZoneInfo) -> str:
 
 @lru_cache(maxsize=1)
 def _countries() -> list[dict[str, Any]]:
+    """Countries by the names that people know, in their order."""
+    supported = holidays.list_supported_countries()
     found = []
-    for key, regions in holidays.list_supported_countries().items():
-        name = getattr(holidays, key, None)
-        label = name.__name__ if name is not None and hasattr(name, "__name__") else key
-        found.append(
-            {
-                "key": key,
-                "name": f"{key} {label}" if label != key else key,
-                "regions": list(regions),
-            }
-        )
-    return found
+    for label, key, *_ in COUNTRIES.values():
+        if key in supported:
+            # "UnitedKingdom" reads "United Kingdom".
+            name = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", label)
+            found.append({"key": key, "name": name, "regions": list(supported[key])})
+    return sorted(found, key=lambda one: str(one["name"]))
 
 
 class CountriesView(GannetView):

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, type FieldAbout, ok } from "../../api/client";
 import { useChoices } from "../choices";
 import { serverNow } from "../hooks";
+import { MemberSelect } from "../MemberSelect";
 import { localInput } from "../time";
 import { Field, inputClass } from "../ui";
 import type { MassAct, Params } from "./MassDialog";
@@ -11,7 +12,7 @@ import type { MassAct, Params } from "./MassDialog";
 export function startOf(act: MassAct): Params {
   if (act === "hand-over") return { team: "", person: "", comment: "" };
   if (act === "wait") return { on: "requester", reason: "", until: "", supplier: "" };
-  if (act === "resolve") return { what: "", cause: "" };
+  if (act === "resolve") return { what: "", cause: "", settles: false };
   if (act === "reply" || act === "note") return { text: "" };
   return act === "change" ? { changes: {}, add_tags: [], drop_tags: [] } : {};
 }
@@ -32,6 +33,14 @@ export function MassFields(props: MassFieldsProps) {
       <>
         <Words {...props} name="what" label="What was done?" help="Every requester reads it by e-mail." rows={4} />
         <Words {...props} name="cause" label="Cause, in a word or two" rows={1} />
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={props.params.settles === true}
+            onChange={(event) => props.onChange({ settles: event.target.checked })}
+          />
+          What is still open with them ends too: tasks are not needed, questions are withdrawn, announcements are over
+        </label>
       </>
     );
   return (
@@ -82,7 +91,6 @@ function Words({
 function HandOver({ params, fields, onChange, ...rest }: MassFieldsProps) {
   const { data: teams } = useQuery({ queryKey: ["teams"], queryFn: () => ok(api.GET("/api/teams")), staleTime: 60_000 });
   const chosen = teams?.find((team) => String(team.id) === String(params.team));
-  const members = (chosen?.members ?? []) as { id: number; name: string }[];
   return (
     <>
       <Field label="To team" error={fields.team}>
@@ -105,20 +113,13 @@ function HandOver({ params, fields, onChange, ...rest }: MassFieldsProps) {
       </Field>
       <Field label="To person" error={fields.person}>
         {(props) => (
-          <select
-            {...props}
-            className={inputClass}
-            disabled={!chosen}
+          <MemberSelect
+            props={props}
+            team={chosen?.id ?? null}
             value={String(params.person)}
-            onChange={(event) => onChange({ person: event.target.value })}
-          >
-            <option value="">{chosen && chosen.mode !== "by hand" ? `whoever is next (${chosen.mode})` : "nobody yet"}</option>
-            {members.map((member) => (
-              <option key={member.id} value={member.id}>
-                {member.name}
-              </option>
-            ))}
-          </select>
+            nobody={chosen && chosen.mode !== "by hand" ? `whoever is next (${chosen.mode})` : "nobody yet"}
+            onChange={(person) => onChange({ person })}
+          />
         )}
       </Field>
       <Words

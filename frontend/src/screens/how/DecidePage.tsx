@@ -1,3 +1,4 @@
+import { askedRows, FactRows } from "../../parts/ApprovalFacts";
 import { approvalWord } from "../../parts/approvalWords";
 import { money } from "../../parts/money";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
@@ -36,15 +37,13 @@ export function DecidePage() {
   const rows: [string, string][] = [
     ["asked by", data.requester],
     ["for", data.for_whom],
-    ["why", data.why],
     [
       "cost",
       [data.cost_pence ? `${money(data.cost_pence)}` : "", data.monthly_pence ? `${money(data.monthly_pence)} a month` : ""]
         .filter(Boolean)
         .join(" + "),
     ],
-    ["in it", data.parts.join(", ")],
-    ["answers", data.answers.map((one) => `${String(one.label)}: ${String(one.value)}`).join(" · ")],
+    ...askedRows(data),
   ];
   return (
     <main className="mx-auto max-w-[560px] px-5 py-10 text-[16px]">
@@ -52,16 +51,7 @@ export function DecidePage() {
         Hello {data.person.split(" ")[0]}, you are asked to approve request {data.ticket}.
       </p>
       <h1 className="mb-4 text-[24px] font-bold">{data.what}</h1>
-      <dl className="grid grid-cols-[100px_1fr] gap-y-1.5 rounded-card border border-line bg-sheet px-4 py-3">
-        {rows
-          .filter(([, words]) => words)
-          .map(([label, words]) => (
-            <div key={label} className="contents">
-              <dt className="text-ink-2">{label}</dt>
-              <dd>{words}</dd>
-            </div>
-          ))}
-      </dl>
+      <FactRows rows={rows} className="rounded-card border border-line bg-sheet px-4 py-3" />
       {data.state === "pending" && !data.by_link ? (
         <div className="mt-5">
           <p className="mb-3">This needs you to sign in; the link in the mail is not enough.</p>
@@ -72,7 +62,7 @@ export function DecidePage() {
       ) : data.state === "pending" ? (
         <div className="mt-5 flex flex-col gap-3">
           <label className="flex flex-col gap-1 font-semibold text-ink-2">
-            Why, needed to refuse
+            A comment, or why not: needed to reject
             <input
               className={`${inputClass} font-normal`}
               maxLength={500}

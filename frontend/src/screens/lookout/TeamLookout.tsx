@@ -5,7 +5,7 @@ import { toast } from "sonner";
 import { api, ok, Problem, type Row, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
 import { Initials } from "../../parts/Initials";
-import { when } from "../../parts/time";
+import { standing } from "../../parts/MemberSelect";
 import { Button, Dialog, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
 import { tellTouched } from "../../shell/live";
 
@@ -104,12 +104,6 @@ export function TeamLookout({ data, error, now, rows, children }: TeamLookoutPro
       ) : null}
     </div>
   );
-}
-
-function standing(person: Person, now: number): string {
-  if (person.away_until_s) return `away until ${when(person.away_until_s, now)}`;
-  if (!person.is_on) return person.next_on_s ? `back ${when(person.next_on_s, now)}` : "off";
-  return [person.is_here ? "here" : "on", person.is_set_aside ? "excluded from assignment" : ""].filter(Boolean).join(", ");
 }
 
 interface GiveProps {

@@ -1,3 +1,4 @@
+import { AmountInput } from "../../parts/AmountInput";
 import { money } from "../../parts/money";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
@@ -27,6 +28,7 @@ export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean })
   const set = (task: Task, state: "open" | "done" | "skipped") =>
     void write(
       ok(api.POST("/api/tickets/{number}/tasks/{task}", { params: { path: { number: ticket.id, task: task.id } }, body: { state } })),
+      state === "done" ? "Done." : state === "skipped" ? "Not needed." : "Open again.",
     );
   if (ticket.tasks.length === 0 && !canEdit) return null;
   return (
@@ -290,28 +292,22 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
           </Field>
           <Field label="Cost, planned" error={fields.cost_pence}>
             {(props) => (
-              <input
-                {...props}
-                type="number"
-                min={0}
-                step="0.01"
-                className={inputClass}
-                value={cost}
-                onChange={(event) => setCost(event.target.value)}
+              <AmountInput
+                isMoney
+                props={props}
+                value={cost === "" ? null : +cost}
+                onChange={(next) => setCost(next === null ? "" : String(next))}
               />
             )}
           </Field>
           {task ? (
             <Field label="Cost, spent" error={fields.spent_pence}>
               {(props) => (
-                <input
-                  {...props}
-                  type="number"
-                  min={0}
-                  step="0.01"
-                  className={inputClass}
-                  value={spent}
-                  onChange={(event) => setSpent(event.target.value)}
+                <AmountInput
+                  isMoney
+                  props={props}
+                  value={spent === "" ? null : +spent}
+                  onChange={(next) => setSpent(next === null ? "" : String(next))}
                 />
               )}
             </Field>

@@ -64,6 +64,16 @@ function BundleEditor({ stored }: { stored: Bundle }) {
     <article className="rounded-card border border-line px-4 py-3">
       <EditState editing={editing} />
       <OfferWords one={one} set={set} />
+      <p className="leading-8">
+        Whom it is for is named by{" "}
+        <PickOne
+          label="Named by"
+          options={[{ key: "", name: "who it is requested for" }, ...common.map((key) => ({ key, name: `“${fieldName(key)}”` }))]}
+          value={one.named_by ?? ""}
+          onChange={(named_by) => set({ named_by })}
+        />
+        .
+      </p>
       <h3 className="mt-2 font-bold">What is in it</h3>
       <ul>
         {one.parts.map((part, index) => {

@@ -1,10 +1,10 @@
-import { currencySign } from "../../parts/money";
+import { AmountInput } from "../../parts/AmountInput";
 import { Button } from "../../parts/ui";
 import { type Entry, useBook, useEdit, useEntry } from "./data";
 import { entriesOf } from "./edits";
 import { keyFrom } from "./edits";
 import { OfferPreview } from "./OfferPreview";
-import { EditState, options, PickMany, PickOne, smallInput, TextInput } from "./parts";
+import { EditState, options, PickMany, PickOne, smallInput } from "./parts";
 import { type Item, tidy, useChosen, EntryList, OfferWords } from "./offers";
 
 export function ItemsEditor() {
@@ -41,34 +41,34 @@ export function ItemsEditor() {
   );
 }
 
+function Price({ label, pence, onChange }: { label: string; pence: number | undefined; onChange: (pence: number) => void }) {
+  return (
+    <span className="inline-block w-28 align-top">
+      <AmountInput
+        isMoney
+        props={{ "aria-label": label }}
+        className={`${smallInput} w-20`}
+        value={(pence ?? 0) / 100}
+        onChange={(amount) => onChange(Math.round((amount ?? 0) * 100))}
+      />
+    </span>
+  );
+}
+
 function ItemEditor({ stored }: { stored: Item }) {
   const { document, words } = useBook();
   const editing = useEntry<Item>("items", stored.key, stored);
   const edit = useEdit();
   const one = editing.value;
   const set = (change: Partial<Item>) => editing.set(tidy({ ...one, ...change }));
-  const pounds = (pence: number | undefined) => String((pence ?? 0) / 100);
-  const pence = (text: string) => Math.max(0, Math.round(+text * 100) || 0);
   return (
     <article className="rounded-card border border-line px-4 py-3">
       <EditState editing={editing} />
       <OfferWords one={one} set={set} />
       <p className="leading-8">
-        It costs {currencySign()}
-        <TextInput
-          label="Cost once"
-          className={`${smallInput} w-20`}
-          value={pounds(one.once_pence)}
-          onChange={(text) => set({ once_pence: pence(text) })}
-        />{" "}
-        once and {currencySign()}
-        <TextInput
-          label="Cost a month"
-          className={`${smallInput} w-20`}
-          value={pounds(one.monthly_pence)}
-          onChange={(text) => set({ monthly_pence: pence(text) })}
-        />{" "}
-        a month, belongs to the service{" "}
+        It costs <Price label="Cost once" pence={one.once_pence} onChange={(once_pence) => set({ once_pence })} /> once and{" "}
+        <Price label="Cost a month" pence={one.monthly_pence} onChange={(monthly_pence) => set({ monthly_pence })} /> a month, belongs to
+        the service{" "}
         <PickOne
           label="Service"
           placeholder="none"

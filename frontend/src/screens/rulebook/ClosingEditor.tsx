@@ -8,6 +8,7 @@ interface Closing {
   calendar: string;
   after_seconds: number;
   when_tasks_done?: boolean;
+  least_words?: number;
   conditions?: { stage: string; if: Tree; says: string }[];
 }
 
@@ -61,7 +62,20 @@ export function ClosingEditor() {
           </button>
         }
       >
-        {conditions.length === 0 ? <p className="text-ink-2">Nothing but the words of the resolution is needed.</p> : null}
+        <p className="text-[16px] leading-8">
+          Whoever resolves says what was done in at least{" "}
+          <input
+            type="number"
+            aria-label="Least words of a resolution"
+            min={1}
+            max={50}
+            className={`${smallInput} w-[64px]`}
+            value={closing.least_words ?? 1}
+            onChange={(event) => set({ least_words: Math.min(50, Math.max(1, Math.round(+event.target.value) || 1)) })}
+          />{" "}
+          {(closing.least_words ?? 1) === 1 ? "word" : "words"}.
+        </p>
+        {conditions.length === 0 ? <p className="text-ink-2">Nothing else is needed.</p> : null}
         <ul className="flex flex-col gap-2">
           {conditions.map((entry, index) => (
             <li key={index} className="rounded-small border border-line px-3 py-2">

@@ -4,6 +4,7 @@ import { useBook, useEdit, useEntry } from "./data";
 import { keyFrom } from "./edits";
 import { entriesOf } from "./edits";
 import { EditState, options, PickOne, smallInput, TextInput } from "./parts";
+import { FieldLimits } from "./FieldLimits";
 import { type CustomField } from "./FormEffects";
 
 /** Fields of one's own: at once in forms, filters, reports, rules and the API. */
@@ -56,41 +57,24 @@ function FieldLine({ stored, types }: { stored: CustomField; types: string[] }) 
       <EditState editing={editing} />
       <div className="flex flex-wrap items-center gap-2">
         <TextInput
-          label={`Label of ${field.key}`}
+          label={`Label of ${field.label}`}
           className={`${smallInput} w-52 font-bold`}
           value={field.label}
           onChange={(label) => set({ label })}
         />
         <PickOne
-          label={`Type of ${field.key}`}
+          label={`Type of ${field.label}`}
           options={options(types)}
           value={field.type}
           onChange={(type) => set({ type, ...(type.includes("choice") ? { choices: field.choices ?? ["One", "Another"] } : {}) })}
         />
-        {hasChoices ? (
-          <TextInput
-            label={`Choices of ${field.key}, separated by commas`}
-            className={`${smallInput} min-w-0 flex-1`}
-            value={(field.choices ?? []).join(", ")}
-            onChange={(text) =>
-              set({
-                choices: text
-                  .split(",")
-                  .map((one) => one.trim())
-                  .filter(Boolean),
-              })
-            }
-          />
-        ) : (
-          <TextInput
-            label={`Hint of ${field.key}`}
-            placeholder="hint"
-            className={`${smallInput} min-w-0 flex-1`}
-            value={field.hint ?? ""}
-            onChange={(hint) => set({ hint })}
-          />
-        )}
-        <span className="font-mono text-[12px] text-ink-2">{field.key}</span>
+        <TextInput
+          label={`Hint of ${field.label}`}
+          placeholder="hint"
+          className={`${smallInput} min-w-0 flex-1`}
+          value={field.hint ?? ""}
+          onChange={(hint) => set({ hint })}
+        />
         <button
           type="button"
           aria-label={`Remove ${field.label}`}
@@ -100,6 +84,37 @@ function FieldLine({ stored, types }: { stored: CustomField; types: string[] }) 
           ×
         </button>
       </div>
+      {hasChoices ? <Choices field={field} onChange={(choices) => set({ choices })} /> : null}
+      <FieldLimits field={field} onChange={set} />
     </li>
   );
+}
+
+/** Choices, one to a line: a comma is part of a choice. */
+function Choices({ field, onChange }: { field: CustomField; onChange: (choices: string[]) => void }) {
+  const stored = (field.choices ?? []).join("\n");
+  const [text, setText] = useState(stored);
+  const shown = linesOf(text).join("\n") === stored ? text : stored;
+  return (
+    <label className="mt-1 block text-[13px] text-ink-2">
+      Choices, one to a line
+      <textarea
+        rows={Math.min(12, Math.max(2, shown.split("\n").length))}
+        className={`${smallInput} mt-0.5 block h-auto w-full max-w-[420px] py-1 text-ink`}
+        value={shown}
+        onChange={(event) => {
+          setText(event.target.value);
+          onChange(linesOf(event.target.value));
+        }}
+      />
+    </label>
+  );
+}
+
+function linesOf(text: string): string[] {
+  const lines = text
+    .split("\n")
+    .map((one) => one.trim())
+    .filter(Boolean);
+  return [...new Set(lines)];
 }

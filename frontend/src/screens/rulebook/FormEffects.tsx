@@ -9,6 +9,14 @@ export interface CustomField extends Entry {
   type: string;
   choices?: string[];
   hint?: string;
+  default?: string | number | boolean | string[] | undefined;
+  minimum?: number | undefined;
+  maximum?: number | undefined;
+  least_length?: number | undefined;
+  most_length?: number | undefined;
+  pattern?: string | undefined;
+  first_day?: string | undefined;
+  last_day?: string | undefined;
 }
 
 type Effect = NonNullable<Form["effects"]>[number];

@@ -1,4 +1,4 @@
-import { currencySign } from "../../parts/money";
+import { AmountInput } from "../../parts/AmountInput";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ok } from "../../api/client";
@@ -195,9 +195,17 @@ function TaskWords({ task, index, others, onChange }: TaskWordsProps) {
         value={task.estimate_minutes}
         onChange={(estimate_minutes) => onChange({ estimate_minutes })}
       />{" "}
-      min, planned cost {currencySign()}{" "}
-      <Amount label={`Cost of task ${number}`} value={task.cost_pence} per={100} onChange={(cost_pence) => onChange({ cost_pence })} />;
-      done{" "}
+      min, planned cost{" "}
+      <span className="inline-block w-28 align-top">
+        <AmountInput
+          isMoney
+          props={{ "aria-label": `Cost of task ${number}` }}
+          className={`${smallInput} w-20`}
+          value={task.cost_pence === undefined ? null : task.cost_pence / 100}
+          onChange={(amount) => onChange({ cost_pence: amount === null ? undefined : Math.round(amount * 100) })}
+        />
+      </span>
+      ; done{" "}
       <PickOne
         label={`Who does task ${number}`}
         options={[{ key: "", name: "by hand" }, ...words.runbooks.map(({ key, name }) => ({ key, name: `by itself: ${name}` }))]}
@@ -298,17 +306,7 @@ function unused(title: string, tasks: PlannedTask[]): string {
   }
 }
 
-function Amount({
-  label,
-  value,
-  onChange,
-  per = 1,
-}: {
-  label: string;
-  value: number | undefined;
-  onChange: (value: number | undefined) => void;
-  per?: number;
-}) {
+function Amount({ label, value, onChange }: { label: string; value: number | undefined; onChange: (value: number | undefined) => void }) {
   return (
     <input
       type="number"
@@ -316,8 +314,8 @@ function Amount({
       step={1}
       aria-label={label}
       className={`${smallInput} w-[72px]`}
-      value={value === undefined ? "" : value / per}
-      onChange={(event) => onChange(event.target.value === "" ? undefined : Math.max(0, Math.round(+event.target.value * per)))}
+      value={value === undefined ? "" : value}
+      onChange={(event) => onChange(event.target.value === "" ? undefined : Math.max(0, Math.round(+event.target.value)))}
     />
   );
 }

@@ -35,7 +35,7 @@ export function WaitsEditor() {
       columns={[
         { name: "label", label: "label" },
         { name: "on", label: "waits on", choices: ["requester", "supplier", "approval", "date"] },
-        { name: "who", label: "who may", choices: words.person_roles, isMany: true, placeholder: "everybody of the desk" },
+        { name: "who", label: "who may", choices: words.waiters, isMany: true, placeholder: "everybody of the desk" },
       ]}
       fresh={(key) => ({ key, label: "something else", on: "date" })}
     />

@@ -41,6 +41,8 @@ export interface BundlePart {
 
 export interface Bundle extends Offered {
   parts: BundlePart[];
+  /** The answer that names whom it is for, where that is nobody known yet. */
+  named_by?: string | undefined;
 }
 
 export const isAlways = (tree: Tree) => "all" in tree && tree.all.length === 0;

@@ -1,7 +1,8 @@
 import { money } from "../../../parts/money";
 import type { Ticket } from "../../../api/client";
 import { useNow } from "../../../parts/hooks";
-import { costWords, RequestParts, RequestPath } from "../../../parts/RequestPath";
+import { costWords } from "../../../parts/ApprovalFacts";
+import { RequestParts, RequestPath } from "../../../parts/RequestPath";
 import { Panel } from "../Panel";
 import type { KindPage } from ".";
 
