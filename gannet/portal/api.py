@@ -3,6 +3,7 @@
 import re
 from typing import Any
 
+from django.db import transaction
 from django.db.models import QuerySet, prefetch_related_objects
 from django.urls import path
 from django.utils import timezone
@@ -25,11 +26,11 @@ from gannet.rulebook.book import current
 from gannet.tickets import actions, queries
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.actions.log import check_flood
-from gannet.tickets.api.lists import accepted, logged_json
+from gannet.tickets.api.lists import accepted, logged_json, template_for
 from gannet.tickets.classify import suggest_services
 from gannet.tickets.known import files_in
 from gannet.tickets.listed import seen_by
-from gannet.tickets.models import Affected, Channel, Clock, Ticket
+from gannet.tickets.models import Affected, Channel, Clock, Follower, Ticket
 from gannet.tickets.record import Reading, find
 from gannet.tickets.requester_path import requester_path
 from gannet.tickets.shapes import tickets as shapes
@@ -271,23 +272,39 @@ class ReportView(GannetView):
         person = person_of(request)
         check_flood(person, seconds_of(timezone.now()))
         item = find_item(data["ci"])
-        if item is not None and item.used_by_id not in (None, person.pk):
+        if item is not None and item.used_by_id not in (None, person.pk, data["for_whom"]):
             raise Invalid("That is somebody else's device.", fields={"ci": "Choose yours."})
         title, text = _title_and_text(data["title"], data["text"])
         service = find_service(data["service"])
+        whom = _for_whom(data["for_whom"], person)
         new = NewTicket(
-            requester=person,
+            requester=whom,
             title=title,
             text=text,
             channel=Channel.PORTAL,
             service=service,
             values=accepted(data, "requester", title, service, person),
+            template=template_for(data, service),
             ci=item,
             place=data["place"],
             answers=data["answers"],
             attachments=[*data["attachments"], *files_in(data["values"], current().fields)],
         )
-        return Response(logged_json(log_ticket(new, acting(request))), status=201)
+        with transaction.atomic():
+            ticket = log_ticket(new, acting(request))
+            if whom != person:
+                # Whoever reports for somebody sees where it is, and hears of it.
+                Follower.objects.get_or_create(ticket=ticket, person=person)
+        return Response(logged_json(ticket), status=201)
+
+
+def _for_whom(number: int | None, person: Person) -> Person:
+    if number is None or number == person.pk:
+        return person
+    whom = Person.objects.filter(pk=number, is_active=True).first()
+    if whom is None:
+        raise Invalid("There is no such colleague.", fields={"for_whom": "Choose a colleague."})
+    return whom
 
 
 def _title_and_text(title: str, text: str) -> tuple[str, str]:

@@ -86,6 +86,8 @@ class ReportShape(Shape):
     place = serializers.CharField(max_length=80, allow_blank=True, default="")
     answers = serializers.DictField(child=serializers.CharField(max_length=80), default=dict)
     values = serializers.DictField(default=dict)
+    # The colleague it is reported for; nobody said: for whoever reports.
+    for_whom = serializers.IntegerField(allow_null=True, default=None)
     attachments = serializers.ListField(child=serializers.UUIDField(), default=list)
 
 

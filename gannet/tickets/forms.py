@@ -41,6 +41,15 @@ def form_of(book: Book, kind: str, category: str, template: str = "") -> Mapping
     return next(iter([*exact, *default]), None)
 
 
+def template_of(book: Book, kind: str, category: str) -> str:
+    """The template that applies to a kind and category by itself; empty when none does."""
+    for key, template in book.templates.items():
+        is_of_kind = (template.get("kind") or usual().key) == (kind or usual().key)
+        if category and is_of_kind and template.get("category") == category:
+            return str(key)
+    return ""
+
+
 def form_for(book: Book, ticket: Ticket) -> Mapping[str, Any] | None:
     """The form of a ticket: of what was asked for, else of its kind and category."""
     own = kind_of(ticket).form

@@ -314,6 +314,7 @@ ROWS: list[Row] = [
     ("post", "/api/imports/{tried_import}", {}, ONLY_ADMIN),
     ("delete", "/api/imports/{done_import}", None, ONLY_ADMIN),
     ("get", "/api/lookout/{team}", None, {AGENT, MANAGER, ADMIN}),
+    ("get", "/api/teams/{team}/people", None, DESK_READS),
     ("get", "/api/mailroom/{mail}", None, EVERYBODY),
     ("delete", "/api/notifications/{notification}", None, ONLY_AGENT),
     ("put", "/api/phrases/{phrase}", {"name": "x", "for": "mine", "text": "z"}, ONLY_AGENT),

@@ -4728,6 +4728,7 @@ export interface components {
             values?: {
                 [key: string]: unknown;
             };
+            for_whom?: number | null;
             attachments?: string[];
         };
         /** @description What was asked for, for whom, at what cost, and where its approval stands. */

@@ -8,6 +8,7 @@ import { FormFields } from "../parts/FormFields";
 import { useDraft, useNow } from "../parts/hooks";
 import { useFormStates } from "../parts/useFormStates";
 import { PersonPicker, usePeople } from "../parts/PersonPicker";
+import { isAsked, questionId, useQuestions } from "../parts/Questions";
 import { when } from "../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass, Switch } from "../parts/ui";
 import { Assignee } from "./log/Assignee";
@@ -47,7 +48,7 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
       ...(place ? { place } : {}),
     });
   }, [chosen, choices, draft]);
-  const states = useFormStates("agent", { ...body, values: body.values });
+  const states = useFormStates("agent", body);
   const keepStarter = useMutation({
     mutationFn: () => {
       const service = choices?.services.find((one) => String(one.id) === body.service)?.name ?? "";
@@ -102,6 +103,7 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
   });
   const problem = log.error instanceof Problem ? log.error : null;
   const fields = problem?.fields ?? {};
+  const questions = useQuestions(choices?.questions, states, { who: body.who, work: body.work });
   const preview = useLogPreview(body, me?.id ?? 0);
   const { data: people } = usePeople(body.person ? body.name : "");
   const found = people?.find((one) => one.id === body.person);
@@ -119,7 +121,7 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
         noValidate
         onSubmit={(event) => {
           event.preventDefault();
-          if (!log.isPending) log.mutate();
+          if (!log.isPending && questions.areAnswered()) log.mutate();
         }}
       >
         <div className="grid min-h-0 flex-1 grid-cols-[230px_minmax(0,1fr)_320px] max-[1000px]:grid-cols-[minmax(0,1fr)_300px] max-[1000px]:overflow-y-auto max-[760px]:grid-cols-1">
@@ -145,81 +147,92 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
                 />
               )}
             </Field>
-            <Field label="In their words" error={fields.text}>
-              {(props) => (
-                <textarea
-                  {...props}
-                  rows={4}
-                  className={inputClass}
-                  value={body.text}
-                  onChange={(event) => draft.set({ text: event.target.value })}
-                />
-              )}
-            </Field>
+            {isAsked(states, "text") ? (
+              <Field label="In their words" error={fields.text}>
+                {(props) => (
+                  <textarea
+                    {...props}
+                    rows={4}
+                    className={inputClass}
+                    value={body.text}
+                    onChange={(event) => draft.set({ text: event.target.value })}
+                  />
+                )}
+              </Field>
+            ) : null}
             <div className="grid grid-cols-2 gap-3 max-[500px]:grid-cols-1">
-              <Field label="Service" error={fields.service}>
-                {(props) => (
-                  <select
-                    {...props}
-                    className={inputClass}
-                    value={body.service}
-                    onChange={(event) => draft.set({ service: event.target.value })}
-                  >
-                    <option value="">Not known yet</option>
-                    {choices?.services.map((service) => (
-                      <option key={service.id} value={service.id}>
-                        {service.name}
-                      </option>
-                    ))}
-                  </select>
-                )}
-              </Field>
-              <Field label="Category" error={fields.category}>
-                {(props) => (
-                  <select
-                    {...props}
-                    className={inputClass}
-                    value={body.category}
-                    onChange={(event) => draft.set({ category: event.target.value })}
-                  >
-                    <option value="">{preview?.category ? `${preview.category} (by the service)` : "Not known yet"}</option>
-                    {choices?.categories.map((category) => (
-                      <option key={category}>{category}</option>
-                    ))}
-                  </select>
-                )}
-              </Field>
-              <Field label="Where" error={fields.place}>
-                {(props) => (
-                  <select
-                    {...props}
-                    className={inputClass}
-                    value={body.place}
-                    onChange={(event) => draft.set({ place: event.target.value })}
-                  >
-                    <option value="">Where they work</option>
-                    {choices?.places.map((place) => (
-                      <option key={place}>{place}</option>
-                    ))}
-                  </select>
-                )}
-              </Field>
+              {isAsked(states, "service") ? (
+                <Field label="Service" error={fields.service}>
+                  {(props) => (
+                    <select
+                      {...props}
+                      className={inputClass}
+                      value={body.service}
+                      onChange={(event) => draft.set({ service: event.target.value })}
+                    >
+                      <option value="">Not known yet</option>
+                      {choices?.services.map((service) => (
+                        <option key={service.id} value={service.id}>
+                          {service.name}
+                        </option>
+                      ))}
+                    </select>
+                  )}
+                </Field>
+              ) : null}
+              {isAsked(states, "category") ? (
+                <Field label="Category" error={fields.category}>
+                  {(props) => (
+                    <select
+                      {...props}
+                      className={inputClass}
+                      value={body.category}
+                      onChange={(event) => draft.set({ category: event.target.value })}
+                    >
+                      <option value="">{preview?.category ? `${preview.category} (by the service)` : "Not known yet"}</option>
+                      {choices?.categories.map((category) => (
+                        <option key={category}>{category}</option>
+                      ))}
+                    </select>
+                  )}
+                </Field>
+              ) : null}
+              {isAsked(states, "place") ? (
+                <Field label="Where" error={fields.place}>
+                  {(props) => (
+                    <select
+                      {...props}
+                      className={inputClass}
+                      value={body.place}
+                      onChange={(event) => draft.set({ place: event.target.value })}
+                    >
+                      <option value="">Where they work</option>
+                      {choices?.places.map((place) => (
+                        <option key={place}>{place}</option>
+                      ))}
+                    </select>
+                  )}
+                </Field>
+              ) : null}
             </div>
-            {choices?.questions
-              .filter((question) => question.choices.length > 0)
-              .map((question) => (
-                <fieldset key={question.key}>
-                  <legend className="font-semibold text-ink-2">{question.asks}</legend>
-                  <div className="mt-1">
-                    <Switch
-                      label={question.asks}
-                      value={body[question.key as "who" | "work"]}
-                      choices={question.choices.map((choice) => ({ key: choice.key ?? "", name: choice.label ?? "" }))}
-                      onChoose={(key) => draft.set({ [question.key]: key })}
-                    />
-                  </div>
-                </fieldset>
-              ))}
+            {questions.asked.map((question) => (
+              <fieldset key={question.key} id={questionId(question.key)}>
+                <legend className="font-semibold text-ink-2">{question.asks}</legend>
+                <div className="mt-1">
+                  <Switch
+                    label={question.asks}
+                    value={body[question.key as "who" | "work"]}
+                    choices={question.choices.map((choice) => ({ key: choice.key ?? "", name: choice.label ?? "" }))}
+                    onChoose={(key) => draft.set({ [question.key]: key })}
+                  />
+                </div>
+                {questions.errorOf(question.key) ? (
+                  <p role="alert" className="text-rust">
+                    {questions.errorOf(question.key)}
+                  </p>
+                ) : null}
+              </fieldset>
+            ))}
             <FormFields
               states={states}
               answers={body.values}

@@ -174,7 +174,7 @@ def requester_writes(
         if ticket.state == StateCode.WAITING and ticket.waiting_on == Waiting.REQUESTER:
             write.end_wait()
             write.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
-            if ticket.approval == "pending":
+            if ticket.approval == "pending" or ticket.open_approvals:
                 go_on_waiting(write)
     return write.ticket
 

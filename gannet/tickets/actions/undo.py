@@ -84,7 +84,10 @@ def take_back(write: RecordWrite, grace_s: int) -> None:
     for event in _one_move(last):
         _restores[event.kind](write, event)
         write.record(TicketEvent.UNDONE, facts={"event": event.id}, values={"act": str(event.kind)})
-        messenger().withdraw(event.id)
+        # What was done with it, such as ending its announcement, is told of no more either.
+        with_it = Event.objects.filter(ticket_id=write.ticket.pk, id__gte=event.id, at_s=event.at_s)
+        for number in with_it.values_list("id", flat=True):
+            messenger().withdraw(number)
     waits = lifecycle.stage_of(happenings(write._all_rows()), write.lifecycle).waits
     if waits and not write.ticket.waiting_on:
         # What was taken back had ended a wait: it waits again.

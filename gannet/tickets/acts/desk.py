@@ -281,7 +281,7 @@ register(
     RecordAct(
         name="wait", label="Wait…", command="Wait with {}", key="w", place=Place.BAR,
         about="Wait on the requester, a supplier or a date, with the reason.",
-        shape=shapes.WaitShape, core=Act.WAITING, is_undoable=True, against=_may_not_wait,
+        shape=shapes.WaitShape, core=Act.WAITING, is_undoable=True, may=_may_not_wait,
         does=lambda n, who, d: actions.wait(
             n, who, on=Waiting(d["on"]), reason=d["reason"], until=d["until"],
             supplier=d["supplier"], seen_version=d["version"],

@@ -85,6 +85,8 @@ class RecordAct:
     # Of which kinds of record it is; of all, if none is named.
     kinds: frozenset[str] = frozenset()
     against: Callable[[Ticket, Person], str] = lambda ticket, person: ""
+    # Who may, beyond what the lifecycle says: why somebody may not, or nothing.
+    may: Callable[[Ticket, Person], str] = lambda ticket, person: ""
     # What it would come to, if that is worth saying before; one that has it is shown greyed
     # on the bar where it cannot be done.
     hint: Callable[[Ticket, Person], str] = lambda ticket, person: ""
@@ -137,6 +139,9 @@ def why_not(act: RecordAct, ticket: Ticket, person: Person) -> Exception | None:
         words = cannot(ticket, act.core)
         if words:
             return Conflict(words)
+    words = act.may(ticket, person)
+    if words:
+        return Refused(words)
     words = act.against(ticket, person)
     return Conflict(words) if words else None
 

@@ -40,16 +40,15 @@ class FormView(GannetView):
         book = current()
         service = find_service(data["service"])
         category = data["category"] or (service.category if service else "")
-        form = forms.form_of(book, usual().key, category, data["template"])
+        template = data["template"] or forms.template_of(book, "", category)
+        form = forms.form_of(book, usual().key, category, template)
         if form is None:
             return Response([])
         answers = {**data["answers"]}
         if service is not None:
             answers["service"] = service.name
         try:
-            states = resolve(
-                form, answers, audience, "submitting", book.templates.get(data["template"])
-            )
+            states = resolve(form, answers, audience, "submitting", book.templates.get(template))
         except GannetError as error:
             raise Invalid(str(error)) from error
         return Response(forms.states_json(states, forms.about(book)))

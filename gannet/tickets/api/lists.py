@@ -163,7 +163,7 @@ class TicketsView(GannetView):
             channel=Channel.PHONE if request.auth is None else Channel.API,
             service=service,
             values=accepted(data, "agent", data["title"], service, requester, kind),
-            template=data["template"],
+            template=template_for(data, service, kind),
             category=data["category"],
             ci=find_item(data["ci"]),
             place=data["place"],
@@ -194,10 +194,16 @@ def accepted(
         **data["values"],
     }
     category = data.get("category") or (service.category if service else "")
-    template = data.get("template", "")
+    template = template_for(data, service, kind)
     return forms.accept(
         current(), audience, answers, kind=kind, category=category, template=template
     )
+
+
+def template_for(data: Any, service: Service | None, kind: str = "") -> str:
+    """The template that was chosen, else the one of the category."""
+    category = data.get("category") or (service.category if service else "")
+    return str(data.get("template") or forms.template_of(current(), kind, category))
 
 
 def _parent(number: int | None, person: Person) -> Ticket | None:

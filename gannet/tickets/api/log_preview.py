@@ -1,5 +1,6 @@
 """What would come of a call if it were logged now: nothing is saved, nobody is told."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.utils import timezone
@@ -28,6 +29,7 @@ from gannet_core.priority import priority_of
 from gannet_core.suggest import words_of
 
 _SURE_ENOUGH = 0.25
+_STEM = 4
 
 
 class GuessShape(NamedShape):
@@ -134,16 +136,26 @@ def _guess(text: str) -> dict[str, Any] | None:
 
 
 def _known(ticket: Ticket, title: str, reader: Person, now_s: int) -> dict[str, Any]:
-    words = set(words_of(title))
+    words = words_of(title)
     service = ticket.service.name if ticket.service else ""
+    helping = record_parts.helping_new(ticket, reader) if words else {}
+    alike = {one["id"] for one in helping.get("duplicates", ())}
     outages = [
         one
         for one in queries.outages(now_s, reader)
-        if (service and one["service"] == service) or words & set(words_of(one["title"]))
+        if (service and one["service"] == service)
+        or one["id"] in alike
+        or _speaks_of(words, words_of(one["title"]))
     ]
-    helping = record_parts.helping_new(ticket, reader) if words else {}
     return {
         "outages": outages,
         "duplicates": helping.get("duplicates", []),
         "articles": helping.get("articles", []),
     }
+
+
+def _speaks_of(words: Sequence[str], others: Sequence[str]) -> bool:
+    """Whether two texts share a word, whatever its ending: gate and gates."""
+    return any(
+        one[:_STEM] == other[:_STEM] for one in words for other in others if len(one) >= _STEM
+    )

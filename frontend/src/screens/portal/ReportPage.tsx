@@ -4,10 +4,12 @@ import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, type KeptFile, type Logged, ok, Problem, sentence, upload } from "../../api/client";
 import { useChoices } from "../../parts/choices";
+import { ColleaguePicker } from "../../parts/ColleaguePicker";
 import { FormFields } from "../../parts/FormFields";
 import { useDraft, useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, ErrorNote, Field, inputClass } from "../../parts/ui";
+import { isAsked, questionId, useQuestions } from "../../parts/Questions";
 import { useFormStates } from "../../parts/useFormStates";
 import { useSession } from "../../shell/session";
 import { REPORT_EMPTY } from "./report";
@@ -28,6 +30,9 @@ export function ReportPage() {
   const [isUploading, setUploading] = useState(false);
   const [done, setDone] = useState<Logged | null>(null);
   const body = draft.body;
+  const [isForOtherOpen, setForOther] = useState(false);
+  const [isNobody, setNobody] = useState(false);
+  const isForOther = isForOtherOpen || body.forName !== "";
   const files = (Array.isArray(body.files) ? body.files : []) as KeptFile[];
   const service = choices?.services.find((candidate) => String(candidate.id) === body.service);
   const home = useQuery({ queryKey: ["portal"], queryFn: () => ok(api.GET("/api/portal")) });
@@ -35,6 +40,7 @@ export function ReportPage() {
   const device = me?.devices[0];
   const values = body.values ?? {};
   const states = useFormStates("requester", { ...body, values });
+  const questions = useQuestions(choices?.questions, states, { who: body.who, work: body.work });
 
   const send = useMutation({
     mutationFn: () =>
@@ -46,6 +52,7 @@ export function ReportPage() {
             service: body.service ? +body.service : null,
             ci: body.ci ? +body.ci : null,
             place: body.place,
+            for_whom: body.forWhom || null,
             answers: Object.fromEntries(Object.entries({ who: body.who, work: body.work }).filter(([, value]) => value)),
             attachments: files.map((file) => file.id),
             values: Object.fromEntries(Object.entries(values).filter(([, value]) => value !== null && value !== "")) as never,
@@ -91,7 +98,9 @@ export function ReportPage() {
         className="flex flex-col gap-5"
         onSubmit={(event) => {
           event.preventDefault();
-          if (!send.isPending) send.mutate();
+          const isChosen = body.forName.trim() === "" || body.forWhom > 0;
+          setNobody(!isChosen);
+          if (!send.isPending && questions.areAnswered() && isChosen) send.mutate();
         }}
       >
         <Field
@@ -110,39 +119,62 @@ export function ReportPage() {
             />
           )}
         </Field>
-        <Field label="Which service?" error={problem?.fields.service}>
-          {(props) => (
-            <select {...props} className={inputClass} value={body.service} onChange={(event) => draft.set({ service: event.target.value })}>
-              <option value="">I do not know</option>
-              {choices?.services.map((candidate) => (
-                <option key={candidate.id} value={candidate.id}>
-                  {candidate.name}
-                </option>
-              ))}
-            </select>
-          )}
-        </Field>
-        {choices?.questions
-          .filter((question) => question.choices.length > 0)
-          .map((question) => (
-            <fieldset key={question.key}>
-              <legend className="mb-1.5 font-semibold text-ink-2">{question.asks}</legend>
-              <div className="flex flex-col gap-1.5">
-                {question.choices.map((choice) => {
-                  const isOn = body[question.key as "who" | "work"] === choice.key;
-                  return (
-                    <label
-                      key={choice.key}
-                      className={`flex cursor-pointer items-center gap-3 rounded-card border px-4 py-2.5 ${isOn ? "border-sea bg-sea-3" : "border-line bg-sheet hover:border-line-2"}`}
-                    >
-                      <input type="radio" name={question.key} checked={isOn} onChange={() => draft.set({ [question.key]: choice.key })} />
-                      {choice.label}
-                    </label>
-                  );
-                })}
-              </div>
-            </fieldset>
-          ))}
+        {isForOther ? (
+          <ColleaguePicker
+            label="For whom?"
+            error={isNobody && !body.forWhom ? "Choose a colleague from the list, or leave this empty." : problem?.fields.for_whom}
+            name={body.forName}
+            onName={(forName) => draft.set({ forName, forWhom: 0 })}
+            onPick={(person) => draft.set({ forName: person.name ?? "", forWhom: person.id })}
+          />
+        ) : (
+          <button type="button" className="self-start underline" onClick={() => setForOther(true)}>
+            Report it for somebody else
+          </button>
+        )}
+        {isAsked(states, "service") ? (
+          <Field label="Which service?" error={problem?.fields.service}>
+            {(props) => (
+              <select
+                {...props}
+                className={inputClass}
+                value={body.service}
+                onChange={(event) => draft.set({ service: event.target.value })}
+              >
+                <option value="">I do not know</option>
+                {choices?.services.map((candidate) => (
+                  <option key={candidate.id} value={candidate.id}>
+                    {candidate.name}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Field>
+        ) : null}
+        {questions.asked.map((question) => (
+          <fieldset key={question.key} id={questionId(question.key)}>
+            <legend className="mb-1.5 font-semibold text-ink-2">{question.asks}</legend>
+            <div className="flex flex-col gap-1.5">
+              {question.choices.map((choice) => {
+                const isOn = body[question.key as "who" | "work"] === choice.key;
+                return (
+                  <label
+                    key={choice.key}
+                    className={`flex cursor-pointer items-center gap-3 rounded-card border px-4 py-2.5 ${isOn ? "border-sea bg-sea-3" : "border-line bg-sheet hover:border-line-2"}`}
+                  >
+                    <input type="radio" name={question.key} checked={isOn} onChange={() => draft.set({ [question.key]: choice.key })} />
+                    {choice.label}
+                  </label>
+                );
+              })}
+            </div>
+            {questions.errorOf(question.key) ? (
+              <p role="alert" className="mt-1 text-rust">
+                {questions.errorOf(question.key)}
+              </p>
+            ) : null}
+          </fieldset>
+        ))}
         <FormFields
           states={states}
           answers={values}
@@ -150,20 +182,22 @@ export function ReportPage() {
           without={DRAWN}
           onChange={(name, value) => draft.set({ values: { ...values, [name]: value } })}
         />
-        <Field label="Where is it?" help={me?.place ? `We know that you work at ${me.place}.` : undefined}>
-          {(props) => (
-            <select
-              {...props}
-              className={inputClass}
-              value={body.place || me?.place || ""}
-              onChange={(event) => draft.set({ place: event.target.value })}
-            >
-              {choices?.places.map((place) => (
-                <option key={place}>{place}</option>
-              ))}
-            </select>
-          )}
-        </Field>
+        {isAsked(states, "place") ? (
+          <Field label="Where is it?" help={me?.place ? `We know that you work at ${me.place}.` : undefined}>
+            {(props) => (
+              <select
+                {...props}
+                className={inputClass}
+                value={body.place || me?.place || ""}
+                onChange={(event) => draft.set({ place: event.target.value })}
+              >
+                {choices?.places.map((place) => (
+                  <option key={place}>{place}</option>
+                ))}
+              </select>
+            )}
+          </Field>
+        ) : null}
         {device && service?.name === "Workplace laptops" ? (
           <label className="flex items-center gap-3">
             <input

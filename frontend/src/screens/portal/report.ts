@@ -7,6 +7,9 @@ export const REPORT_EMPTY = {
   place: "",
   who: "",
   work: "",
+  /** The colleague it is reported for, if it is not for oneself. */
+  forWhom: 0,
+  forName: "",
   files: [] as unknown[],
   values: {} as Record<string, unknown>,
 };
