@@ -92,22 +92,22 @@ MESSAGES: dict[str, dict[str, str]] = {
     "half gone": _message(
         "half the time is gone: {title}",
         "Hello {name},",
-        "{kind} {number} of {requester} has used half of its time.",
+        "{text}. {kind} {number} of {requester} has used half of its time.",
         "{priority}, {service}, to be fixed by {fix_by}. {link}",
     ),
     "close to due": _message(
         "close: {title}",
-        "{kind} {number} is about to miss a target.",
+        "{text}. {kind} {number} is about to miss a target.",
         "It is with {holder} ({team}), {priority}, {service}, to be fixed by {fix_by}. {link}",
     ),
     "past due": _message(
         "past its target: {title}",
-        "{kind} {number} has passed its target and is still open.",
-        "It is with {holder} ({team}), {priority}, {service}. {text}. {link}",
+        "{text}. {kind} {number} has passed its target and is still open.",
+        "It is with {holder} ({team}), {priority}, {service}. {link}",
     ),
     "untouched": _message(
         "untouched: {title}",
-        "{kind} {number} has not been worked on for a while.",
+        "{text}. {kind} {number} has not been worked on for a while.",
         "It is with {holder} ({team}), {priority}. {link}",
     ),
     "still there?": _message(

@@ -64,7 +64,7 @@ def queue(
         actor = author_of(event, settings.DESK_NAME)
         if want.name != "survey" and name not in _NOTIFIED_ELSEWHERE:
             about = notices.about_of(want.fixed or name, ticket.pk)
-            shown = "" if want.fixed else want.text.partition(FOLD)[0]
+            shown = want.text.partition(FOLD)[0]
             notices.notify(
                 person, name, about, ticket.title, now_s, ticket=ticket, text=shown, actor=actor
             )

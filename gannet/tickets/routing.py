@@ -211,6 +211,16 @@ def _is_on_shift(book: Book, member: _Member, at_s: int) -> bool:
     return not key or not book.has_calendar(key) or book.calendar(key).is_open_s(at_s)
 
 
+def is_there(book: Book, person: Person, at_s: int) -> bool:
+    """Whether somebody works at an instant: within their shift, and not away."""
+    key = person.working_calendar
+    if key and book.has_calendar(key) and not book.calendar(key).is_open_s(at_s):
+        return False
+    at = instant_of(at_s)
+    away = Absence.objects.filter(person=person, starts_at__lte=at, ends_at__gt=at)
+    return not away.exists()
+
+
 def _next_shift(
     book: Book, members: Sequence[_Member], ruled_out: dict[str, str], at_s: int
 ) -> int | None:

@@ -36,8 +36,16 @@ _ALWAYS: Mapping[str, str] = {
 }
 
 
+# The same as names of fields: a column that is there anyway is not there twice.
+_THERE = frozenset({"number", *(name.removesuffix("_s") for name in _ALWAYS)})
+
+
+def _more(columns: Sequence[str]) -> list[str]:
+    return [name for name in columns if name not in _THERE]
+
+
 def headings(columns: Sequence[str], fields: Mapping[str, Field]) -> list[str]:
-    return [*_ALWAYS.values(), *(harmless(fields[name].label) for name in columns)]
+    return [*_ALWAYS.values(), *(harmless(fields[name].label) for name in _more(columns))]
 
 
 def cells(
@@ -50,7 +58,7 @@ def cells(
         if name == "priority":
             value = f"P{value}"
         found.append(_local(value, zone) if name.endswith("_s") else value)
-    for name in columns:
+    for name in _more(columns):
         value = row["cells"][name]
         found.append(_local(value, zone) if fields[name].is_instant else value)
     return found

@@ -7,15 +7,16 @@ import pytest
 
 from gannet.messages.models import Outgoing, Unwanted
 from gannet.people.models import Team
-from gannet.tickets import actions, mass
-from gannet.tickets.actions import approvals
+from gannet.rulebook.book import current
+from gannet.tickets import actions, mass, routing
+from gannet.tickets.actions import Acting, approvals
 from gannet.tickets.actions.leftovers import ANNOUNCEMENT, QUESTION, TASK, Settled, left_open
 from gannet.tickets.acts.registry import acts, why_not
 from gannet.tickets.models import ApprovalState, TaskState, Ticket
 from gannet.web.errors import Conflict, Invalid, Refused
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Waiting
-from tests.app.conftest import LAPTOP, approve_all
+from tests.app.conftest import LAPTOP, approve_all, fire
 from tests.conftest import NOW
 
 LATER = NOW + timedelta(hours=1)
@@ -307,3 +308,28 @@ def test_no_date_is_promised_before_it_is_approved(api: Any, want: Any) -> None:
     assert "once it is approved" in told.body
     approve_all(ticket)
     assert api("Piotr").get(f"/api/portal/tickets/{ticket.pk}").json()["fix_due_s"] is not None
+
+
+def test_an_escalation_says_why_and_reaches_those_on_shift_its_lead_first(
+    log: Any, by: Any, person: Any
+) -> None:
+    from gannet.messages.models import Notification
+    from gannet.tickets.actions import effects
+
+    ticket = log("Maeve", "Boarding gates")
+    members = [one.person for one in ticket.team.memberships.select_related("person")]
+    there = [one for one in members if routing.is_there(current(), one, seconds_of(NOW))]
+    assert 0 < len(there) < len(members), "some of the team are off now"
+    with actions.writing(ticket.pk, Acting(person=None, now=NOW)) as write:
+        found = effects.recipients(write, ["team"], only_there=True)
+        everybody = effects.recipients(write, ["team"])
+    assert {one.pk for one in found} == {one.pk for one in there}
+    leads = set(ticket.team.memberships.filter(is_lead=True).values_list("person", flat=True))
+    are_leads = [one.pk in leads for one in found]
+    assert are_leads == sorted(are_leads, reverse=True)
+    assert {one.pk for one in everybody} == {one.pk for one in members}
+    due = ticket.clocks.filter(kind="answer", holder="").get().due_s
+    assert fire("step", due + 7200) > 0
+    said = Notification.objects.filter(ticket=ticket).values_list("text", flat=True)
+    about = f"P{ticket.priority}, {ticket.team.name}"
+    assert any(one.startswith("Response overdue by") and about in one for one in said), list(said)

@@ -10,6 +10,7 @@ import { ColleaguePicker } from "./ColleaguePicker";
 import { serverNow } from "./hooks";
 import { instantOfLocal, localInput, when } from "./time";
 import { Button, inputClass } from "./ui";
+import { WhenInput } from "./WhenInput";
 
 interface ApprovalCardProps {
   approval: Approval;
@@ -132,12 +133,11 @@ export function ApprovalCard({ approval, onDone }: ApprovalCardProps) {
           {doing === "ask back" ? (
             <label className="flex items-center gap-2 text-[13px] text-ink-2">
               or put it off until
-              <input
-                type="datetime-local"
+              <WhenInput
                 min={localInput(serverNow())}
                 className={`${inputClass} !w-auto`}
                 value={until}
-                onChange={(event) => setUntil(event.target.value)}
+                onChange={(next) => setUntil(next)}
               />
             </label>
           ) : null}

@@ -5,6 +5,7 @@ import { api, ok, Problem } from "../api/client";
 import { serverNow } from "./hooks";
 import { exact, instantOfLocal, localInput } from "./time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "./ui";
+import { WhenInput } from "./WhenInput";
 
 interface RemindDialogProps {
   ticket: { id: number; title: string };
@@ -66,14 +67,14 @@ export function RemindDialog({ ticket, onClose }: RemindDialogProps) {
         </div>
         <Field label="When" error={error?.fields.at}>
           {(props) => (
-            <input
-              {...props}
+            <WhenInput
+              props={props}
               autoFocus
-              type="datetime-local"
+
               min={localInput(serverNow())}
-              className={inputClass}
+
               value={when}
-              onChange={(event) => setWhen(event.target.value)}
+              onChange={(next) => setWhen(next)}
             />
           )}
         </Field>

@@ -7,6 +7,7 @@ import { MemberSelect } from "./MemberSelect";
 import { instantOfLocal, localInput } from "./time";
 import { ErrorNote, Field, inputClass } from "./ui";
 import { useChoices } from "./choices";
+import { WhenInput } from "./WhenInput";
 
 export function WaitForm({ ticket, onClose }: FormProps) {
   const draft = useDraft(`wait-${ticket.id}`, { on: "requester", reason: "", until: "", supplier: "" });
@@ -66,13 +67,13 @@ export function WaitForm({ ticket, onClose }: FormProps) {
         {on === "date" ? (
           <Field label="Until" error={form.fields.until}>
             {(props) => (
-              <input
-                {...props}
-                type="datetime-local"
+              <WhenInput
+                props={props}
+
                 min={localInput(serverNow())}
-                className={inputClass}
+
                 value={until}
-                onChange={(event) => draft.set({ until: event.target.value })}
+                onChange={(next) => draft.set({ until: next })}
               />
             )}
           </Field>

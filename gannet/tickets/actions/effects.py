@@ -134,9 +134,10 @@ def carry_out(write: RecordWrite, do: str, parts: Mapping[str, Any], by: str) ->
 
 @carries_out("notify")
 def _notify(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
+    """Tell people what a rule or step wants them to know: of a team, those who are there."""
     _say_why(write, by)
-    for person in recipients(write, parts["who"]):
-        write.tell(person, "rule", by, message=parts["message"])
+    for person in recipients(write, parts["who"], only_there=True):
+        write.tell(person, "rule", str(parts.get("why") or by), message=parts["message"])
 
 
 @carries_out("note")
@@ -170,11 +171,18 @@ def _close(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
     close_with(write, parts["message"], by)
 
 
-def recipients(write: RecordWrite, who: Iterable[str]) -> list[Person]:
-    """The people behind roles, team names and addresses, each once, nobody who is gone."""
+def recipients(write: RecordWrite, who: Iterable[str], *, only_there: bool = False) -> list[Person]:
+    """The people behind roles, team names and addresses, each once, nobody who is gone.
+
+    `only_there`: of a team those who are on shift, its leads first; where nobody of it is
+    there, its leads, else all of them.
+    """
     found: dict[int, Person] = {}
     for name in who:
-        for person in _people(write, name):
+        people = _people(write, name)
+        if only_there and (name in ("holder", "team") or "@" not in name):
+            people = _there(write, name, people)
+        for person in people:
             if person is not None and person.is_active:
                 found[person.pk] = person
     return list(found.values())
@@ -204,6 +212,24 @@ def _people(write: RecordWrite, name: str) -> Iterable[Person | None]:
     if "@" in name:
         return Person.objects.filter(email=name.casefold())
     return Person.objects.filter(memberships__team__name=name).distinct()
+
+
+def _there(
+    write: RecordWrite, name: str, people: Iterable[Person | None]
+) -> Iterable[Person | None]:
+    """Of a team's people those who are on shift now, its leads first."""
+    ticket = write.ticket
+    if name == "team" or (name == "holder" and ticket.holder is None):
+        team: Team | None = ticket.team
+    else:
+        team = Team.objects.filter(name=name).first()
+    if team is None:
+        return people
+    leads = {person.pk for person in _members(team, only_leads=True)}
+    members = sorted(_members(team), key=lambda person: person.pk not in leads)
+    now_s = write.acting.now_s
+    on_shift = [person for person in members if routing.is_there(write.policy, person, now_s)]
+    return on_shift or [person for person in members if person.pk in leads] or members
 
 
 def _members(team: Team, *, only_leads: bool = False) -> list[Person]:

@@ -13,7 +13,7 @@ from gannet.tickets.fields import record_of
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import follow_matrix, set_field
 from gannet_core.conditions import Context, evaluate
-from gannet_core.escalation import describe_moment, firing
+from gannet_core.escalation import UNTOUCHED, describe_moment, firing, span_words
 from gannet_core.rules import describe_action
 
 
@@ -54,12 +54,13 @@ def _fire(write: RecordWrite, ladder: Ladder, step: Mapping[str, Any]) -> None:
         },
     )
     by = f"the escalation step “{name}”"
+    why = _why(write, ladder)
     done = [action["field"] for action in step["then"] if action["do"] == "set"]
     for action in step["then"]:
         if action["do"] == "set":
             set_field(write.ticket, action["field"], action["value"], write.policy)
         elif action["do"] not in ("assign team", "assign person"):
-            carry_out(write, action["do"], action, by)
+            carry_out(write, action["do"], {**action, "why": why}, by)
     if {"impact", "urgency"} & set(done) and "priority" not in done:
         if follow_matrix(write.ticket, write.policy):
             done.append("priority")
@@ -67,6 +68,23 @@ def _fire(write: RecordWrite, ladder: Ladder, step: Mapping[str, Any]) -> None:
         write.ticket.priority_reason = by[:300]
     if done:
         record_sets(write, done, [by])
+
+
+def _why(write: RecordWrite, ladder: Ladder) -> str:
+    """Why people hear of it, so that they need not open it: “Response due in 5 min: P2, …”."""
+    ticket, now_s = write.ticket, write.acting.now_s
+    about = f"P{ticket.priority}, {ticket.team.name}"
+    clock = next(
+        (one for one in write.clocks if (one.kind, one.holder) == (ladder.kind, ladder.holder)),
+        None,
+    )
+    if clock is None or clock.due_s is None:
+        return f"Nobody has worked on it: {about}" if ladder.kind == UNTOUCHED else about
+    label = f"{ladder.label[:1].upper()}{ladder.label[1:]}"
+    left = clock.due_s - now_s
+    length = span_words(max(60, abs(left) // 60 * 60))
+    how = f"due in {length}" if left >= 0 else f"overdue by {length}"
+    return f"{label} {how}: {about}"
 
 
 def _pass_over(write: RecordWrite, ladder: Ladder, step: Mapping[str, Any], why: str) -> None:

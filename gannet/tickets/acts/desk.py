@@ -331,6 +331,7 @@ register(
         about="Resolve with what was done, the cause, and the article that helped.",
         shape=record_shapes.ResolvingShape, core=Act.RESOLVED, is_undoable=True, does=_resolve,
         against=lambda ticket, person: undecided(ticket),
+        is_worth_greying=lambda ticket, person: bool(ticket.is_open),
         on_many=OnMany(
             label="Resolve", button="Resolve…",
             check=lambda params, acting: check_words(params.get("what") or ""),

@@ -1,6 +1,9 @@
-import { type ReactNode, useRef } from "react";
+import { type ReactNode, useRef, useState } from "react";
 import { widthOf } from "./columns";
 import type { Sort } from "./types";
+
+/** What is dragged is a column, and nothing else that could be dropped on a head. */
+const COLUMN = "application/x-gannet-column";
 
 interface HeadCellProps {
   /** The field that a click orders by. */
@@ -14,14 +17,28 @@ interface HeadCellProps {
   onSort?: (name: string, isMore: boolean) => void;
   onWidth?: (name: string, width: number) => void;
   onMove?: (name: string, step: -1 | 1) => void;
+  onPlace?: (name: string, before: string) => void;
   children?: ReactNode;
 }
 
 /** A head that orders by its column, shows its place in the order, and moves its edge. */
-export function HeadCell({ name, column, label, spoken, sorts = [], widths = {}, onSort, onWidth, onMove, children }: HeadCellProps) {
+export function HeadCell({
+  name,
+  column,
+  label,
+  spoken,
+  sorts = [],
+  widths = {},
+  onSort,
+  onWidth,
+  onMove,
+  onPlace,
+  children,
+}: HeadCellProps) {
   const at = sorts.findIndex((sort) => sort.name === name);
   const sort = sorts[at];
   const drag = useRef<{ x: number; width: number } | null>(null);
+  const [isOver, setOver] = useState(false);
   const cell = useRef<HTMLSpanElement>(null);
   const mark = sort ? `${sorts.length > 1 ? at + 1 : ""}${sort.isDown ? "↓" : "↑"}` : "";
   const inside = (
@@ -49,7 +66,24 @@ export function HeadCell({ name, column, label, spoken, sorts = [], widths = {},
       ref={cell}
       role="columnheader"
       aria-sort={sort ? (sort.isDown ? "descending" : "ascending") : undefined}
-      className="relative min-w-0"
+      className={`relative min-w-0 ${isOver ? "shadow-[inset_3px_0_0_var(--color-sea)]" : ""}`}
+      draggable={column !== undefined && onPlace !== undefined}
+      onDragStart={(event) => {
+        if (!column || drag.current) return event.preventDefault();
+        event.dataTransfer.setData(COLUMN, column);
+        event.dataTransfer.effectAllowed = "move";
+      }}
+      onDragOver={(event) => {
+        if (!column || !onPlace || !event.dataTransfer.types.includes(COLUMN)) return;
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(event) => {
+        setOver(false);
+        const moved = event.dataTransfer.getData(COLUMN);
+        if (column && moved) onPlace?.(moved, column);
+      }}
     >
       {onSort ? (
         <button
@@ -57,7 +91,7 @@ export function HeadCell({ name, column, label, spoken, sorts = [], widths = {},
           className={`flex w-full items-center gap-1 py-1 text-left hover:text-ink ${name === "priority" ? "min-h-[24px] min-w-[24px]" : ""}`}
           title={
             column && onMove
-              ? "Click: order by it · Shift and click: order by it as well · Ctrl and arrow: move it"
+              ? "Click: order by it · Shift and click: order by it as well · drag it, or Ctrl and arrow: move it"
               : "Click: order by it · Shift and click: order by it as well"
           }
           onClick={(event) => onSort(name, event.shiftKey)}

@@ -8,6 +8,7 @@ import { MemberSelect } from "../MemberSelect";
 import { localInput } from "../time";
 import { Field, inputClass } from "../ui";
 import type { MassAct, Params } from "./MassDialog";
+import { WhenInput } from "../WhenInput";
 
 export function startOf(act: MassAct): Params {
   if (act === "hand-over") return { team: "", person: "", comment: "" };
@@ -175,13 +176,13 @@ function Wait({ params, fields, onChange, ...rest }: MassFieldsProps) {
       {params.on === "date" ? (
         <Field label="Until" error={fields.until}>
           {(props) => (
-            <input
-              {...props}
-              type="datetime-local"
+            <WhenInput
+              props={props}
+
               min={localInput(serverNow())}
-              className={inputClass}
+
               value={String(params.until)}
-              onChange={(event) => onChange({ until: event.target.value })}
+              onChange={(next) => onChange({ until: next })}
             />
           )}
         </Field>

@@ -4,11 +4,12 @@ import { Link } from "react-router";
 import type { FieldAbout, Row } from "../../api/client";
 import { Track } from "../Axis";
 import { Markers, Number, PriorityMark } from "../marks";
-import { exact, when } from "../time";
-import { HORIZON } from "./columns";
+import { exact, span, when } from "../time";
+import { AGE, HORIZON } from "./columns";
 
 export const ROW_HEIGHT = 40;
 export const NARROW_HEIGHT = 66;
+export const TALL_HEIGHT = 58;
 const DONE = new Set(["resolved", "closed", "cancelled"]);
 
 interface TicketRowProps {
@@ -20,6 +21,8 @@ interface TicketRowProps {
   horizonWidth: number;
   tableWidth: number;
   isNarrow: boolean;
+  /** Two lines: whose it is and where, below the title. */
+  isTall: boolean;
   isOpen: boolean;
   isCursor: boolean;
   isChosen: boolean;
@@ -38,7 +41,7 @@ interface TicketRowProps {
 /** One ticket of a list; drawn again only when something of it changed. */
 export const TicketRow = memo(function TicketRow(props: TicketRowProps) {
   const { row, isNarrow, now, tableWidth } = props;
-  const height = isNarrow ? NARROW_HEIGHT : ROW_HEIGHT;
+  const height = isNarrow ? NARROW_HEIGHT : props.isTall ? TALL_HEIGHT : ROW_HEIGHT;
   const look = props.isOpen
     ? "bg-sea-3 shadow-[inset_3px_0_0_var(--color-sea)]"
     : props.isChosen
@@ -91,6 +94,11 @@ export const TicketRow = memo(function TicketRow(props: TicketRowProps) {
       <span role="cell" className={`min-w-0 ${isNarrow ? "" : "flex items-center"}`}>
         <Link to={`/desk/tickets/${row.id}`} className={`truncate font-semibold hover:underline ${isNarrow ? "block" : ""}`}>
           {row.title}
+          {props.isTall && !isNarrow ? (
+            <span className="block truncate text-[13px] font-normal text-ink-2">
+              {[row.requester, row.place, row.service].filter(Boolean).join(" · ")}
+            </span>
+          ) : null}
         </Link>
         {isNarrow ? (
           <span className="block h-[22px]">
@@ -125,7 +133,7 @@ export const TicketRow = memo(function TicketRow(props: TicketRowProps) {
                 {row.state} {when(row.resolved_s ?? row.changed_s, now)}
               </span>
             ) : (
-              <Track row={row} width={props.horizonWidth} height={ROW_HEIGHT} now={now} openSpans={props.openSpans} />
+              <Track row={row} width={props.horizonWidth} height={height} now={now} openSpans={props.openSpans} />
             )}
           </span>
         ) : (
@@ -137,6 +145,12 @@ export const TicketRow = memo(function TicketRow(props: TicketRowProps) {
 });
 
 function Cell({ row, name, fields, now }: { row: Row; name: string; fields: FieldAbout[]; now: number }) {
+  if (name === AGE)
+    return (
+      <span role="cell" className="truncate text-ink-2" title={`opened ${exact(row.opened_s)}`}>
+        {span((DONE.has(row.state) ? (row.resolved_s ?? row.changed_s) : now) - row.opened_s)}
+      </span>
+    );
   const value = valueOf(row, name);
   const type = fields.find((field) => field.name === name)?.type;
   if (name === "holder")

@@ -4,10 +4,10 @@ import type { FieldAbout, Row } from "../../api/client";
 import { useFresh } from "../../shell/live";
 import { AxisHead, useCalendars } from "../Axis";
 import { useCoarseNow, useWidth } from "../hooks";
-import { fitting, HORIZON, START_COLUMNS, TITLE_LEAST, widthOf } from "./columns";
+import { AGE, fitting, HORIZON, START_COLUMNS, TITLE_LEAST, widthOf } from "./columns";
 import { headings, type Item } from "./groups";
 import { HeadCell } from "./HeadCell";
-import { NARROW_HEIGHT, ROW_HEIGHT, TicketRow } from "./TicketRow";
+import { NARROW_HEIGHT, ROW_HEIGHT, TALL_HEIGHT, TicketRow } from "./TicketRow";
 import type { Group, Sort } from "./types";
 
 const HEAD_HEIGHT = 34;
@@ -31,6 +31,9 @@ interface TicketTableProps {
   onSort?: (name: string, isMore: boolean) => void;
   onWidth?: (name: string, width: number) => void;
   onMove?: (name: string, step: -1 | 1) => void;
+  /** A head was dragged before another. */
+  onPlace?: (name: string, before: string) => void;
+  isTall?: boolean;
   /** The field the rows are grouped by, and how many each of its values has. */
   group?: string;
   groups?: Group[];
@@ -51,7 +54,8 @@ export function TicketTable(props: TicketTableProps) {
   const now = useCoarseNow();
   const [table, tableWidth] = useWidth<HTMLDivElement>();
   const isNarrow = tableWidth > 0 && tableWidth < 660;
-  const rowHeight = isNarrow ? NARROW_HEIGHT : ROW_HEIGHT;
+  const isTall = props.isTall ?? false;
+  const rowHeight = isNarrow ? NARROW_HEIGHT : isTall ? TALL_HEIGHT : ROW_HEIGHT;
   const shown = useMemo(() => (isNarrow ? [] : fitting(columns, widths, tableWidth || 1200)), [columns, widths, tableWidth, isNarrow]);
   const template = isNarrow
     ? "34px 74px 1fr"
@@ -100,7 +104,14 @@ export function TicketTable(props: TicketTableProps) {
               </span>
             </HeadCell>
           ) : (
-            <HeadCell key={name} name={name} column={name} label={headOf(name, fields)} {...props} />
+            <HeadCell
+              key={name}
+              name={name}
+              column={name}
+              label={headOf(name, fields)}
+              {...props}
+              {...(name === AGE ? ageOrder(props) : {})}
+            />
           ),
         )}
       </div>
@@ -122,6 +133,7 @@ export function TicketTable(props: TicketTableProps) {
               horizonWidth={axisWidth}
               tableWidth={tableWidth}
               isNarrow={isNarrow}
+              isTall={isTall}
               isOpen={row.id === props.open}
               isCursor={row.id === props.cursor}
               isChosen={(props.chosen ?? NOBODY).has(row.id)}
@@ -145,6 +157,12 @@ export function TicketTable(props: TicketTableProps) {
 
 function nothing(): void {
   // A list that is only looked at has neither.
+}
+
+/** Age orders by when it was opened, the other way round: the youngest first. */
+function ageOrder({ sorts = [], onSort }: TicketTableProps): { sorts: Sort[]; onSort?: (name: string, isMore: boolean) => void } {
+  const turned = sorts.map((sort) => (sort.name === "opened" ? { name: AGE, isDown: !sort.isDown } : sort));
+  return { sorts: turned, ...(onSort ? { onSort: (_: string, isMore: boolean) => onSort("opened", isMore) } : {}) };
 }
 
 function headOf(name: string, fields: FieldAbout[]): string {

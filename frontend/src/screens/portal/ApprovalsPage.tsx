@@ -7,7 +7,8 @@ import { ApprovalCard } from "../../parts/ApprovalCard";
 import { ColleaguePicker } from "../../parts/ColleaguePicker";
 import { useNow } from "../../parts/hooks";
 import { instantOfLocal, localInput, when } from "../../parts/time";
-import { Button, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
+import { Button, ErrorNote, Field, Loading } from "../../parts/ui";
+import { WhenInput } from "../../parts/WhenInput";
 
 /** What I am asked to decide, and who decides beside me while I am away. */
 export function ApprovalsPage() {
@@ -104,25 +105,23 @@ function Deputies() {
         />
         <Field label="From">
           {(props) => (
-            <input
-              {...props}
-              type="datetime-local"
-              className={inputClass}
+            <WhenInput
+              props={props}
+
               value={from}
               min={localInput(now)}
-              onChange={(event) => setFrom(event.target.value)}
+              onChange={(next) => setFrom(next)}
             />
           )}
         </Field>
         <Field label="To" error={error?.fields.to_s}>
           {(props) => (
-            <input
-              {...props}
-              type="datetime-local"
-              className={inputClass}
+            <WhenInput
+              props={props}
+
               value={to}
               min={localInput(now)}
-              onChange={(event) => setTo(event.target.value)}
+              onChange={(next) => setTo(next)}
             />
           )}
         </Field>

@@ -7,6 +7,7 @@ import { serverNow, useNow } from "../../parts/hooks";
 import { instantOfLocal, localInput, when } from "../../parts/time";
 import { Button, Dialog, Empty, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { useSession } from "../../shell/session";
+import { WhenInput } from "../../parts/WhenInput";
 
 type Announcement = components["schemas"]["NewsShape"];
 
@@ -127,19 +128,16 @@ function Editor({ row, onClose }: { row: Announcement | null; onClose: () => voi
         <div className="grid grid-cols-2 gap-3 max-[520px]:grid-cols-1">
           <Field label="From" error={error?.fields.from_s}>
             {(props) => (
-              <input
-                {...props}
-                type="datetime-local"
-                className={inputClass}
+              <WhenInput
+                props={props}
+
                 value={from}
-                onChange={(event) => setFrom(event.target.value)}
+                onChange={(next) => setFrom(next)}
               />
             )}
           </Field>
           <Field label="Until" error={error?.fields.to_s}>
-            {(props) => (
-              <input {...props} type="datetime-local" className={inputClass} value={to} onChange={(event) => setTo(event.target.value)} />
-            )}
+            {(props) => <WhenInput props={props} value={to} onChange={(next) => setTo(next)} />}
           </Field>
           <Field label="For the people of" error={error?.fields.place}>
             {(props) => (

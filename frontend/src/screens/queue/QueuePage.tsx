@@ -4,7 +4,7 @@ import { useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { useKeys } from "../../parts/hooks";
 import { Cards } from "../../parts/list/Cards";
-import { asked } from "../../parts/list/columns";
+import { asked, exported, placed } from "../../parts/list/columns";
 import { MassBar } from "../../parts/list/MassBar";
 import { RowActs, useRowActs } from "../../parts/list/RowActs";
 import { TicketTable } from "../../parts/list/TicketTable";
@@ -12,7 +12,7 @@ import { sortedBy, writeSorts } from "../../parts/list/types";
 import { useChosen } from "../../parts/list/useChosen";
 import { useTicketList } from "../../parts/list/useTicketList";
 import { Reader } from "../../parts/Reader";
-import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
+import { Button, Empty, ErrorNote, Loading, Switch } from "../../parts/ui";
 import { useListKeys } from "../../parts/useListKeys";
 import { useSession } from "../../shell/session";
 import { ExportMenu } from "./ExportMenu";
@@ -90,6 +90,7 @@ export function QueuePage() {
     },
     [setOpen],
   );
+  const [density, setDensity] = useState(() => localStorage.getItem(DENSITY) ?? "one");
   const acts = useRowActs();
   const worksHere = me?.is_on_desk ?? false;
   useListKeys({
@@ -120,14 +121,32 @@ export function QueuePage() {
             </button>
           )}
           {state.group ? null : <GroupWords state={state} fields={fields.filter((field) => field.type !== "words")} onChange={change} />}
-          {state.form === "list" ? <ColumnsButton state={state} onChange={change} /> : null}
+          {state.form === "list" ? (
+            <ColumnsButton state={state} onChange={change}>
+              <p className="mb-2 flex items-center justify-between border-b border-line pb-2">
+                Lines of a row
+                <Switch
+                  label="Lines of a row"
+                  value={density}
+                  choices={[
+                    { key: "one", name: "One" },
+                    { key: "two", name: "Two" },
+                  ]}
+                  onChoose={(key) => {
+                    localStorage.setItem(DENSITY, key);
+                    setDensity(key);
+                  }}
+                />
+              </p>
+            </ColumnsButton>
+          ) : null}
           <Button
             aria-pressed={state.form === "cards"}
             onClick={() => change({ ...state, form: state.form === "cards" ? "list" : "cards" })}
           >
             {state.form === "cards" ? "As a list" : "As cards"}
           </Button>
-          <ExportMenu filter={filter} sort={sort} columns={columns} />
+          <ExportMenu filter={filter} sort={sort} columns={exported(state.columns)} />
         </span>
       </div>
       {list.isCapped ? (
@@ -179,6 +198,8 @@ export function QueuePage() {
           onWidth={(name, width) =>
             change({ ...state, widths: { ...state.widths, [name]: Math.min(900, Math.max(60, Math.round(width))) } }, true)
           }
+          isTall={density === "two"}
+          onPlace={(name, before) => change({ ...state, columns: placed(state.columns, name, before) })}
           onMove={(name, step) => change({ ...state, columns: moved(state.columns, name, step) })}
           group={state.group}
           {...(groups.data ? { groups: groups.data } : {})}
@@ -204,6 +225,8 @@ export function QueuePage() {
     </div>
   );
 }
+
+const DENSITY = "gannet-queue-lines";
 
 function moved(columns: string[], name: string, step: -1 | 1): string[] {
   const at = columns.indexOf(name);

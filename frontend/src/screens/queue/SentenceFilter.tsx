@@ -220,14 +220,16 @@ export function GroupWords({ state, fields, onChange }: SentenceFilterProps & { 
 }
 
 /** Which columns, in which order. */
-export function ColumnsButton({ state, onChange }: SentenceFilterProps) {
+export function ColumnsButton({ state, onChange, children }: SentenceFilterProps & { children?: React.ReactNode }) {
   const fields = useFields();
   const [search, setSearch] = useState("");
   const chosen = new Set(state.columns);
   const set = (columns: string[]) => onChange({ ...state, columns });
-  const label = (name: string) => (name === "horizon" ? "the horizon" : (fields.find((field) => field.name === name)?.label ?? name));
+  const label = (name: string) =>
+    name === "horizon" ? "the horizon" : name === "age" ? "age" : (fields.find((field) => field.name === name)?.label ?? name);
   const more = [
     { name: "horizon", label: "the horizon", synonyms: ["time", "due"] },
+    { name: "age", label: "age", synonyms: ["old", "opened", "since"] },
     ...fields.filter((field) => field.columnable && !["number", "title", "priority", "due"].includes(field.name)),
   ];
   const move = (at: number, step: number) => {
@@ -243,6 +245,7 @@ export function ColumnsButton({ state, onChange }: SentenceFilterProps) {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={4} collisionPadding={12} className={cardClass} aria-label="Columns">
+          {children}
           <p className="mb-1 text-[13px] text-ink-2">Priority, number and title are always there.</p>
           <ul className="mb-2 border-b border-line pb-2">
             {state.columns.map((name, at) => (

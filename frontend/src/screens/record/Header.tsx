@@ -1,6 +1,6 @@
 import type { Ticket } from "../../api/client";
 import { Number } from "../../parts/marks";
-import { can, onBar, possible, type RecordAct } from "../../parts/recordActs";
+import { can, onBar, type RecordAct, shown } from "../../parts/recordActs";
 import { exact, when } from "../../parts/time";
 import { ActButton, MoreMenu, RoutinesMenu } from "./Menus";
 import { stateWords } from "./words";
@@ -56,7 +56,7 @@ export function Header({ ticket, now, others, isBusy, onAct, onRemind, onRoutine
         ))}
         {can(ticket, "change") && ticket.is_open ? <RoutinesMenu onPick={onRoutine} /> : null}
         <MoreMenu ticket={ticket} onAct={onAct} onRemind={onRemind} />
-        {possible(ticket, "main").map((one, at, all) => (
+        {shown(ticket, "main").map((one, at, all) => (
           <ActButton key={one.name} act={one} onPress={onAct} isBusy={isBusy} isMain={at === all.length - 1} />
         ))}
       </div>

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, sentence, type Ticket } from "../../api/client";
 import { PersonPicker } from "../../parts/PersonPicker";
@@ -87,12 +88,14 @@ export function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (
     }
   };
   const [isSharing, setSharing] = useState(false);
+  const [, setParams] = useSearchParams();
   const acts = shown(ticket, "menu");
   const own: [string, boolean, () => void][] = [
     ["Remind me…", true, onRemind],
     [ticket.mine.is_marked ? "No longer marked for later" : "Mark for later", true, () => void markLater()],
     [follows ? "Stop following" : "Follow", true, () => void simple(follows ? "unfollow" : "follow")],
     ["Let somebody follow…", can(ticket, "note"), () => setSharing(true)],
+    ["Create a part of it…", can(ticket, "note") && ticket.is_open, () => setParams({ log: `from-${ticket.id}` })],
     ["Print", true, () => window.print()],
   ];
   return (

@@ -11,6 +11,7 @@ import { instantOfLocal, localInput, when } from "../../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { Panel } from "./Panel";
 import { useTicketWrite } from "../../parts/useTicketWrite";
+import { WhenInput } from "../../parts/WhenInput";
 
 /** Tasks in their order: what is ready, what waits for what, who has it. */
 export function Tasks({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean }) {
@@ -313,9 +314,7 @@ function TaskDialog({ ticket, task, onClose }: { ticket: Ticket; task: Task | nu
             </Field>
           ) : null}
           <Field label="Due" error={fields.due_s}>
-            {(props) => (
-              <input {...props} type="datetime-local" className={inputClass} value={due} onChange={(event) => setDue(event.target.value)} />
-            )}
+            {(props) => <WhenInput props={props} value={due} onChange={(next) => setDue(next)} />}
           </Field>
         </div>
         {others.length > 0 ? (

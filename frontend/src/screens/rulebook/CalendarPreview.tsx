@@ -5,6 +5,7 @@ import { useNow } from "../../parts/hooks";
 import { instantOfLocal, localInput, when } from "../../parts/time";
 import { type Calendar, NEEDLE } from "./data";
 import { Part, smallInput, SpanInput } from "./parts";
+import { WhenInput } from "../../parts/WhenInput";
 
 export function Calculator({ calendar }: { calendar: Calendar }) {
   const now = useNow();
@@ -22,14 +23,8 @@ export function Calculator({ calendar }: { calendar: Calendar }) {
     <Part title="What it comes to">
       <p className="leading-8">
         <SpanInput label="How much service time" seconds={seconds} onChange={(next) => setSeconds(next ?? 3600)} /> from{" "}
-        <input
-          type="datetime-local"
-          aria-label="From"
-          className={smallInput}
-          value={start}
-          onChange={(event) => setStart(event.target.value)}
-        />{" "}
-        is <b>{data ? data.local : error ? "…" : "…"}</b> {data ? `in ${calendar.zone}` : ""}
+        <WhenInput props={{ "aria-label": "From" }} className={smallInput} value={start} onChange={(next) => setStart(next)} /> is{" "}
+        <b>{data ? data.local : error ? "…" : "…"}</b> {data ? `in ${calendar.zone}` : ""}
       </p>
       {error ? <p className="text-rust">{sentence(error)}</p> : null}
       {data ? (

@@ -6,6 +6,7 @@ import { instantOfLocal } from "../../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { type Overview, useReadAgain, useReview } from "./data";
 import { DifferenceList } from "./ReviewPages";
+import { WhenInput } from "../../parts/WhenInput";
 
 interface PublishDialogProps {
   isOpen: boolean;
@@ -81,12 +82,12 @@ export function PublishDialog({ isOpen, onClose, draft }: PublishDialogProps) {
         </Field>
         <Field label="From" help="Empty: now." error={publish.error instanceof Problem ? publish.error.fields.starts_at : undefined}>
           {(props) => (
-            <input
-              {...props}
-              type="datetime-local"
+            <WhenInput
+              props={props}
+
               className={`${inputClass} max-w-60`}
               value={starts}
-              onChange={(event) => setStarts(event.target.value)}
+              onChange={(next) => setStarts(next)}
             />
           )}
         </Field>

@@ -10,6 +10,7 @@ import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { NEEDLE, type Outcome, useBook, useReadAgain } from "./data";
 import { OutcomeView, ResultValue } from "./outcome";
 import { Part, smallInput } from "./parts";
+import { WhenInput } from "../../parts/WhenInput";
 
 export interface Example {
   requester: string;
@@ -138,11 +139,7 @@ function ExampleForm({ given, at, onGiven, onAt }: ExampleFormProps) {
           <input {...props} className={inputClass} value={given.title} onChange={(event) => set({ title: event.target.value })} />
         )}
       </Field>
-      <Field label="When">
-        {(props) => (
-          <input {...props} type="datetime-local" className={inputClass} value={at} onChange={(event) => onAt(event.target.value)} />
-        )}
-      </Field>
+      <Field label="When">{(props) => <WhenInput props={props} value={at} onChange={(next) => onAt(next)} />}</Field>
       <Field label="Service">
         {(props) => (
           <select {...props} className={inputClass} value={given.service} onChange={(event) => set({ service: event.target.value })}>

@@ -7,6 +7,7 @@ import { PersonPicker } from "../../parts/PersonPicker";
 import { instantOfLocal, when } from "../../parts/time";
 import { Button, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
 import { useSession } from "../../shell/session";
+import { WhenInput } from "../../parts/WhenInput";
 
 /** Who is on shift, away or excluded from assignment; absences to come, one's own and (for leads) all. */
 export function WorkingPage() {
@@ -145,25 +146,25 @@ function Absences() {
         ) : null}
         <Field label="Away from" error={fields.starts_at}>
           {(props) => (
-            <input
-              {...props}
-              type="datetime-local"
+            <WhenInput
+              props={props}
+
               required
-              className={inputClass}
+
               value={form.starts}
-              onChange={(event) => setForm({ ...form, starts: event.target.value })}
+              onChange={(next) => setForm({ ...form, starts: next })}
             />
           )}
         </Field>
         <Field label="Until" error={fields.ends_at}>
           {(props) => (
-            <input
-              {...props}
-              type="datetime-local"
+            <WhenInput
+              props={props}
+
               required
-              className={inputClass}
+
               value={form.ends}
-              onChange={(event) => setForm({ ...form, ends: event.target.value })}
+              onChange={(next) => setForm({ ...form, ends: next })}
             />
           )}
         </Field>

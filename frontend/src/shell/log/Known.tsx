@@ -81,7 +81,7 @@ export function Known({ preview, caller, canAdd, isAdding, onAdd, onGuess, onClo
               <Link to={`/desk/articles/${one.id}`} target="_blank" className="hover:underline">
                 <span className="font-mono text-[13px]">{one.id}</span> {one.title}
               </Link>{" "}
-              <span className="text-[13px] text-ink-2">helped {one.used} times</span>
+              {one.used > 0 ? <span className="text-[13px] text-ink-2">helped {one.used === 1 ? "once" : `${one.used} times`}</span> : null}
             </p>
           ))}
         </section>
