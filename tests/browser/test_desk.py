@@ -282,7 +282,7 @@ def test_a_morning_of_twelve_by_keyboard_only(server: Server, screen: Open) -> N
     signe.see(f"{len(rest) + 3} chosen")
     signe.command(f"Resolve: the {len(rest) + 3} chosen")
     signe.see("What was done")
-    signe.key("Same cable.")
+    signe.key("It was the same cable.")
     signe.tab_to("See what happens")
     signe.key(Keys.ENTER)
     signe.see("will change")
@@ -413,7 +413,7 @@ from gannet.tickets import actions
 from gannet.tickets.actions import Acting
 from gannet.tickets.models import SurveyAnswer
 signe = Person.objects.get(name='Signe Hallam')
-actions.resolve({number}, Acting(person=signe, now=timezone.now()), 'done')
+actions.resolve({number}, Acting(person=signe, now=timezone.now()), 'It is done.')
 actions.close({number}, Acting(person=None, now=timezone.now()))
 from gannet.people import mail_keys
 from gannet_core.instants import seconds_of

@@ -211,7 +211,7 @@ def test_log_on_the_phone_by_keyboard_only(screen: Open) -> None:
     signe.see("desk only, never sent")
     signe.key("Cable was pulled.")
     signe.chord(Keys.CONTROL, Keys.ENTER)
-    signe.see("Note kept.")
+    signe.see("Note added.")
     signe.key(Keys.ESCAPE, "r")
     signe.until(
         "the reply is chosen",

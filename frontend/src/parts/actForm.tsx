@@ -18,7 +18,7 @@ const DONE: Record<string, string> = {
   cancel: "Cancelled.",
   announce: "Announced on everybody's portal.",
   reply: "Sent in ten seconds.",
-  note: "Note kept.",
+  note: "Note added.",
   escalate: "Escalated.",
   approvals: "Asked.",
   links: "Linked.",

@@ -5,7 +5,8 @@ import { keyFrom } from "./edits";
 import { entriesOf } from "./edits";
 import { OfferPreview } from "./OfferPreview";
 import { EditState, moved, OrderButtons, PickOne, smallInput } from "./parts";
-import { type Item, type BundlePart, type Bundle, isAlways, tidy, useChosen, EntryList, OfferWords } from "./offers";
+import { type Item, type BundlePart, type Bundle, isAlways, tidy, useChosen, OfferWords } from "./offers";
+import { EntryList } from "./EntryList";
 
 export function BundlesEditor() {
   const { document } = useBook();
@@ -19,6 +20,7 @@ export function BundlesEditor() {
       <EntryList
         all={all}
         chosen={chosen?.key}
+        section="bundles"
         what="bundle"
         onOpen={open}
         onNew={() => {

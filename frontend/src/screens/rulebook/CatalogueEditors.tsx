@@ -5,7 +5,8 @@ import { entriesOf } from "./edits";
 import { keyFrom } from "./edits";
 import { OfferPreview } from "./OfferPreview";
 import { EditState, options, PickMany, PickOne, smallInput } from "./parts";
-import { type Item, tidy, useChosen, EntryList, OfferWords } from "./offers";
+import { type Item, tidy, useChosen, OfferWords } from "./offers";
+import { EntryList } from "./EntryList";
 
 export function ItemsEditor() {
   const { document } = useBook();
@@ -18,6 +19,7 @@ export function ItemsEditor() {
       <EntryList
         all={all}
         chosen={chosen?.key}
+        section="items"
         what="item"
         onOpen={open}
         onNew={() => {

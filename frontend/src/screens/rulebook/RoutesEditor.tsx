@@ -4,8 +4,9 @@ import { useBook, useEdit, useEntry } from "./data";
 import { keyFrom } from "./edits";
 import { entriesOf } from "./edits";
 import { EditState, moved, OrderButtons, PickOne, smallInput, SpanInput, TextInput } from "./parts";
-import { isAlways, tidy, useChosen, EntryList } from "./offers";
+import { isAlways, tidy, useChosen } from "./offers";
 import { type RouteStage, type Route, ByLink, Approvers, DeadEnds } from "./routes";
+import { EntryList } from "./EntryList";
 
 export function RoutesEditor() {
   const { document, words } = useBook();
@@ -21,6 +22,7 @@ export function RoutesEditor() {
       <EntryList
         all={all}
         chosen={chosen?.key}
+        section="routes"
         what="route"
         onOpen={open}
         onNew={() => {

@@ -268,7 +268,7 @@ function KeepDialog({ isOpen, onClose, outcome, given, at, fromTicket }: KeepPro
     onSuccess: () => {
       readAgain();
       onClose();
-      toast("Kept. It runs before every edition is published.");
+      toast("Saved. It runs before every edition is published.");
     },
   });
   return (

@@ -2,7 +2,6 @@ import { useSearchParams } from "react-router";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import type { Tree } from "../../parts/condition/tree";
 import { ICON_NAMES, OfferIcon } from "../../parts/OfferIcon";
-import { Button } from "../../parts/ui";
 import { type Agreement, type Entry, useBook } from "./data";
 import { openEntry } from "./edits";
 import { entriesOf } from "./edits";
@@ -57,37 +56,6 @@ export function useChosen<T extends Entry>(all: T[]) {
   const chosen = openEntry(all, params.get("open"));
   const open = (key: string) => setParams({ open: key }, { replace: true });
   return { chosen, open };
-}
-
-export function EntryList<T extends Offered | Route>({
-  all,
-  chosen,
-  onOpen,
-  onNew,
-  what,
-}: {
-  all: T[];
-  chosen: string | undefined;
-  onOpen: (key: string) => void;
-  onNew: () => void;
-  what: string;
-}) {
-  return (
-    <nav aria-label={`Each ${what}`} className="mb-3 flex flex-wrap gap-1.5">
-      {all.map((one) => (
-        <button
-          key={one.key}
-          type="button"
-          aria-current={one.key === chosen}
-          className={`rounded-small border px-2 py-0.5 ${one.key === chosen ? "border-sea bg-sea-3 font-bold" : "border-line bg-sheet"}`}
-          onClick={() => onOpen(one.key)}
-        >
-          {one.name}
-        </button>
-      ))}
-      <Button onClick={onNew}>New {what}</Button>
-    </nav>
-  );
 }
 
 /** What every offer has: its words, picture, who may ask, form, route, team and promise. */
