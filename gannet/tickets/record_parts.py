@@ -3,12 +3,14 @@
 from typing import Any
 
 from django.db.models import Exists, OuterRef, Q, QuerySet
+from django.utils import timezone
 
 from gannet.knowledge.models import Article, ArticleState
 from gannet.people.models import Deputy, Person
 from gannet.rulebook.book import current
 from gannet.tickets import policies, search
 from gannet.tickets.approval_json import asked_json
+from gannet.tickets.directory import deputies_at
 from gannet.tickets.listed import seen_by
 from gannet.tickets.models import (
     Approval,
@@ -24,6 +26,7 @@ from gannet.tickets.models import (
 )
 from gannet.tickets.states import state_name
 from gannet.web.kept import Givens, KeptQueries
+from gannet_core.instants import seconds_of
 
 _DAY = 86_400
 _LIKELY_DAYS = 21
@@ -111,9 +114,15 @@ def approval_json(asked: Approval, reader: Person) -> dict[str, Any]:
         "decided_s": asked.decided_s,
         "through": asked.get_through_display() if asked.through else "",
         "is_mine": asked.asked_of_id == reader.pk,
-        "in_place": policies.may_decide_in_place(asked, reader),
+        "in_place": policies.may_decide_in_place(asked, reader) and not _deputises(asked, reader),
         **asked_json(asked, reader, current()),
     }
+
+
+def _deputises(asked: Approval, reader: Person) -> bool:
+    """Whether the reader decides for whom is asked anyway, as their deputy for now."""
+    now_s = seconds_of(timezone.now())
+    return reader.pk in deputies_at([asked.asked_of_id], now_s).get(asked.asked_of_id, ())
 
 
 # All that `approval_json` reads: a list of approvals makes no wide records.

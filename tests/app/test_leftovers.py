@@ -333,3 +333,24 @@ def test_an_escalation_says_why_and_reaches_those_on_shift_its_lead_first(
     said = Notification.objects.filter(ticket=ticket).values_list("text", flat=True)
     about = f"P{ticket.priority}, {ticket.team.name}"
     assert any(one.startswith("Response overdue by") and about in one for one in said), list(said)
+
+
+def test_a_deputy_who_may_decide_in_place_too_decides_as_the_deputy(
+    api: Any, want: Any, person: Any, by: Any
+) -> None:
+    from gannet.people.models import Deputy
+
+    ticket = want("Piotr", "laptop", LAPTOP)
+    (asked,) = ticket.approvals.all()
+
+    def shown() -> Any:
+        rows = api("Marit").get(f"/api/tickets/{ticket.pk}").json()["approvals"]
+        return rows[0]["in_place"]
+
+    assert shown(), "a change manager decides in place, with a reason"
+    now_s = seconds_of(NOW)
+    Deputy.objects.create(
+        person=asked.asked_of, deputy=person("Marit"), from_s=now_s - 60, to_s=now_s + 3600
+    )
+    assert not shown()
+    approvals.decide(by("Marit"), asked.pk, approves=True, reason="")

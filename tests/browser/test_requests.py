@@ -82,15 +82,15 @@ def test_a_newcomer_from_asking_to_everything_there(server: Server, screen: Open
     assert "gk-" not in mailed.driver.current_url, "the key leaves the address at once"
     mailed.press("Sign in to answer")
     mailed.press("Rosalind")
-    mailed.see("Line manager: A newcomer's first day for Ines Corrado")
-    mailed.press_beside("first day for Ines", "Approve")
+    mailed.see("Line manager: A newcomer's first day for Petra Voss")
+    mailed.press_beside("first day for Petra", "Approve")
     mailed.see("Approved.")
 
     # The budget line is Rosalind's too: she passes it on to Tomas, whose deputy decides.
     rosalind = screen("Rosalind")
     rosalind.open("/approvals")
-    rosalind.see("Cost centre: A newcomer's first day for Ines Corrado")
-    rosalind.press_beside("first day for Ines", "Forward…")
+    rosalind.see("Cost centre: A newcomer's first day for Petra Voss")
+    rosalind.press_beside("first day for Petra", "Forward…")
     rosalind.fill("To whom", "Tomas Wr")
     rosalind.until("he is found", lambda: "Tomas Wray" in rosalind.first_offered())
     rosalind.press("Tomas Wray")
@@ -100,7 +100,7 @@ def test_a_newcomer_from_asking_to_everything_there(server: Server, screen: Open
     marit = screen("Marit")
     marit.open("/approvals")
     marit.see("you approve for Tomas Wray")
-    marit.press_beside("first day for Ines", "Approve")
+    marit.press_beside("first day for Petra", "Approve")
     marit.see("Approved.")
 
     # Its parts are requests of their own; the whole ends with the last of them.

@@ -74,7 +74,7 @@ export function Caller({ call, found, now, error, set, onClose }: CallerProps) {
           )}
         </Field>
       </fieldset>
-      <h3 className="mt-3 font-bold">Open for {found.name.split(" ")[0]}</h3>
+      <h3 className="mt-3 font-bold">Open for {found.name}</h3>
       {open.length === 0 ? <p className="text-ink-2">Nothing.</p> : null}
       <ul className="flex flex-col gap-1.5">
         {open.map((row) => (
