@@ -71,7 +71,9 @@ jobs.run_job.func(jobs.start(anneke, JobKind.REPLAY, {"days": 90}, now).pk)
 
 
 def main() -> int:
-    from tests.browser.driver import Screen
+    from selenium.webdriver.common.keys import Keys
+
+from tests.browser.driver import Screen
 
     OUT.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
@@ -126,6 +128,14 @@ def main() -> int:
                 if name == "why-card":
                     screen.press("why: resolution clock")
                     screen.see("How does the fix clock")
+                if name == "log":
+                    screen.key("Owen Setch")
+                    screen.until("he is found", lambda screen=screen: "Owen" in screen.first_offered())
+                    screen.key(Keys.ENTER, Keys.TAB, "Gate 3 rejects every barcode")
+                    screen.choose("Service", "Boarding gates")
+                    screen.press("A ship, a terminal or passengers")
+                    screen.press("Yes, with difficulty")
+                    screen.see("Likely duplicates")
                 if name == "portal":
                     screen.fill("What do you need", "the gate will not read tickets")
                     screen.see("Report a problem with Boarding gates")

@@ -15,7 +15,7 @@ export function standing(person: Member, now: number): string {
 }
 
 /** The people of a team: who is on first, with how much each has. */
-export function useMembers(team: number | null) {
+function useMembers(team: number | null) {
   return useQuery({
     queryKey: ["members", team],
     queryFn: () => ok(api.GET("/api/teams/{team}/people", { params: { path: { team: team ?? 0 } } })),
