@@ -73,7 +73,7 @@ jobs.run_job.func(jobs.start(anneke, JobKind.REPLAY, {"days": 90}, now).pk)
 def main() -> int:
     from selenium.webdriver.common.keys import Keys
 
-from tests.browser.driver import Screen
+    from tests.browser.driver import Screen
 
     OUT.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
@@ -130,7 +130,9 @@ from tests.browser.driver import Screen
                     screen.see("How does the fix clock")
                 if name == "log":
                     screen.key("Owen Setch")
-                    screen.until("he is found", lambda screen=screen: "Owen" in screen.first_offered())
+                    screen.until(
+                        "he is found", lambda screen=screen: "Owen" in screen.first_offered()
+                    )
                     screen.key(Keys.ENTER, Keys.TAB, "Gate 3 rejects every barcode")
                     screen.choose("Service", "Boarding gates")
                     screen.press("A ship, a terminal or passengers")
