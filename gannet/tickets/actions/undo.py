@@ -157,7 +157,7 @@ def _change_back(write: RecordWrite, event: Event) -> None:
 
 def _not_cancelled(write: RecordWrite, event: Event) -> None:
     if write.ticket.children.exists():
-        raise Conflict("Its parts have ended with it: ask for it again.")
+        raise Conflict("Its parts have ended with it: request it again.")
     bring_back(write, event, is_undo=True)
     if "merged_into" in event.facts:
         unmerge(write, event)
