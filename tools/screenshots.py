@@ -26,7 +26,7 @@ VIEWS = [
     ("reports", "Tomas", "/desk/reports", "SLA results", 1280, 800),
     ("mail-room", "Signe", "/desk/mailroom", "sent by the desk", 1280, 800),
     ("portal", "Ines", "/", "My requests", 1280, 800),
-    ("portal-report-phone", "Ines", "/report", "Who is stopped", 390, 844),
+    ("portal-report-phone", "Ines", "/report", "Who is affected?", 390, 844),
     ("portal-ticket", "Ines", "/my/{link}", "has it", 1280, 800),
     ("portal-bundle", "Lena", "/ask/newcomer", "What is in it", 1280, 800),
     ("requests", "Signe", "/desk/requests?team=all", "Waiting for approval", 1280, 800),
