@@ -223,7 +223,7 @@ def _steps(document: Document, one: Mapping[str, Any], world: World) -> Iterator
     for index, step in enumerate(one.get("steps") or ()):
         name = step.get("name") or step.get("key") or f"step {index + 1}"
         try:
-            check_step(step, f"step “{name}”", world.fields)
+            check_step(step, f"Step {index + 1}", world.fields)
         except (GannetError, KeyError) as error:
             yield say("agreements", one, str(error), "The step cannot run.", "Correct the step.")
             continue

@@ -181,15 +181,15 @@ def _check(node: object, place: str, fields: Mapping[str, Mapping[str, Any]] | N
         raise ConditionError(f"{place}: must be exactly one of all, any, not, or a leaf")
     kind = kinds[0]
     if kind == "not":
-        _check(node["not"], f"{place}.not", fields)
+        _check(node["not"], place, fields)
     elif kind == "field":
         _check_leaf(node, place, fields)
     else:
         parts = node[kind]
         if not isinstance(parts, list):
-            raise ConditionError(f"{place}.{kind}: must be a list")
+            raise ConditionError(f"{place}: its parts must be a list")
         for index, part in enumerate(parts):
-            _check(part, f"{place}.{kind}[{index}]", fields)
+            _check(part, f"{place}, part {index + 1}", fields)
 
 
 def _check_leaf(
@@ -217,7 +217,7 @@ def _check_leaf(
     if fields is None:
         return
     if name not in fields:
-        raise ConditionError(f"{place}: there is no field {name!r}")
+        raise ConditionError(f"{place}: there is no field “{name}”")
     _check_type(leaf, place, str(fields[name].get("type", "text")))
 
 

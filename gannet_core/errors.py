@@ -52,12 +52,16 @@ class FormError(GannetError):
 
 
 class DocumentError(GannetError):
-    """A rulebook that cannot be read; `place` is the path in the document."""
+    """A rulebook that cannot be read; `place` is the path in the document.
 
-    def __init__(self, place: str, message: str) -> None:
+    `within` is the rest of the path inside the entry, in words ("action 1, value").
+    """
+
+    def __init__(self, place: str, message: str, within: str = "") -> None:
         super().__init__(f"{place}: {message}" if place else message)
         self.place = place
         self.says = message
+        self.within = within
 
 
 class TaskError(GannetError):

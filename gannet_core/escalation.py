@@ -122,19 +122,19 @@ def check_step(
     """Refuse a malformed step with `RuleError` or `ConditionError`, naming the place."""
     moment = step.get("moment")
     if not isinstance(moment, Mapping) or len(moment) != 1 or next(iter(moment)) not in MOMENTS:
-        raise RuleError(f"{place}.moment: say exactly one of {', '.join(MOMENTS)}")
+        raise RuleError(f"{place}: choose when it fires")
     is_untouched = step.get("clock") == UNTOUCHED
     if is_untouched != (UNTOUCHED in moment):
-        raise RuleError(f"{place}: the clock 'untouched' and its moment go together")
+        raise RuleError(f"{place}: “not worked on for” goes with no clock")
     amount = next(iter(moment.values()))
     if isinstance(amount, bool) or not isinstance(amount, (int, float)) or amount < 0:
-        raise RuleError(f"{place}.moment: must be a number of seconds or percent, not {amount!r}")
+        raise RuleError(f"{place}: when it fires must be a span or a percentage, not “{amount}”")
     if step.get("if") is not None:
         check(step["if"], fields)
     if not step.get("then"):
-        raise RuleError(f"{place}.then: say at least one thing to do")
+        raise RuleError(f"{place}: choose at least one thing to do")
     for index, action in enumerate(step["then"]):
-        check_action(action, f"{place}.then[{index}]", fields)
+        check_action(action, f"{place}, action {index + 1}", fields)
 
 
 def describe_moment(step: Mapping[str, Any]) -> str:

@@ -158,13 +158,13 @@ def check_form(
         if present.count(name) > 1:
             raise FormError(f"{name} is in the form twice")
         if fields is not None and name not in fields:
-            raise FormError(f"there is no field {name!r}")
+            raise FormError(f"there is no field “{name}”")
     edges: dict[str, set[str]] = {}
     for index, effect in enumerate(form.get("effects") or ()):
         check(effect.get("if"))
         read = {str(leaf["field"]) for leaf in leaves(effect["if"])}
         for name in sorted(read - set(present)):
-            raise FormError(f"effects[{index}] asks about {name!r}, which is not in the form")
+            raise FormError(f"Effect {index + 1} asks about “{name}”, which is not in the form")
         for action in effect.get("then") or ():
             _check_effect(action, index, present)
             for name in read:
@@ -175,11 +175,14 @@ def check_form(
 
 
 def _check_effect(action: Mapping[str, Any], index: int, present: Sequence[str]) -> None:
-    place = f"effects[{index}]"
+    place = f"Effect {index + 1}"
     if action.get("do") not in EFFECTS:
-        raise FormError(f"{place}: {action.get('do')!r} is none of {', '.join(EFFECTS)}")
+        raise FormError(f"{place}: choose one of {', '.join(EFFECTS)}")
     if action.get("field") not in present:
-        raise FormError(f"{place}: {action.get('field')!r} is not in the form")
+        name = action.get("field")
+        raise FormError(
+            f"{place}: " + (f"“{name}” is not in the form" if name else "choose a field")
+        )
     if action["do"] == "fill" and "value" not in action:
         raise FormError(f"{place}: say what to fill in")
     if action["do"] == "limit" and not action.get("choices"):

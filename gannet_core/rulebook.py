@@ -161,8 +161,6 @@ def name_of(section: str, one: Mapping[str, Any]) -> str:
     """What an entry is called in sentences."""
     if section == "notifications":
         return f"{one.get('event')} to {one.get('to')}"
-    if section == "messages":
-        return str(one.get("key"))
     for key in ("name", "label", "asks", "key"):
         if one.get(key):
             return str(one[key])

@@ -45,6 +45,21 @@ ACTIONS: Mapping[str, tuple[str, ...]] = {
     "close": ("message",),
 }
 
+# What is said when a part of an action is not there yet.
+_PARTS: Mapping[str, str] = {
+    "field": "choose a field",
+    "value": "choose what it becomes",
+    "team": "choose a team",
+    "person": "choose a person",
+    "who": "choose for whom",
+    "message": "choose a message",
+    "tasks": "choose a task template",
+    "tags": "write a tag",
+    "text": "write the text",
+    "title": "write a title",
+    "hook": "choose a webhook",
+}
+
 Follow = Callable[[Mapping[str, Any], frozenset[str]], Mapping[str, Any]]
 
 
@@ -163,14 +178,14 @@ def check_rule(
     """
     for event in rule.get("when") or ():
         if event not in moments:
-            raise RuleError(f"when: {event!r} is not one of {', '.join(moments)}")
+            raise RuleError(f"When: “{event}” is not one of {', '.join(moments)}")
     if not rule.get("when"):
-        raise RuleError("when: say at least one moment at which the rule runs")
+        raise RuleError("When: choose at least one moment at which the rule runs")
     check(rule.get("if"), fields)
     if not rule.get("then"):
-        raise RuleError("then: say at least one thing to do")
+        raise RuleError("Then: choose at least one thing to do")
     for index, action in enumerate(rule["then"]):
-        check_action(action, f"then[{index}]", fields)
+        check_action(action, f"Action {index + 1}", fields)
 
 
 def check_action(
@@ -181,18 +196,17 @@ def check_action(
     """Refuse an action that does not exist or misses a part with `RuleError`."""
     do = str(action.get("do"))
     if do not in ACTIONS:
-        raise RuleError(f"{place}: {do!r} is not something a rule can do")
+        raise RuleError(f"{place}: “{do}” is not something a rule can do")
     for part in ACTIONS[do]:
-        if part not in action:
-            raise RuleError(f"{place} ({do}): {part} is missing")
-        if part != "value" and action[part] in ("", [], None):
-            raise RuleError(f"{place} ({do}): {part} is empty")
+        if part not in action or (part != "value" and action[part] in ("", [], None)):
+            raise RuleError(f"{place}: {_PARTS[part]}")
     if do == "set" and fields is not None:
         about = fields.get(action["field"])
         if about is None:
-            raise RuleError(f"{place}: there is no field {action['field']!r}")
+            raise RuleError(f"{place}: there is no field “{action['field']}”")
         if not about.get("settable"):
-            raise RuleError(f"{place}: {action['field']!r} is computed and cannot be set")
+            name = about.get("label") or action["field"]
+            raise RuleError(f"{place}: {name} is computed and cannot be set")
 
 
 def describe_action(action: Mapping[str, Any]) -> str:

@@ -15,6 +15,8 @@ class Edition(models.Model):
     published_by = models.ForeignKey(Person, models.SET_NULL, null=True)
     comment = models.TextField(blank=True)
     restores = models.PositiveIntegerField(null=True)
+    # What it changes in the one before, and whose hand that was; None until it is asked for.
+    changes = models.JSONField(null=True)
 
     class Meta:
         ordering = ["-number"]

@@ -11,6 +11,7 @@ from typing import Any
 import yaml
 from jsonschema import Draft202012Validator
 
+from gannet.rulebook.refusals import place_in, says_of, within_entry
 from gannet.web.errors import Problem
 from gannet.web.given import checked
 from gannet_core import rulebook
@@ -375,7 +376,9 @@ _SECTIONS: dict[str, Schema] = {
             )
         ),
     ),
-    "messages": _list(_thing(["key", "subject", "body"], key=_KEY, subject=_SHORT, body=_TEXT)),
+    "messages": _list(
+        _thing(["key", "subject", "body"], key=_KEY, name=_SHORT, subject=_SHORT, body=_TEXT)
+    ),
     "notifications": _list(
         _thing(
             ["key", "event", "to", "message"],
@@ -477,7 +480,8 @@ def validate(document: object) -> dict[str, Any]:
     errors = sorted(_VALIDATOR.iter_errors(document), key=lambda error: len(error.absolute_path))
     if errors:
         deepest = max(errors[:1], key=lambda error: len(error.absolute_path))
-        raise DocumentError(_place(document, list(deepest.absolute_path)), deepest.message[:300])
+        path = list(deepest.absolute_path)
+        raise DocumentError(place_in(document, path), says_of(deepest), within_entry(path))
     whole = {**rulebook.empty(), **document}
     for section in rulebook.SECTIONS:
         if section.is_list:
@@ -576,20 +580,6 @@ for _tag, _pattern, _first in (
 
 def _plain_yaml(text: str) -> Any:
     return yaml.load(text, Loader=_Loader)  # noqa: S506 - derived from the safe loader
-
-
-def _place(document: Any, path: list[Any]) -> str:
-    """A path with the keys of entries beside their numbers: agreements[2] offices › targets."""
-    words: list[str] = []
-    value = document
-    for part in path:
-        value = value[part]
-        if isinstance(part, int):
-            key = value.get("key") if isinstance(value, Mapping) else None
-            words[-1] += f"[{part}]" + (f" {key}" if key else "")
-        else:
-            words.append(str(part))
-    return " › ".join(words)
 
 
 def _unique(section: str, entries: list[dict[str, Any]]) -> None:

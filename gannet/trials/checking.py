@@ -48,13 +48,16 @@ def world_of(book: Book) -> World:
         refused_hook=refusal,
         asked=frozenset(forms.PLAIN),
         placeholders=frozenset(PLACEHOLDERS),
-        named_outside=_named_outside(),
+        named_outside=named_outside(),
         moments=list(moments()),
     )
 
 
-def _named_outside() -> list[tuple[str, str, str]]:
-    """What people have of the rulebook: calendars they work by, care tiers they are in."""
+def named_outside() -> list[tuple[str, str, str]]:
+    """What people have of the rulebook: calendars they work by, care tiers they are in.
+
+    Section, key, and how many people in words.
+    """
     found: list[tuple[str, str, str]] = []
     people = Person.objects.filter(is_active=True)
     rows = people.exclude(working_calendar="").values_list("working_calendar")

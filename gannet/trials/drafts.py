@@ -5,7 +5,8 @@ edits of different entries never meet, and an edit of an entry that somebody els
 changed meanwhile is refused with what it is now. Nothing is ever written over silently.
 """
 
-from collections.abc import Mapping
+import dataclasses
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -19,6 +20,7 @@ from gannet.people.models import Person
 from gannet.rulebook import book, schema
 from gannet.rulebook.events import RulebookEvent
 from gannet.rulebook.models import Draft, DraftEdit, Edition
+from gannet.trials.changes import Hands, changes_of, hands_of
 from gannet.trials.checking import findings_of
 from gannet.web.errors import Conflict, Invalid, Missing, Refused, Stale
 from gannet_core import rulebook
@@ -64,29 +66,67 @@ def edit(person: Person, change: Change, now: datetime) -> Draft:
     """Change one entry of the draft; `Stale` carries what it is now if somebody was faster."""
     with transaction.atomic():
         draft = begin(person, now)
-        try:
-            seen = rulebook.entry(draft.document, change.section, change.key)
-            if seen != change.before:
-                raise Stale(
-                    "Somebody has changed this since you opened it.",
-                    current=seen,
-                    version=draft.version,
-                )
-            was = rulebook.position_of(draft.document, change.section, change.key)
-            _check_key(change, seen)
-            done = rulebook.Edit(
-                change.section, change.key, seen, change.after, change.position, was
-            )
-            document = schema.validate(rulebook.apply(draft.document, done))
-        except DocumentError as error:
-            raise Invalid(
-                _sentence(error), fields={error.place or "document": error.says}
-            ) from error
+        document, done = _apply(draft, draft.document, change)
+        document = _valid(document, change)
         if document == draft.document:
             return draft
         _keep(draft, document, now)
         _remember(draft, person, done, now)
     return draft
+
+
+def edit_many(person: Person, changes: Sequence[Change], now: datetime) -> Draft:
+    """Change several entries at once, all or none; one step takes them back together."""
+    with transaction.atomic():
+        draft = begin(person, now)
+        document: Mapping[str, Any] = draft.document
+        edits: list[rulebook.Edit] = []
+        for change in changes:
+            document, done = _apply(draft, document, change)
+            edits.append(done)
+        try:
+            document = schema.validate(document)
+        except DocumentError:
+            for change in changes:  # which of them it is
+                _valid(_apply(draft, draft.document, change)[0], change)
+            raise
+        if document == draft.document:
+            return draft
+        _keep(draft, document, now)
+        together = [dataclasses.asdict(one) for one in edits]
+        _remember(draft, person, rulebook.Edit(_SEVERAL, edits[0].section, None, together), now)
+    return draft
+
+
+def _apply(
+    draft: Draft, document: Mapping[str, Any], change: Change
+) -> tuple[dict[str, Any], rulebook.Edit]:
+    try:
+        seen = rulebook.entry(document, change.section, change.key)
+        if seen != change.before:
+            name = rulebook.name_of(change.section, seen) if seen else "It"
+            raise Stale(
+                f"Somebody has changed this since you opened it: {name}.",
+                current=seen,
+                version=draft.version,
+            )
+        was = rulebook.position_of(document, change.section, change.key)
+        _check_key(change, seen)
+        done = rulebook.Edit(change.section, change.key, seen, change.after, change.position, was)
+        return rulebook.apply(document, done), done
+    except DocumentError as error:
+        raise Invalid(_sentence(error), fields={error.place or "document": error.says}) from error
+
+
+def _valid(document: Mapping[str, Any], change: Change) -> dict[str, Any]:
+    """The document, or what is wrong with the entry in the words of its editor."""
+    try:
+        return schema.validate(document)
+    except DocumentError as error:
+        name = change.after.get("name") or change.after.get("label") if change.after else ""
+        said = ": ".join(part for part in (error.within, error.says) if part)
+        said = f"{name}: {said}." if name else f"{said[:1].upper()}{said[1:]}."
+        raise Invalid(said, fields={error.within or "document": error.says}) from error
 
 
 def undo(person: Person, now: datetime) -> DraftEdit:
@@ -102,6 +142,10 @@ def undo(person: Person, now: datetime) -> DraftEdit:
         )
         if done.section == _WHOLE:
             document = dict(last.before or {})
+        elif done.section == _SEVERAL:
+            document = draft.document
+            for one in reversed(last.after or []):
+                document = rulebook.apply(document, rulebook.Edit(**one).reversed())
         else:
             document = rulebook.apply(draft.document, done.reversed())
         _keep(draft, document, now)
@@ -122,8 +166,21 @@ def discard(person: Person, now: datetime) -> None:
             draft.delete()
 
 
-# A whole import is one edit, so that one step takes it back.
+# A whole import is one edit, so that one step takes it back; so are edits of several at once.
 _WHOLE = "(whole)"
+_SEVERAL = "(several)"
+
+
+def named_edit(edit: DraftEdit) -> str:
+    """What an edit changed, as people call it: "Catalogue items › Access to payroll"."""
+    if edit.section == _WHOLE:
+        return "the whole rulebook"
+    if edit.section == _SEVERAL:
+        label = rulebook.BY_NAME[edit.key].label
+        return f"{label} › {len(edit.after or [])} at once"
+    label = rulebook.BY_NAME[edit.section].label
+    one = edit.after or edit.before
+    return f"{label} › {rulebook.name_of(edit.section, one)}" if edit.key and one else label
 
 
 def replace_whole(person: Person, text: str, now: datetime, seen_version: int | None) -> Draft:
@@ -170,7 +227,9 @@ def publish(
         if wrong:
             raise Conflict(f"{len(wrong)} to fix first: {wrong[0].name}: {wrong[0].says}")
         _rehearsals_hold(draft)
-        edition = _publish(person, draft.document, comment.strip(), now, starts_at)
+        edition = _publish(
+            person, draft.document, comment.strip(), now, starts_at, hands=hands_of(draft)
+        )
         draft.delete()
     return edition
 
@@ -210,6 +269,7 @@ def _publish(
     now: datetime,
     starts_at: datetime | None,
     restores: int | None = None,
+    hands: Hands | None = None,
 ) -> Edition:
     planned = Edition.objects.filter(starts_at_s__gt=seconds_of(now)).first()
     if planned is not None:
@@ -219,6 +279,7 @@ def _publish(
         )
     last = Edition.objects.select_for_update().order_by("-number").first()
     edition = Edition.objects.create(
+        changes=changes_of(last, document, hands or {}, person, now) if last else [],
         number=(last.number if last else 0) + 1,
         document=document,
         published_at=now,

@@ -110,9 +110,9 @@ def test_what_follows_from_a_set_is_seen_by_later_rules() -> None:
         ({"when": []}, "at least one moment"),
         ({"then": []}, "at least one thing"),
         ({"then": [{"do": "explode"}]}, "explode"),
-        ({"then": [{"do": "notify", "who": []}]}, "who is empty"),
+        ({"then": [{"do": "notify", "who": []}]}, "choose for whom"),
         ({"then": [put("open", True)]}, "cannot be set"),
-        ({"then": [put("nonsense", 1)]}, "no field 'nonsense'"),
+        ({"then": [put("nonsense", 1)]}, "no field “nonsense”"),
     ],
 )
 def test_a_malformed_rule_is_refused_naming_the_place(wrong: dict[str, Any], says: str) -> None:
@@ -429,7 +429,7 @@ def _rule(**more: Any) -> Any:
         (_set("agreements.0.targets", {"1": {"answer": 60, "fix": 60}}), "agreements", "P2 has no targets"),
         (_set("agreements.0.calendar", "gone"), "agreements", "no calendar “gone”"),
         (_set("agreements.0.scope", leaf("service", "is", "Trains")), "agreements", "“Trains”"),
-        (_set("agreements.0.scope", leaf("colour", "is", "red")), "agreements", "no field 'colour'"),
+        (_set("agreements.0.scope", leaf("colour", "is", "red")), "agreements", "no field “colour”"),
         (_set("agreements.0.scope", {"all": [leaf("service", "is", "Gates"), leaf("service", "is", "Tills")]}),
          "agreements", "can never match"),
         (_set("agreements.0.scope", {"all": []}), "agreements", "can never apply"),

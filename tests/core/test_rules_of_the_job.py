@@ -258,7 +258,7 @@ def test_conditions_read_as_sentences() -> None:
 @pytest.mark.parametrize(
     ("leaf", "part"),
     [
-        ({"field": "nothing", "op": "is", "value": 1}, "there is no field 'nothing'"),
+        ({"field": "nothing", "op": "is", "value": 1}, "there is no field “nothing”"),
         ({"field": "title", "op": "<", "value": "a"}, "does not go with"),
         ({"field": "impact", "op": "is", "value": "high"}, "not of type number"),
         ({"field": "opened", "op": "before", "value": "yesterday"}, "opened"),

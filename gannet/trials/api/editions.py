@@ -17,6 +17,7 @@ from gannet.tickets.models import Ticket
 from gannet.trials import drafts
 from gannet.trials.api import shapes
 from gannet.trials.api.common import EditsRulebook, document_of
+from gannet.trials.changes import entries_of, history_of
 from gannet.trials.checking import differences_of, findings_of
 from gannet.trials.rehearse import run_all
 from gannet.web.base import GannetView
@@ -30,12 +31,7 @@ def _draft_json(draft: Draft | None) -> dict[str, Any] | None:
         return None
     edits = list(draft.edits.filter(is_undone=False).select_related("person"))
     people = sorted({edit.person.name for edit in edits if edit.person})
-    last = edits[0] if edits else None
-    what = ""
-    if last is not None:
-        section = rulebook.BY_NAME.get(last.section)
-        label = section.label if section else "the whole rulebook"
-        what = f"{label}{f' › {last.key}' if last.key else ''}"
+    what = drafts.named_edit(edits[0]) if edits else ""
     return {
         "base": draft.base,
         "version": draft.version,
@@ -130,6 +126,54 @@ class EditsView(GannetView):
         return Response({"version": draft.version, "entry": entry})
 
 
+class ManyEditsView(GannetView):
+    """Change several entries of a section at once, all or none."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(
+        operation_id="edit_many_of_draft",
+        request=shapes.ManyEditsShape,
+        responses=shapes.RulebookDraftShape,
+    )
+    def post(self, request: Request) -> Response:
+        given = shapes.ManyEditsShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        data = given.validated_data
+        changes = [drafts.Change(section=data["section"], **one) for one in data["changes"]]
+        return Response(_draft_json(drafts.edit_many(person_of(request), changes, timezone.now())))
+
+
+class EntriesView(GannetView):
+    """Every entry by its name: what names it, and who changed it last."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(operation_id="rulebook_entries", responses=shapes.RulebookEntryShape(many=True))
+    def get(self, request: Request, which: str) -> Response:
+        document, _ = document_of(which)
+        draft = drafts.the_draft() if which == "draft" else None
+        return Response(entries_of(document, draft))
+
+
+class EntryHistoryView(GannetView):
+    """What the editions changed in one entry, the latest first."""
+
+    permission_classes = [EditsRulebook]
+
+    @extend_schema(
+        operation_id="entry_history",
+        parameters=[
+            OpenApiParameter("section", str, required=True),
+            OpenApiParameter("key", str, required=True),
+        ],
+        responses=shapes.EntryChangeShape(many=True),
+    )
+    def get(self, request: Request) -> Response:
+        asked = request.query_params
+        return Response(history_of(asked.get("section", ""), asked.get("key", "")))
+
+
 class UndoView(GannetView):
     permission_classes = [EditsRulebook]
 
@@ -142,6 +186,7 @@ class UndoView(GannetView):
                 "version": draft.version if draft else 0,
                 "section": edit.section,
                 "key": edit.key,
+                "what": drafts.named_edit(edit),
             }
         )
 

@@ -64,6 +64,41 @@ class EditShape(Shape):
     )
 
 
+class OneOfManyShape(Shape):
+    key = serializers.CharField(max_length=80)
+    before = AnyField(allow_null=True)
+    after = AnyField(allow_null=True)
+
+
+class ManyEditsShape(Shape):
+    section = serializers.CharField(max_length=40)
+    changes = serializers.ListField(child=OneOfManyShape(), min_length=1, max_length=1000)
+
+
+class UseShape(Shape):
+    """What names an entry: another entry, or (with an empty key) people outside the rulebook."""
+
+    section = serializers.CharField(allow_blank=True)
+    key = serializers.CharField(allow_blank=True)
+    name = serializers.CharField()
+    place = serializers.CharField(allow_blank=True)
+
+
+class EntryChangeShape(Shape):
+    edition = serializers.IntegerField(allow_null=True, help_text="Empty: in the draft.")
+    at_s = serializers.IntegerField()
+    by = serializers.CharField()
+    sentences = serializers.ListField(child=serializers.CharField())
+
+
+class RulebookEntryShape(Shape):
+    section = serializers.CharField()
+    key = serializers.CharField()
+    name = serializers.CharField()
+    uses = UseShape(many=True)
+    changed = EntryChangeShape(allow_null=True)
+
+
 class EditedShape(Shape):
     version = serializers.IntegerField()
     entry = AnyField(allow_null=True)
@@ -73,6 +108,7 @@ class UndoneShape(Shape):
     version = serializers.IntegerField()
     section = serializers.CharField()
     key = serializers.CharField(allow_blank=True)
+    what = serializers.CharField()
 
 
 class FindingShape(Shape):
