@@ -147,7 +147,7 @@ def describe_moment(step: Mapping[str, Any]) -> str:
         return f"{span_words(moment['before_due'])} before"
     if "after_due" in moment:
         return f"{span_words(moment['after_due'])} after" if moment["after_due"] else "at due"
-    return f"untouched for {span_words(moment[UNTOUCHED])}"
+    return f"not worked on for {span_words(moment[UNTOUCHED])}"
 
 
 def span_words(seconds: int) -> str:

@@ -220,13 +220,13 @@ def describe_action(action: Mapping[str, Any]) -> str:
         case "assign person":
             return f"give it to {action['person']}"
         case "follow":
-            return f"let {_words(action['who'])} follow"
+            return f"let {_people(action['who'])} follow"
         case "tasks":
             return f"add the tasks {_words(action['tasks'])}"
         case "tag":
             return f"tag it {_words(action['tags'])}"
         case "notify":
-            return f"tell {_words(action['who'])} with “{action['message']}”"
+            return f"tell {_people(action['who'])} with “{action['message']}”"
         case "note":
             return f"note: {action['text']}"
         case "suggest major":
@@ -292,6 +292,23 @@ def _leaves(
         }
     for part in trace.parts:
         yield from _leaves(part, fields)
+
+
+# Who stands for somebody else on each ticket, as people call them.
+WHO_WORDS: Mapping[str, str] = {
+    "holder": "the assignee",
+    "requester": "the requester",
+    "team": "the team",
+    "team lead": "the team lead",
+    "followers": "the followers",
+    "service owner": "the service owner",
+    "requester's manager": "the requester’s manager",
+}
+
+
+def _people(who: Any) -> str:
+    named = who if isinstance(who, list) else [who]
+    return _words([WHO_WORDS.get(str(one), str(one)) for one in named])
 
 
 def _words(values: Any) -> str:

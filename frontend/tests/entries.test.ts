@@ -1,7 +1,23 @@
 import { describe, expect, it } from "vitest";
-import { listed } from "../src/screens/rulebook/entries";
+import { listed as grouped } from "../src/screens/rulebook/entries";
 
-const items = [
+interface Item {
+  key: string;
+  name: string;
+  group?: string;
+  words?: string;
+  plain?: string;
+}
+
+const byName = {
+  nameOf: (one: Item) => one.name,
+  groupOf: (one: Item) => one.group ?? "",
+  wordsOf: (one: Item) => `${one.plain ?? ""} ${one.words ?? ""}`,
+  sortOf: (one: Item) => one.name,
+};
+const listed = (all: Item[], words: string) => grouped(all, words, byName);
+
+const items: Item[] = [
   { key: "b", name: "Mobile 10", group: "Phones", words: "handset" },
   { key: "a", name: "Mobile 9", group: "Phones" },
   { key: "c", name: "Café till", group: "Counter", plain: "Sell coffee" },
@@ -11,9 +27,9 @@ const items = [
 describe("a section's entries", () => {
   it("stand by group and name, numbers by their size", () => {
     expect(listed(items, "").map((group) => [group.name, group.entries.map((one) => one.key)])).toEqual([
-      ["", ["d"]],
       ["Counter", ["c"]],
       ["Phones", ["a", "b"]],
+      ["", ["d"]],
     ]);
   });
 
@@ -25,6 +41,16 @@ describe("a section's entries", () => {
     ["mobile till", []],
   ])("%s finds %j", (words, keys) => {
     expect(listed(items, words).flatMap((group) => group.entries.map((one) => one.key))).toEqual(keys);
+  });
+
+  it("keep the order they have where it means something", () => {
+    const { sortOf: _, ...inOrder } = byName;
+    expect(grouped(items, "", inOrder).map((group) => group.entries.map((one) => one.key))).toEqual([["b", "a"], ["c"], ["d"]]);
+  });
+
+  it("are turned around, names deciding between equals", () => {
+    const found = grouped(items, "", { nameOf: byName.nameOf, sortOf: (one) => one.group ?? "", isDown: true });
+    expect(found.flatMap((group) => group.entries.map((one) => one.key))).toEqual(["a", "b", "c", "d"]);
   });
 
   it("finds one among three hundred", () => {

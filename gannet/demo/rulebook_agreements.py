@@ -66,7 +66,7 @@ _CRITICAL_STEPS = [
     ),
     _step(
         "untouched",
-        "untouched for 3 h",
+        "not worked on for 3 h",
         "untouched",
         {"untouched": 3 * HOUR},
         _notify(["holder"], "untouched"),

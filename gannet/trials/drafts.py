@@ -23,7 +23,7 @@ from gannet.rulebook.models import Draft, DraftEdit, Edition
 from gannet.trials.changes import Hands, changes_of, hands_of
 from gannet.trials.checking import findings_of
 from gannet.web.errors import Conflict, Invalid, Missing, Refused, Stale
-from gannet_core import rulebook
+from gannet_core import renaming, rulebook
 from gannet_core.errors import DocumentError
 from gannet_core.findings import ERROR
 from gannet_core.instants import seconds_of
@@ -98,18 +98,46 @@ def edit_many(person: Person, changes: Sequence[Change], now: datetime) -> Draft
     return draft
 
 
+def rename(person: Person, change: Change, now: datetime) -> Draft:
+    """Give an entry that is called by its key another one, wherever the draft names it."""
+    if not isinstance(change.after, Mapping) or not isinstance(change.after.get("key"), str):
+        raise Invalid("Give it a name.", fields={"key": "This is empty."})
+    with transaction.atomic():
+        draft = begin(person, now)
+        _check_seen(draft, draft.document, change)
+        try:
+            named = renaming.renamed(
+                draft.document, change.section, change.key, change.after["key"].strip()
+            )
+        except DocumentError as error:
+            said = f"{error.says[:1].upper()}{error.says[1:]}."
+            raise Invalid(said, fields={"key": error.says}) from error
+        document = _valid(named, change)
+        together = [
+            dataclasses.asdict(one) for one in renaming.edits_between(draft.document, document)
+        ]
+        _keep(draft, document, now)
+        _remember(draft, person, rulebook.Edit(_SEVERAL, change.section, None, together), now)
+    return draft
+
+
+def _check_seen(draft: Draft, document: Mapping[str, Any], change: Change) -> Any:
+    seen = rulebook.entry(document, change.section, change.key)
+    if seen != change.before:
+        name = f": {rulebook.name_of(change.section, seen)}" if seen else ""
+        raise Stale(
+            f"Somebody has changed this since you opened it{name}.",
+            current=seen,
+            version=draft.version,
+        )
+    return seen
+
+
 def _apply(
     draft: Draft, document: Mapping[str, Any], change: Change
 ) -> tuple[dict[str, Any], rulebook.Edit]:
     try:
-        seen = rulebook.entry(document, change.section, change.key)
-        if seen != change.before:
-            name = rulebook.name_of(change.section, seen) if seen else "It"
-            raise Stale(
-                f"Somebody has changed this since you opened it: {name}.",
-                current=seen,
-                version=draft.version,
-            )
+        seen = _check_seen(draft, document, change)
         was = rulebook.position_of(document, change.section, change.key)
         _check_key(change, seen)
         done = rulebook.Edit(change.section, change.key, seen, change.after, change.position, was)
@@ -125,7 +153,7 @@ def _valid(document: Mapping[str, Any], change: Change) -> dict[str, Any]:
     except DocumentError as error:
         name = change.after.get("name") or change.after.get("label") if change.after else ""
         said = ": ".join(part for part in (error.within, error.says) if part)
-        said = f"{name}: {said}." if name else f"{said[:1].upper()}{said[1:]}."
+        said = f"{name}: {said}." if name else f"{said}."
         raise Invalid(said, fields={error.within or "document": error.says}) from error
 
 

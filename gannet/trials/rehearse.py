@@ -225,15 +225,15 @@ def _steps(
 ) -> list[dict[str, Any]]:
     steps = agreement.get("steps") or ()
     calendar = book.calendar(target.calendar)
+    label = book.clock_kinds.get(kind, {}).get("label") or kind
     events = [ClockEvent(at_s, EventKind.START)]
     ledger = clocks.ledger_s(events, target.seconds, calendar, at_s)
     found = [
-        _coming(kind, moment) for moment in escalation.moments(steps, kind, ledger, calendar, at_s)
+        _coming(label, moment) for moment in escalation.moments(steps, kind, ledger, calendar, at_s)
     ]
     if due_s is not None:
         due = format_instant(instant_of(due_s))
-        label = book.clock_kinds.get(kind, {}).get("label") or kind
-        found.append({"at": due, "clock": kind, "when": "due", "does": [], "name": f"{label} due"})
+        found.append({"at": due, "clock": label, "when": "due", "does": [], "name": f"{label} due"})
     return found
 
 
@@ -243,15 +243,15 @@ def _untouched(book: Book, agreement: Mapping[str, Any], at_s: int) -> list[dict
         return []
     calendar = book.calendar(agreement["calendar"])
     return [
-        _coming("untouched", moment)
+        _coming("", moment)
         for moment in escalation.untouched_moments(steps, at_s, calendar)
     ]
 
 
-def _coming(kind: str, moment: escalation.Moment) -> dict[str, Any]:
+def _coming(clock: str, moment: escalation.Moment) -> dict[str, Any]:
     return {
         "at": format_instant(instant_of(moment.at)),
-        "clock": kind,
+        "clock": clock,
         "name": moment.step.get("name") or escalation.describe_moment(moment.step),
         "when": escalation.describe_moment(moment.step),
         "does": [describe_action(action) for action in moment.step["then"]],

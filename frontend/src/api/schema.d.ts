@@ -3438,6 +3438,11 @@ export interface components {
             before: unknown;
             after: unknown;
             position?: number | null;
+            /**
+             * @description Whether the entry's key is its name, and another one now.
+             * @default false
+             */
+            is_rename: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         EditedShape: {

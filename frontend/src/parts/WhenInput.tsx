@@ -9,6 +9,8 @@ interface WhenInputProps {
   /** A local time, “2026-11-25T09:00”, or nothing. */
   value: string;
   onChange: (value: string) => void;
+  /** Whether only a day is wanted: the values are days, “2026-11-25”. */
+  isDay?: boolean;
   /** The earliest local time that may be chosen. */
   min?: string;
   className?: string;
@@ -19,7 +21,16 @@ interface WhenInputProps {
 }
 
 /** A time typed as people say it, or picked; beneath it stands what was understood. */
-export function WhenInput({ value, onChange, min, className = inputClass, props = {}, isReadOnly = false, ...rest }: WhenInputProps) {
+export function WhenInput({
+  value,
+  onChange,
+  min,
+  className = inputClass,
+  props = {},
+  isReadOnly = false,
+  isDay = false,
+  ...rest
+}: WhenInputProps) {
   const input = useRef<HTMLInputElement>(null);
   const picker = useRef<HTMLInputElement>(null);
   const [text, setText] = useState(() => shown(value));
@@ -30,7 +41,11 @@ export function WhenInput({ value, onChange, min, className = inputClass, props 
     setText(shown(value));
   }
   const now = serverNow();
-  const read = text === shown(value) ? { at: value } : readTime(text, now);
+  const readText = (typed: string, at: number) => {
+    const found = readTime(typed, at);
+    return isDay && "at" in found ? { at: found.at.slice(0, 10) } : found;
+  };
+  const read = text === shown(value) ? { at: value } : readText(text, now);
   const early = "at" in read && read.at !== "" && min !== undefined && read.at < min ? "That has passed already." : "";
   const wrong = "problem" in read ? read.problem : early;
   useEffect(() => input.current?.setCustomValidity(wrong), [wrong]);
@@ -40,7 +55,7 @@ export function WhenInput({ value, onChange, min, className = inputClass, props 
   };
   const at = value === "" || wrong ? null : instantOfLocal(value);
   return (
-    <span className="relative inline-flex w-full flex-col">
+    <span className={`relative inline-flex flex-col ${isDay ? "align-top" : "w-full"}`}>
       <span className="flex items-center gap-1">
         <input
           {...props}
@@ -48,14 +63,14 @@ export function WhenInput({ value, onChange, min, className = inputClass, props 
           ref={input}
           type="text"
           autoComplete="off"
-          placeholder="tomorrow 9, Fri 14:00, in 2 h"
+          placeholder={isDay ? "1 April, next Mon" : "tomorrow 9, Fri 14:00, in 2 h"}
           disabled={isReadOnly}
           aria-invalid={wrong || props["aria-invalid"] ? true : undefined}
           className={`${className} ${wrong ? "!border-rust" : ""}`}
           value={text}
           onChange={(event) => {
             setText(event.target.value);
-            const next = readTime(event.target.value, serverNow());
+            const next = readText(event.target.value, serverNow());
             if ("at" in next) take(next.at);
           }}
           onBlur={() => {
@@ -74,7 +89,7 @@ export function WhenInput({ value, onChange, min, className = inputClass, props 
       </span>
       <input
         ref={picker}
-        type="datetime-local"
+        type={isDay ? "date" : "datetime-local"}
         tabIndex={-1}
         aria-hidden="true"
         className="pointer-events-none absolute bottom-0 right-0 h-0 w-0 opacity-0"
@@ -89,7 +104,7 @@ export function WhenInput({ value, onChange, min, className = inputClass, props 
         <span role="alert" className="text-[13px] text-rust">
           {wrong}
         </span>
-      ) : at !== null ? (
+      ) : at !== null && !isDay ? (
         <span className="text-[13px] text-ink-2">
           {exact(at)}
           {at > now ? `, in ${span(at - now)}` : `, ${span(now - at)} ago`}
@@ -102,8 +117,8 @@ export function WhenInput({ value, onChange, min, className = inputClass, props 
 /** A local time as it is typed: the day first, 24 hours. */
 function shown(value: string): string {
   if (value === "") return "";
-  const at = new Date(`${value}Z`);
+  const at = new Date(value.length === 10 ? value : `${value}Z`);
   if (Number.isNaN(at.getTime())) return value;
   const parts = new Intl.DateTimeFormat("en-GB", { timeZone: "UTC", day: "numeric", month: "short", year: "numeric" }).format(at);
-  return `${parts} ${value.slice(11, 16)}`;
+  return `${parts} ${value.slice(11, 16)}`.trim();
 }

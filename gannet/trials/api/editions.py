@@ -120,9 +120,13 @@ class EditsView(GannetView):
     def post(self, request: Request) -> Response:
         given = shapes.EditShape(data=request.data)
         given.is_valid(raise_exception=True)
-        change = drafts.Change(**given.validated_data)
-        draft = drafts.edit(person_of(request), change, timezone.now())
-        entry = rulebook.entry(draft.document, change.section, change.key)
+        data = dict(given.validated_data)
+        is_rename = data.pop("is_rename")
+        change = drafts.Change(**data)
+        act = drafts.rename if is_rename else drafts.edit
+        draft = act(person_of(request), change, timezone.now())
+        key = change.after["key"] if is_rename else change.key
+        entry = rulebook.entry(draft.document, change.section, key)
         return Response({"version": draft.version, "entry": entry})
 
 

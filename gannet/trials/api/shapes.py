@@ -62,6 +62,9 @@ class EditShape(Shape):
     position = serializers.IntegerField(
         required=False, allow_null=True, default=None, min_value=0, max_value=10_000
     )
+    is_rename = serializers.BooleanField(
+        default=False, help_text="Whether the entry's key is its name, and another one now."
+    )
 
 
 class OneOfManyShape(Shape):

@@ -1,3 +1,4 @@
+import { WhenInput } from "../WhenInput";
 import { asText } from "../text";
 import { Popover } from "radix-ui";
 import { useRef, useState } from "react";
@@ -123,14 +124,11 @@ function ValueEditor({ field, leaf, onChange }: { field: FieldAbout; leaf: Leaf;
     );
   if (leaf.op === "before" || leaf.op === "after")
     return (
-      <input
-        type="date"
-        aria-label="Date"
-        className={inputClass}
+      <WhenInput
+        isDay
+        props={{ "aria-label": "Date" }}
         value={typeof leaf.value === "string" ? localInput(Date.parse(leaf.value) / 1000).slice(0, 10) : ""}
-        onChange={(event) =>
-          set(event.target.value ? new Date(instantOfLocal(event.target.value) * 1000).toISOString().replace(".000", "") : undefined)
-        }
+        onChange={(day) => set(day ? new Date(instantOfLocal(day) * 1000).toISOString().replace(".000", "") : undefined)}
       />
     );
   if (LISTS.includes(leaf.op)) {

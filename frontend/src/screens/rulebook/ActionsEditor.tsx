@@ -1,7 +1,9 @@
 import type { FieldAbout } from "../../api/client";
 import { type Action, useBook } from "./data";
 import { entriesOf } from "./edits";
+import { type Message, messageName } from "./MessagesEditor";
 import { moved, options, OrderButtons, PickMany, PickOne, smallInput, TextInput } from "./parts";
+import { whoOptions } from "./who";
 
 const NAMES: Record<string, string> = {
   set: "set a field",
@@ -92,8 +94,8 @@ export function ActionsEditor({ actions, onChange, without = [] }: ActionsEditor
 function ActionWords({ action, onChange }: { action: Action; onChange: (action: Action) => void }) {
   const { words, document } = useBook();
   const set = (change: Partial<Action>) => onChange({ ...action, ...change });
-  const who = [...options(words.roles), ...options(words.teams), ...words.people];
-  const messages = options(entriesOf(document, "messages").map((one) => one.key));
+  const who = [...whoOptions(words.roles), ...options(words.teams), ...words.people];
+  const messages = entriesOf<Message>(document, "messages").map((one) => ({ key: one.key, name: messageName(one) }));
   switch (action.do) {
     case "set":
       return <SetWords action={action} onChange={onChange} />;

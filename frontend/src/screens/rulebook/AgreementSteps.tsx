@@ -15,7 +15,7 @@ export function Steps({ one, onChange }: { one: Agreement; onChange: (steps: Ste
   const { words } = useBook();
   const steps = one.steps ?? [];
   const kinds = words.clocks.filter((clock) => clock.of === one.kind).map((clock) => ({ key: clock.key, name: clock.label || clock.key }));
-  const clocks = one.kind === "customer" ? [...kinds, { key: "untouched", name: "untouched" }] : kinds;
+  const clocks = one.kind === "customer" ? [...kinds, { key: "untouched", name: "not worked on" }] : kinds;
   const replace = (index: number, step: Step) => onChange(steps.map((old, at) => (at === index ? step : old)));
   const add = () =>
     onChange([

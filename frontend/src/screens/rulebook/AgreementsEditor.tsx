@@ -1,117 +1,96 @@
-import { useSearchParams } from "react-router";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
-import { Button, Loading } from "../../parts/ui";
-import { type Agreement, type Calendar, fieldsOf, type Matrix, useBook, useEdit, useEntry } from "./data";
+import { type Agreement, type Book, type Calendar, fieldsOf, type Matrix, useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
-import { openEntry } from "./edits";
-import { keyFrom } from "./edits";
-import { EditState, options, OrderButtons, PickMany, PickOne, smallInput, SpanInput, TextInput } from "./parts";
+import type { SectionSpec } from "./section/spec";
+import { EditState, options, PickMany, PickOne, smallInput, SpanInput, TextInput } from "./parts";
 import { QuickTry } from "./TryPage";
+import { WhenInput } from "../../parts/WhenInput";
 import { Steps } from "./AgreementSteps";
 
-const KINDS = { customer: "customer agreements", team: "team agreements", supplier: "supplier contracts" };
+const KINDS = { customer: "SLAs", team: "OLAs", supplier: "Supplier contracts" };
 
-export function AgreementsEditor() {
-  const { document, words } = useBook();
-  const [params, setParams] = useSearchParams();
-  const edit = useEdit();
-  const all = entriesOf<Agreement>(document, "agreements");
-  const open = openEntry(all, params.get("open"));
-  const show = (key: string) => setParams({ open: key });
-  const add = (kind: Agreement["kind"]) => {
-    const key = keyFrom(
-      `New ${kind} agreement`,
-      all.map((one) => one.key),
-    );
-    const calendar = entriesOf<Calendar>(document, "calendars")[0]?.key ?? "";
-    const priorities = prioritiesOf(document.matrix as Matrix);
+function fresh(kind: Agreement["kind"]) {
+  return (key: string, { document, words }: Book): Agreement => {
     const kinds = words.clocks.filter((clock) => clock.of === kind && clock.key !== "workaround").map((clock) => clock.key);
-    const targets = Object.fromEntries(
-      priorities.map((priority) => [
-        String(priority),
-        Object.fromEntries(kinds.map((name) => [name, 3600 * priority * (name.includes("answer") ? 1 : 4)])),
-      ]),
-    );
-    const after: Agreement = {
+    const targets = prioritiesOf(document.matrix as Matrix).map((priority) => [
+      String(priority),
+      Object.fromEntries(kinds.map((name) => [name, 3600 * priority * (name.includes("answer") ? 1 : 4)])),
+    ]);
+    return {
       key,
-      name: `New ${kind} agreement`,
+      name: { customer: "New SLA", team: "New OLA", supplier: "New supplier contract" }[kind],
       owner: "",
       kind,
       status: "draft",
       scope: { all: [] },
-      calendar,
-      targets,
+      calendar: entriesOf<Calendar>(document, "calendars")[0]?.key ?? "",
+      targets: Object.fromEntries(targets) as Agreement["targets"],
       pauses_on: ["requester", "date"],
       steps: [],
     };
-    edit.mutate({ section: "agreements", key, before: null, after, position: 0 }, { onSuccess: () => show(key) });
   };
-  return (
-    <>
-      {(Object.keys(KINDS) as (keyof typeof KINDS)[]).map((kind) => {
-        const listed = all.filter((one) => one.kind === kind);
-        return (
-          <div key={kind} className="flex flex-wrap items-center gap-x-1 gap-y-1 py-0.5">
-            <span className="w-32 text-[13px] text-ink-2">{KINDS[kind]}</span>
-            {listed.map((one, index) => (
-              <button
-                key={one.key}
-                type="button"
-                aria-current={one.key === open?.key}
-                onClick={() => show(one.key)}
-                className={`rounded-small border px-2 py-0.5 ${one.key === open?.key ? "border-crown bg-crown-2 font-bold" : "border-line hover:bg-sea-3"} ${one.status === "draft" || one.status === "retired" ? "border-dashed text-ink-2" : ""}`}
-              >
-                {index + 1}. {one.name}
-              </button>
-            ))}
-            <button type="button" className="px-1.5 text-ink-2 hover:text-ink" onClick={() => add(kind)}>
-              + new
-            </button>
-          </div>
-        );
-      })}
-      {open ? <AgreementEditor key={open.key} stored={open} all={all} onGone={() => setParams({})} /> : <Loading what="the agreement" />}
-    </>
-  );
 }
+
+export const agreements: SectionSpec<Agreement> = {
+  section: "agreements",
+  title: "Agreements",
+  one: "agreement",
+  about: "What is promised, to whom and on which hours. Of each kind the first that applies counts.",
+  nameOf: (one) => one.name,
+  groupOf: (one) => KINDS[one.kind],
+  wordsOf: (one) => one.description ?? "",
+  isOff: (one) => one.status === "draft" || one.status === "retired",
+  isOrdered: true,
+  isNewFirst: true,
+  freshName: "New agreement",
+  columns: [
+    { label: "status", of: (one) => one.status ?? "active" },
+    {
+      label: "hours",
+      of: (one, { document }) => entriesOf<Calendar>(document, "calendars").find((entry) => entry.key === one.calendar)?.name ?? "",
+    },
+    { label: "owner", of: (one) => one.owner ?? "" },
+  ],
+  bulk: [
+    { name: "status", label: "status", choices: () => options(["draft", "active", "retired"]) },
+    {
+      name: "calendar",
+      label: "hours",
+      choices: ({ document }) => entriesOf<Calendar>(document, "calendars").map(({ key, name }) => ({ key, name })),
+    },
+  ],
+  fresh: [
+    { label: "SLA", make: fresh("customer") },
+    { label: "OLA", make: fresh("team") },
+    { label: "Supplier contract", make: fresh("supplier") },
+  ],
+  Editor: AgreementEditor,
+};
 
 export function prioritiesOf(matrix: Matrix): number[] {
   return [...new Set(matrix.cells.flat().filter((cell): cell is number => cell !== null))].sort((one, other) => one - other);
 }
 
-function AgreementEditor({ stored, all, onGone }: { stored: Agreement; all: Agreement[]; onGone: () => void }) {
+function AgreementEditor({ stored }: { stored: Agreement }) {
   const { document, words } = useBook();
   const editing = useEntry<Agreement>("agreements", stored.key, stored);
-  const edit = useEdit();
   const one = editing.value;
   const set = (change: Partial<Agreement>) => editing.set({ ...one, ...change });
   const calendars = entriesOf<Calendar>(document, "calendars").map(({ key, name }) => ({ key, name }));
   const waits = options(["requester", "supplier", "approval", "date"]);
-  const same = all.filter((other) => other.kind === one.kind);
-  const place = same.findIndex((other) => other.key === one.key);
-  const move = (to: number) => {
-    const target = same[to];
-    if (!target) return;
-    edit.mutate({
-      section: "agreements",
-      key: one.key,
-      before: stored,
-      after: one,
-      position: all.findIndex((other) => other.key === target.key),
-    });
-  };
   return (
-    <article className="mt-3 border-t border-line pt-3">
+    <article>
       <EditState editing={editing} />
       <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
         <TextInput
           label="Name"
+          isName
           className="w-full rounded-small border border-transparent bg-transparent text-[20px] font-bold hover:border-line-2 focus:border-line-2"
           value={one.name}
           onChange={(name) => set({ name })}
         />
         <span className="text-ink-2">
-          {one.kind} {one.kind === "supplier" ? "contract" : "agreement"} ·{" "}
+          {{ customer: "SLA", team: "OLA", supplier: "supplier contract" }[one.kind]} ·{" "}
           <PickOne
             label="Status"
             options={options(["draft", "active", "retired"])}
@@ -120,20 +99,20 @@ function AgreementEditor({ stored, all, onGone }: { stored: Agreement; all: Agre
           />{" "}
           · owner <TextInput label="Owner" className={`${smallInput} w-28`} value={one.owner ?? ""} onChange={(owner) => set({ owner })} />{" "}
           · from{" "}
-          <input
-            type="date"
-            aria-label="Starts"
-            className={smallInput}
+          <WhenInput
+            isDay
+            className={`${smallInput} w-32`}
+            props={{ "aria-label": "Starts" }}
             value={one.starts ?? ""}
-            onChange={(event) => set({ starts: event.target.value || null })}
+            onChange={(day) => set({ starts: day || null })}
           />{" "}
           to{" "}
-          <input
-            type="date"
-            aria-label="Ends"
-            className={smallInput}
+          <WhenInput
+            isDay
+            className={`${smallInput} w-32`}
+            props={{ "aria-label": "Ends" }}
             value={one.ends ?? ""}
-            onChange={(event) => set({ ends: event.target.value || null })}
+            onChange={(day) => set({ ends: day || null })}
           />
         </span>
       </div>
@@ -152,7 +131,7 @@ function AgreementEditor({ stored, all, onGone }: { stored: Agreement; all: Agre
         is waited on
         {one.kind === "customer" ? (
           <>
-            , the answer clock while{" "}
+            , the response clock while{" "}
             <PickMany
               label="Answer pauses on"
               joiner="or"
@@ -168,19 +147,6 @@ function AgreementEditor({ stored, all, onGone }: { stored: Agreement; all: Agre
       <Targets one={one} onChange={(targets) => set({ targets })} calendars={calendars} />
       <Steps one={one} onChange={(steps) => set({ steps })} />
       {one.kind === "customer" ? <QuickTry agreement={one.key} /> : null}
-      <div className="mt-5 flex flex-wrap items-center gap-2 border-t border-line pt-3">
-        <span className="text-ink-2">
-          Looked at {place === 0 ? "first" : `after ${same[place - 1]?.name ?? ""}`}; the first that applies counts.
-        </span>
-        <OrderButtons index={place} count={same.length} name={one.name} onMove={move} />
-        <span className="flex-1" />
-        <Button
-          tone="quiet"
-          onClick={() => edit.mutate({ section: "agreements", key: one.key, before: stored, after: null }, { onSuccess: onGone })}
-        >
-          Remove this agreement
-        </Button>
-      </div>
     </article>
   );
 }

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, ok } from "../../api/client";
 import { useBook, type Job, NEEDLE, type Review } from "./data";
-import { expectedWords } from "./outcome";
+import { expectedWords, NAMES } from "./outcome";
+import { roomLink } from "./rooms";
 
 /** Always at hand: what the checks say, how the rehearsals come out, what a replay showed. */
 export function Aside({ review, isDraft }: { review: Review | undefined; isDraft: boolean }) {
@@ -16,10 +17,7 @@ export function Aside({ review, isDraft }: { review: Review | undefined; isDraft
             <span aria-hidden="true" className="text-rust">
               ✕{" "}
             </span>
-            <Link
-              to={`/desk/rulebook/${roomOf(one.section)}${one.key ? `?open=${encodeURIComponent(one.key)}` : ""}`}
-              className="hover:underline"
-            >
+            <Link to={roomLink(one.section, one.key)} className="hover:underline">
               <b>{one.name}.</b> {one.says}
             </Link>
           </li>
@@ -34,10 +32,6 @@ export function Aside({ review, isDraft }: { review: Review | undefined; isDraft
       <Replays />
     </aside>
   );
-}
-
-export function roomOf(section: string): string {
-  return { matrix: "priorities", questions: "priorities" }[section] ?? section;
 }
 
 function Head({ title, note }: { title: string; note: string }) {
@@ -84,7 +78,7 @@ function Rehearsals({ review }: { review: Review | undefined }) {
                 <span className="block text-ink-2">
                   {one.problem ||
                     Object.entries(one.differs)
-                      .map(([name, pair]) => `${name}: expected ${expectedWords(pair, 0)}, now ${expectedWords(pair, 1)}`)
+                      .map(([name, pair]) => `${NAMES[name] ?? name}: expected ${expectedWords(pair, 0)}, now ${expectedWords(pair, 1)}`)
                       .join(" · ")}
                 </span>
               )}

@@ -1,59 +1,39 @@
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
-import { Button } from "../../parts/ui";
-import { type Form, useBook, useEdit, useEntry } from "./data";
-import { keyFrom } from "./edits";
+import { type Form, useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
 import { OfferPreview } from "./OfferPreview";
 import { EditState, moved, OrderButtons, PickOne, smallInput } from "./parts";
-import { type Item, type BundlePart, type Bundle, isAlways, tidy, useChosen, OfferWords } from "./offers";
-import { EntryList } from "./EntryList";
+import { type Item, type BundlePart, type Bundle, isAlways, offers, tidy, OfferWords } from "./offers";
+import type { SectionSpec } from "./section/spec";
 
-export function BundlesEditor() {
-  const { document } = useBook();
-  const edit = useEdit();
-  const all = entriesOf<Bundle>(document, "bundles");
-  const { chosen, open } = useChosen(all);
-  const items = entriesOf<Item>(document, "items");
-  return (
-    <>
-      <p className="mb-2 text-ink-2">Several items asked for at once: some always in it, some chosen, common answers asked once.</p>
-      <EntryList
-        all={all}
-        chosen={chosen?.key}
-        section="bundles"
-        what="bundle"
-        onOpen={open}
-        onNew={() => {
-          const key = keyFrom(
-            "New bundle",
-            all.map((one) => one.key),
-          );
-          edit.mutate(
-            {
-              section: "bundles",
-              key,
-              before: null,
-              after: {
-                key,
-                name: "New bundle",
-                plain: "What it is for",
-                group: all[0]?.group ?? "Things",
-                parts: items[0] ? [{ item: items[0].key, is_required: true }] : [],
-              },
-            },
-            { onSuccess: () => open(key) },
-          );
-        }}
-      />
-      {chosen ? <BundleEditor key={chosen.key} stored={chosen} /> : null}
-    </>
-  );
-}
+export const bundles: SectionSpec<Bundle> = {
+  section: "bundles",
+  title: "Bundles",
+  one: "bundle",
+  about: "Several items asked for at once: some always in it, some chosen, common answers asked once.",
+  freshName: "New bundle",
+  ...offers<Bundle>(),
+  fresh: [
+    {
+      label: "New bundle",
+      make: (key, { document }) => {
+        const first = entriesOf<Item>(document, "items")[0];
+        return {
+          key,
+          name: "New bundle",
+          plain: "What it is for",
+          group: entriesOf<Bundle>(document, "bundles")[0]?.group ?? "Things",
+          parts: first ? [{ item: first.key, is_required: true }] : [],
+        };
+      },
+    },
+  ],
+  Editor: BundleEditor,
+};
 
 function BundleEditor({ stored }: { stored: Bundle }) {
   const { document, words } = useBook();
   const editing = useEntry<Bundle>("bundles", stored.key, stored);
-  const edit = useEdit();
   const one = editing.value;
   const set = (change: Partial<Bundle>) => editing.set(tidy({ ...one, ...change }));
   const items = entriesOf<Item>(document, "items");
@@ -63,7 +43,7 @@ function BundleEditor({ stored }: { stored: Bundle }) {
   const replace = (at: number, change: Partial<BundlePart>) =>
     set({ parts: one.parts.map((old, index) => (index === at ? tidy({ ...old, ...change }) : old)) });
   return (
-    <article className="rounded-card border border-line px-4 py-3">
+    <article>
       <EditState editing={editing} />
       <OfferWords one={one} set={set} />
       <p className="leading-8">
@@ -152,9 +132,6 @@ function BundleEditor({ stored }: { stored: Bundle }) {
               </option>
             ))}
         </select>
-        <Button tone="quiet" onClick={() => edit.mutate({ section: "bundles", key: one.key, before: stored, after: null })}>
-          Remove
-        </Button>
       </div>
       <OfferPreview offer={stored} />
     </article>

@@ -1,3 +1,4 @@
+import { WhenInput } from "../../parts/WhenInput";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
@@ -74,7 +75,7 @@ export function SpecialDays({ calendar, onChange }: { calendar: Calendar; onChan
         ))}
       </ul>
       <div className="mt-2 flex flex-wrap items-center gap-2">
-        <input type="date" aria-label="Special day" className={smallInput} value={date} onChange={(event) => setDate(event.target.value)} />
+        <WhenInput isDay props={{ "aria-label": "Special day" }} className={`${smallInput} w-32`} value={date} onChange={setDate} />
         <input
           aria-label="Hours of the special day"
           placeholder="closed, or 05:30-14:00"

@@ -1,63 +1,38 @@
 import { useState } from "react";
-import { useSearchParams } from "react-router";
-import { Button, Loading } from "../../parts/ui";
-import { type Calendar, type Hours, useBook, useEdit, useEntry } from "./data";
-import { openEntry } from "./edits";
-import { keyFrom } from "./edits";
-import { entriesOf } from "./edits";
-import { EditState, Part, smallInput, TextInput } from "./parts";
+import { type Calendar, type Hours, useBook, useEntry } from "./data";
+import type { SectionSpec } from "./section/spec";
+import { EditState, options, Part, smallInput, TextInput } from "./parts";
 import { WeekGrid } from "./WeekGrid";
 import { dayWords, SpecialDays } from "./CalendarDays";
 import { Calculator, YearPreview } from "./CalendarPreview";
 
-export function CalendarsEditor() {
-  const { document } = useBook();
-  const [params, setParams] = useSearchParams();
-  const edit = useEdit();
-  const all = entriesOf<Calendar>(document, "calendars");
-  const open = openEntry(all, params.get("open"));
-  const add = (copy?: Calendar) => {
-    const name = copy ? `${copy.name}, a copy` : "New calendar";
-    const key = keyFrom(
-      name,
-      all.map((one) => one.key),
-    );
-    const office = Object.fromEntries(["mon", "tue", "wed", "thu", "fri"].map((day) => [day, [["08:00", "18:00"]]])) as unknown as Hours;
-    const after: Calendar = copy
-      ? { ...copy, key, name }
-      : { key, name, zone: "Europe/London", weeks: [{ from: "2020-01-01", hours: office }], exceptions: [] };
-    edit.mutate({ section: "calendars", key, before: null, after }, { onSuccess: () => setParams({ open: key }) });
-  };
-  return (
-    <>
-      <div className="flex flex-wrap items-center gap-1">
-        {all.map((one) => (
-          <button
-            key={one.key}
-            type="button"
-            aria-current={one.key === open?.key}
-            className={`rounded-small border px-2 py-0.5 ${one.key === open?.key ? "border-crown bg-crown-2 font-bold" : "border-line hover:bg-sea-3"}`}
-            onClick={() => setParams({ open: one.key })}
-          >
-            {one.name}
-          </button>
-        ))}
-        <button type="button" className="px-1.5 text-ink-2 hover:text-ink" onClick={() => add()}>
-          + new
-        </button>
-        <button type="button" className="px-1.5 text-ink-2 hover:text-ink" disabled={!open} onClick={() => add(open)}>
-          + copy of this
-        </button>
-      </div>
-      {open ? <CalendarEditor key={open.key} stored={open} onGone={() => setParams({})} /> : <Loading what="the calendar" />}
-    </>
-  );
-}
+const OFFICE = Object.fromEntries(["mon", "tue", "wed", "thu", "fri"].map((day) => [day, [["08:00", "18:00"]]])) as unknown as Hours;
 
-function CalendarEditor({ stored, onGone }: { stored: Calendar; onGone: () => void }) {
+export const calendars: SectionSpec<Calendar> = {
+  section: "calendars",
+  title: "Calendars",
+  one: "calendar",
+  about: "Hours of service by season, with the days that differ. SLAs count their time on them.",
+  nameOf: (one) => one.name,
+  freshName: "New calendar",
+  columns: [
+    { label: "zone", of: (one) => one.zone },
+    { label: "seasons", of: (one) => String(one.weeks.length), isRight: true },
+    { label: "special days", of: (one) => String(one.exceptions?.length ?? 0), isRight: true },
+  ],
+  bulk: [{ name: "zone", label: "zone", choices: ({ words }) => options(words.zones) }],
+  fresh: [
+    {
+      label: "New calendar",
+      make: (key) => ({ key, name: "New calendar", zone: "Europe/London", weeks: [{ from: "2020-01-01", hours: OFFICE }], exceptions: [] }),
+    },
+  ],
+  Editor: CalendarEditor,
+};
+
+function CalendarEditor({ stored }: { stored: Calendar }) {
   const { words } = useBook();
   const editing = useEntry<Calendar>("calendars", stored.key, stored);
-  const edit = useEdit();
   const [season, setSeason] = useState(0);
   const calendar = editing.value;
   const set = (change: Partial<Calendar>) => editing.set({ ...calendar, ...change });
@@ -67,11 +42,12 @@ function CalendarEditor({ stored, onGone }: { stored: Calendar; onGone: () => vo
   const setWeek = (change: Partial<Calendar["weeks"][number]>) =>
     set({ weeks: weeks.map((old, index) => (index === at ? { ...old, ...change } : old)) });
   return (
-    <article className="mt-3 border-t border-line pt-3">
+    <article>
       <EditState editing={editing} />
       <div className="flex flex-wrap items-baseline gap-3">
         <TextInput
           label="Name"
+          isName
           className="min-w-0 flex-1 rounded-small border border-transparent bg-transparent text-[20px] font-bold hover:border-line-2 focus:border-line-2"
           value={calendar.name}
           onChange={(name) => set({ name })}
@@ -146,14 +122,6 @@ function CalendarEditor({ stored, onGone }: { stored: Calendar; onGone: () => vo
       <SpecialDays calendar={calendar} onChange={(exceptions) => set({ exceptions })} />
       <Calculator calendar={calendar} />
       <YearPreview calendar={calendar} />
-      <div className="mt-4 border-t border-line pt-3 text-right">
-        <Button
-          tone="quiet"
-          onClick={() => edit.mutate({ section: "calendars", key: calendar.key, before: stored, after: null }, { onSuccess: onGone })}
-        >
-          Remove this calendar
-        </Button>
-      </div>
     </article>
   );
 }

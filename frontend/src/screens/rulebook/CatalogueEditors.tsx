@@ -1,47 +1,31 @@
 import { AmountInput } from "../../parts/AmountInput";
-import { Button } from "../../parts/ui";
-import { type Entry, useBook, useEdit, useEntry } from "./data";
+import { type Entry, useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
-import { keyFrom } from "./edits";
 import { OfferPreview } from "./OfferPreview";
 import { EditState, options, PickMany, PickOne, smallInput } from "./parts";
-import { type Item, tidy, useChosen, OfferWords } from "./offers";
-import { EntryList } from "./EntryList";
+import { type Item, offers, OfferWords, tidy } from "./offers";
+import type { SectionSpec } from "./section/spec";
 
-export function ItemsEditor() {
-  const { document } = useBook();
-  const edit = useEdit();
-  const all = entriesOf<Item>(document, "items");
-  const { chosen, open } = useChosen(all);
-  return (
-    <>
-      <p className="mb-2 text-ink-2">What people can ask for. Without a route it is pre-approved and goes straight to its team.</p>
-      <EntryList
-        all={all}
-        chosen={chosen?.key}
-        section="items"
-        what="item"
-        onOpen={open}
-        onNew={() => {
-          const key = keyFrom(
-            "New item",
-            all.map((one) => one.key),
-          );
-          edit.mutate(
-            {
-              section: "items",
-              key,
-              before: null,
-              after: { key, name: "New item", plain: "What it is for", group: all[0]?.group ?? "Things" },
-            },
-            { onSuccess: () => open(key) },
-          );
-        }}
-      />
-      {chosen ? <ItemEditor key={chosen.key} stored={chosen} /> : null}
-    </>
-  );
-}
+export const items: SectionSpec<Item> = {
+  section: "items",
+  title: "Catalogue items",
+  one: "catalogue item",
+  about: "What people can ask for. Without a route it is pre-approved and goes straight to its team.",
+  freshName: "New item",
+  ...offers<Item>(),
+  fresh: [
+    {
+      label: "New item",
+      make: (key, { document }) => ({
+        key,
+        name: "New item",
+        plain: "What it is for",
+        group: entriesOf<Item>(document, "items")[0]?.group ?? "Things",
+      }),
+    },
+  ],
+  Editor: ItemEditor,
+};
 
 function Price({ label, pence, onChange }: { label: string; pence: number | undefined; onChange: (pence: number) => void }) {
   return (
@@ -60,11 +44,10 @@ function Price({ label, pence, onChange }: { label: string; pence: number | unde
 function ItemEditor({ stored }: { stored: Item }) {
   const { document, words } = useBook();
   const editing = useEntry<Item>("items", stored.key, stored);
-  const edit = useEdit();
   const one = editing.value;
   const set = (change: Partial<Item>) => editing.set(tidy({ ...one, ...change }));
   return (
-    <article className="rounded-card border border-line px-4 py-3">
+    <article>
       <EditState editing={editing} />
       <OfferWords one={one} set={set} />
       <p className="leading-8">
@@ -98,11 +81,6 @@ function ItemEditor({ stored }: { stored: Item }) {
         />
         .
       </p>
-      <div className="mt-1 text-right">
-        <Button tone="quiet" onClick={() => edit.mutate({ section: "items", key: one.key, before: stored, after: null })}>
-          Remove
-        </Button>
-      </div>
       <OfferPreview offer={stored} />
     </article>
   );

@@ -1,14 +1,11 @@
 import { GripVertical } from "lucide-react";
 import { useState } from "react";
-import { useSearchParams } from "react-router";
-import { Button } from "../../parts/ui";
-import { type Form, type FormField, useBook, useEdit, useEntry } from "./data";
+import { type Form, type FormField, useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
-import { openEntry } from "./edits";
-import { keyFrom } from "./edits";
 import { EditState, moved, options, OrderButtons, PickMany, PickOne, smallInput, TextInput } from "./parts";
 import { Effects } from "./FormEffects";
 import { FormPreview } from "./FormPreview";
+import type { SectionSpec } from "./section/spec";
 
 const STATES = ["shown", "required", "read only", "hidden"];
 
@@ -22,55 +19,40 @@ function saidOf(state: string): Record<string, boolean> {
   return { shown: state !== "hidden", required: state === "required", ...(state === "read only" ? { read_only: true } : {}) };
 }
 
-export function FormsEditor() {
-  const { document } = useBook();
-  const [params, setParams] = useSearchParams();
-  const edit = useEdit();
-  const all = entriesOf<Form>(document, "forms");
-  const open = openEntry(all, params.get("open"));
-  const add = () => {
-    const key = keyFrom(
-      "New form",
-      all.map((one) => one.key),
-    );
-    const shown = { shown: true, required: false };
-    const after: Form = {
-      key,
-      name: "New form",
-      kind: "incident",
-      categories: [],
-      fields: ["title", "text", "service", "place"].map((field) => ({ field, requester: shown, agent: shown })),
-      effects: [],
-    };
-    edit.mutate({ section: "forms", key, before: null, after }, { onSuccess: () => setParams({ open: key }) });
-  };
-  return (
-    <>
-      <div className="flex flex-wrap items-center gap-1">
-        {all.map((one) => (
-          <button
-            key={one.key}
-            type="button"
-            aria-current={one.key === open?.key}
-            className={`rounded-small border px-2 py-0.5 ${one.key === open?.key ? "border-crown bg-crown-2 font-bold" : "border-line hover:bg-sea-3"}`}
-            onClick={() => setParams({ open: one.key })}
-          >
-            {one.name}
-          </button>
-        ))}
-        <button type="button" className="px-1.5 text-ink-2 hover:text-ink" onClick={add}>
-          + new
-        </button>
-      </div>
-      {open ? <FormEditor key={open.key} stored={open} onGone={() => setParams({})} /> : null}
-    </>
-  );
-}
+export const forms: SectionSpec<Form> = {
+  section: "forms",
+  title: "Forms",
+  one: "form",
+  about: "What is asked when something is logged or requested, of whom, and when.",
+  nameOf: (one) => one.name,
+  freshName: "New form",
+  columns: [
+    { label: "asks", of: (one) => `${one.fields.length} fields`, isRight: true },
+    { label: "for", of: (one) => (one.categories ?? []).join(", ") },
+  ],
+  bulk: [],
+  fresh: [
+    {
+      label: "New form",
+      make: (key) => {
+        const shown = { shown: true, required: false };
+        return {
+          key,
+          name: "New form",
+          kind: "incident",
+          categories: [],
+          fields: ["title", "text", "service", "place"].map((field) => ({ field, requester: shown, agent: shown })),
+          effects: [],
+        };
+      },
+    },
+  ],
+  Editor: FormEditor,
+};
 
-function FormEditor({ stored, onGone }: { stored: Form; onGone: () => void }) {
+function FormEditor({ stored }: { stored: Form }) {
   const { words, document } = useBook();
   const editing = useEntry<Form>("forms", stored.key, stored);
-  const edit = useEdit();
   const form = editing.value;
   const [dragged, setDragged] = useState<number | null>(null);
   const set = (change: Partial<Form>) => editing.set({ ...form, ...change });
@@ -79,11 +61,12 @@ function FormEditor({ stored, onGone }: { stored: Form; onGone: () => void }) {
   const name = (key: string) => words.form_fields.find((one) => one.key === key)?.name ?? key;
   const categories = options(entriesOf(document, "categories").map((one) => one.key));
   return (
-    <article className="mt-3 border-t border-line pt-3">
+    <article>
       <EditState editing={editing} />
       <p className="text-[16px] leading-8">
         <TextInput
           label="Name of the form"
+          isName
           className="w-56 rounded-small border border-line-2 bg-sheet px-2 font-bold"
           value={form.name}
           onChange={(next) => set({ name: next })}
@@ -212,14 +195,6 @@ function FormEditor({ stored, onGone }: { stored: Form; onGone: () => void }) {
               ))}
           </select>
           <Effects form={form} onChange={(effects) => set({ effects })} />
-          <div className="mt-4 text-right">
-            <Button
-              tone="quiet"
-              onClick={() => edit.mutate({ section: "forms", key: form.key, before: stored, after: null }, { onSuccess: onGone })}
-            >
-              Remove this form
-            </Button>
-          </div>
         </div>
         <FormPreview form={form} />
       </div>

@@ -1,83 +1,50 @@
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { useDebounced } from "../../parts/hooks";
-import { Button, ErrorNote } from "../../parts/ui";
+import { ErrorNote } from "../../parts/ui";
 import { type Entry, NEEDLE, useBook, useEdit, useEntry } from "./data";
 import { entriesOf } from "./edits";
-import { openEntry } from "./edits";
 import { keyFrom } from "./edits";
 import { EditState, options, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
+import type { SectionSpec } from "./section/spec";
+import { whoOptions, whoWords } from "./who";
 
-interface Message extends Entry {
+export interface Message extends Entry {
+  name?: string;
   subject: string;
   body: string;
 }
 
-export function MessagesEditor() {
-  const { document } = useBook();
-  const [params, setParams] = useSearchParams();
-  const edit = useEdit();
-  const all = entriesOf<Message>(document, "messages");
-  const open = openEntry(all, params.get("open"));
-  const [name, setName] = useState("");
-  const add = () => {
-    const key = keyFrom(
-      name,
-      all.map((one) => one.key),
-      " ",
-    );
-    setName("");
-    edit.mutate(
-      {
-        section: "messages",
+export const messageName = (one: Message) => one.name ?? one.key;
+
+export const messages: SectionSpec<Message> = {
+  section: "messages",
+  title: "Messages",
+  one: "message",
+  about: "What notifications and rules send. Placeholders in braces stand for the ticket’s own words.",
+  nameOf: messageName,
+  wordsOf: (one) => `${one.subject} ${one.body}`,
+  freshName: "new message",
+  columns: [{ label: "subject", of: (one) => one.subject }],
+  bulk: [],
+  fresh: [
+    {
+      label: "New message",
+      make: (key) => ({
         key,
-        before: null,
-        after: { key, subject: "[Gannet {number}] {title}", body: "Hello {name},\n\n{text}\n\n{link}" },
-      },
-      { onSuccess: () => setParams({ open: key }) },
-    );
-  };
-  return (
-    <div className="grid grid-cols-[180px_minmax(0,1fr)] gap-5 max-[900px]:grid-cols-1">
-      <div>
-        <ul>
-          {all.map((one) => (
-            <li key={one.key}>
-              <button
-                type="button"
-                aria-current={one.key === open?.key}
-                className={`w-full rounded px-2 py-0.5 text-left ${one.key === open?.key ? "bg-crown-2 font-bold" : "hover:bg-sea-3"}`}
-                onClick={() => setParams({ open: one.key })}
-              >
-                {one.key}
-              </button>
-            </li>
-          ))}
-        </ul>
-        <p className="mt-2 flex gap-1">
-          <input
-            aria-label="Name of a new message"
-            placeholder="new message"
-            className={`${smallInput} min-w-0 flex-1`}
-            value={name}
-            onChange={(event) => setName(event.target.value)}
-          />
-          <Button disabled={name.trim() === ""} onClick={add}>
-            Add
-          </Button>
-        </p>
-      </div>
-      {open ? <MessageEditor key={open.key} stored={open} /> : null}
-    </div>
-  );
-}
+        name: "New message",
+        subject: "[Gannet {number}] {title}",
+        body: "Hello {name},\n\n{text}\n\n{link}",
+      }),
+    },
+  ],
+  Editor: MessageEditor,
+};
 
 function MessageEditor({ stored }: { stored: Message }) {
   const { words } = useBook();
   const editing = useEntry<Message>("messages", stored.key, stored);
-  const edit = useEdit();
   const message = editing.value;
   const [ticket, setTicket] = useState("");
   const body = useRef<HTMLTextAreaElement>(null);
@@ -100,6 +67,13 @@ function MessageEditor({ stored }: { stored: Message }) {
   return (
     <div>
       <EditState editing={editing} />
+      <TextInput
+        label="Name of the message"
+        isName
+        className={`${smallInput} mb-2 w-72 font-bold`}
+        value={messageName(message)}
+        onChange={(name) => editing.set({ ...message, name: name || message.key })}
+      />
       <label className="block text-ink-2">
         Subject
         <TextInput
@@ -155,11 +129,6 @@ function MessageEditor({ stored }: { stored: Message }) {
           </div>
         ) : null}
       </Part>
-      <div className="mt-3 text-right">
-        <Button tone="quiet" onClick={() => edit.mutate({ section: "messages", key: stored.key, before: stored, after: null })}>
-          Remove this message
-        </Button>
-      </div>
     </div>
   );
 }
@@ -175,7 +144,7 @@ export function NotificationsEditor() {
   const { document, words } = useBook();
   const edit = useEdit();
   const all = entriesOf<Notification>(document, "notifications");
-  const messages = options(entriesOf<Message>(document, "messages").map((one) => one.key));
+  const messages = entriesOf<Message>(document, "messages").map((one) => ({ key: one.key, name: messageName(one) }));
   const set = (one: Notification, change: Partial<Notification>) =>
     edit.mutate({ section: "notifications", key: one.key, before: one, after: { ...one, ...change } });
   const events = [...new Set(all.map((one) => one.event))];
@@ -204,7 +173,7 @@ export function NotificationsEditor() {
             </th>
             {words.audiences.map((to) => (
               <th key={to} scope="col" className="py-1 font-normal">
-                {to}
+                {whoWords(to)}
               </th>
             ))}
           </tr>
@@ -224,12 +193,12 @@ export function NotificationsEditor() {
                         <input
                           type="checkbox"
                           className="h-[24px] w-[16px]"
-                          aria-label={`Tell the ${to} when ${event}`}
+                          aria-label={`Tell ${whoWords(to)} when ${event}`}
                           checked={one.is_on !== false}
                           onChange={(change) => set(one, { is_on: change.target.checked })}
                         />
                         <PickOne
-                          label={`Message to the ${to} when ${event}`}
+                          label={`Message to ${whoWords(to)} when ${event}`}
                           options={messages}
                           value={one.message}
                           onChange={(message) => set(one, { message })}
@@ -238,7 +207,7 @@ export function NotificationsEditor() {
                     ) : (
                       <button
                         type="button"
-                        aria-label={`Tell the ${to} too when ${event}`}
+                        aria-label={`Tell ${whoWords(to)} too when ${event}`}
                         className="text-ink-3 hover:text-ink"
                         onClick={() => put(event, to)}
                       >
@@ -287,7 +256,7 @@ export function QuietEditor() {
         From {time("from", "Quiet from")} to {time("to", "Quiet to")} in their own zone, messages to{" "}
         <PickMany
           label="Who has quiet hours"
-          options={options(words.audiences.filter((one) => one !== "requester"))}
+          options={whoOptions(words.audiences.filter((one) => one !== "requester"))}
           value={quiet.audiences ?? []}
           onChange={(audiences) => set({ audiences })}
         />{" "}

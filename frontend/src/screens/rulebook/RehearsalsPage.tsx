@@ -5,7 +5,7 @@ import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { NEEDLE, type Rehearsal, useBook, useReadAgain } from "./data";
-import { OutcomeView, ResultValue } from "./outcome";
+import { NAMES, OutcomeView, ResultValue } from "./outcome";
 
 /** Saved examples with the outcome they must have; all run before an edition is published. */
 export function RehearsalsPage() {
@@ -85,7 +85,7 @@ function Row({ one }: { one: Rehearsal }) {
                 const [expected, actual] = pair as [unknown, unknown];
                 return (
                   <p key={name}>
-                    {name}: expected{" "}
+                    {NAMES[name] ?? name}: expected{" "}
                     <b>
                       <ResultValue name={name} value={expected} />
                     </b>

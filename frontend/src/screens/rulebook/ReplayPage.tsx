@@ -73,8 +73,8 @@ export function ReplayPage() {
         <>
           <p className="mt-3 text-[16px]">
             <b>{result.tickets.toLocaleString("en-GB")} tickets</b>, {when(job.made_at_s, now)} by {job.by}: <b>{result.differ}</b> come out
-            otherwise. {result.priority} get another priority, {result.agreement} another agreement, {result.team} another team;{" "}
-            {result.earlier} would be due earlier, {result.later} later.
+            otherwise. {result.priority} get another priority, {result.agreement} another SLA, {result.team} another team; {result.earlier}{" "}
+            would be due earlier, {result.later} later.
             {result.skipped ? ` ${result.skipped} could not be replayed.` : ""}
           </p>
           <div className="grid grid-cols-2 gap-8 max-[1000px]:grid-cols-1">
@@ -171,7 +171,7 @@ function VerdictCell({ one, other, isNew = false }: { one: Verdict; other: Verdi
       {mark(one.priority !== other.priority, one.priority)} · {mark(one.agreement !== other.agreement, name || "no agreement")} ·{" "}
       {mark(one.team !== other.team, one.team)}
       <br />
-      {fix ? mark(fix[0] !== other.targets.fix?.[0], `fix in ${spanWords(fix[0])}`) : null}
+      {fix ? mark(fix[0] !== other.targets.fix?.[0], `resolution in ${spanWords(fix[0])}`) : null}
       {one.due.fix ? mark(one.due.fix !== other.due.fix, `, by ${when(one.due.fix, now)}`) : null}
       {one.states.fix ? (
         <span className={one.states.fix === "missed" || one.states.fix === "late" ? "text-rust" : "text-ink-2"}>, {one.states.fix}</span>

@@ -1,11 +1,7 @@
 import { Link } from "react-router";
 import { Empty, Loading } from "../../parts/ui";
-import { roomOf } from "./Aside";
+import { roomLink } from "./rooms";
 import { type Difference, type Finding, useBook, useReview } from "./data";
-
-function roomLink(section: string, key: string): string {
-  return `/desk/rulebook/${roomOf(section)}${key ? `?open=${encodeURIComponent(key)}` : ""}`;
-}
 
 /** What cannot work in the draft: where, why, and what to do. */
 export function ChecksPage() {

@@ -1,80 +1,65 @@
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { Button } from "../../parts/ui";
-import { useBook, useEdit, useEntry } from "./data";
+import { useBook, useEntry } from "./data";
 import { keyFrom } from "./edits";
-import { entriesOf } from "./edits";
 import { EditState, moved, OrderButtons, PickOne, smallInput, SpanInput, TextInput } from "./parts";
-import { isAlways, tidy, useChosen } from "./offers";
+import { isAlways, tidy } from "./offers";
 import { type RouteStage, type Route, ByLink, Approvers, DeadEnds } from "./routes";
-import { EntryList } from "./EntryList";
+import type { SectionSpec } from "./section/spec";
 
-export function RoutesEditor() {
-  const { document, words } = useBook();
-  const edit = useEdit();
-  const all = entriesOf<Route>(document, "routes");
-  const { chosen, open } = useChosen(all);
-  return (
-    <>
-      <p className="mb-2 text-ink-2">
-        Who must approve what, in which order. No stage that applies: approved by itself. A route that could leave a request with nobody
-        cannot be published.
-      </p>
-      <EntryList
-        all={all}
-        chosen={chosen?.key}
-        section="routes"
-        what="route"
-        onOpen={open}
-        onNew={() => {
-          const key = keyFrom(
-            "New route",
-            all.map((one) => one.key),
-          );
-          const somebody = words.deciders[0]?.key ?? "";
-          edit.mutate(
+export const routes: SectionSpec<Route> = {
+  section: "routes",
+  title: "Approval routes",
+  one: "approval route",
+  about:
+    "Who must approve what, in which order. No stage that applies: approved by itself. A route that could leave a request with nobody cannot be published.",
+  nameOf: (one) => one.name,
+  freshName: "New route",
+  columns: [
+    { label: "stages", of: (one) => one.stages.map((stage) => stage.name || "unnamed").join(", then ") },
+    { label: "owner", of: (one, { words }) => words.deciders.find((person) => person.key === one.owner)?.name ?? "–" },
+  ],
+  bulk: [{ name: "owner", label: "owner", choices: ({ words }) => words.deciders }],
+  fresh: [
+    {
+      label: "New route",
+      make: (key, { words }) => {
+        const somebody = words.deciders[0]?.key ?? "";
+        return {
+          key,
+          name: "New route",
+          owner: somebody,
+          stages: [
             {
-              section: "routes",
-              key,
-              before: null,
-              after: {
-                key,
-                name: "New route",
-                owner: somebody,
-                stages: [
-                  {
-                    key: "manager",
-                    name: "Line manager",
-                    approvers: [{ who: "beneficiary's line manager" }],
-                    quorum: "any",
-                    fallback: somebody,
-                  },
-                ],
-              },
+              key: "manager",
+              name: "Line manager",
+              approvers: [{ who: "beneficiary's line manager" }],
+              quorum: "any",
+              fallback: somebody,
             },
-            { onSuccess: () => open(key) },
-          );
-        }}
-      />
-      {chosen ? <RouteEditor key={chosen.key} stored={chosen} /> : null}
-    </>
-  );
-}
+          ],
+        };
+      },
+    },
+  ],
+  Editor: RouteEditor,
+};
 
 function RouteEditor({ stored }: { stored: Route }) {
   const { words } = useBook();
   const editing = useEntry<Route>("routes", stored.key, stored);
-  const edit = useEdit();
   const one = editing.value;
   const set = (change: Partial<Route>) => editing.set({ ...one, ...change });
   const replace = (at: number, change: Partial<RouteStage>) =>
     set({ stages: one.stages.map((old, index) => (index === at ? tidy({ ...old, ...change }) : old)) });
   const people = words.deciders;
   return (
-    <article className="rounded-card border border-line px-4 py-3">
+    <article>
       <EditState editing={editing} />
       <p className="leading-8">
         <TextInput
           label="Name of the route"
+          isName
           className={`${smallInput} w-56 font-bold`}
           value={one.name}
           onChange={(name) => set({ name })}
@@ -186,9 +171,6 @@ function RouteEditor({ stored }: { stored: Route }) {
           }}
         >
           New stage
-        </Button>
-        <Button tone="quiet" onClick={() => edit.mutate({ section: "routes", key: one.key, before: stored, after: null })}>
-          Remove
         </Button>
       </div>
       <DeadEnds route={one} />

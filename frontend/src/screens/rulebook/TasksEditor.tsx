@@ -6,11 +6,9 @@ import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import type { Tree } from "../../parts/condition/tree";
 import { useDebounced } from "../../parts/hooks";
 import { PlanBars } from "../../parts/PlanBars";
-import { Button } from "../../parts/ui";
-import { type Entry, useBook, useEdit, useEntry } from "./data";
-import { keyFrom } from "./edits";
-import { entriesOf } from "./edits";
+import { type Entry, useBook, useEntry } from "./data";
 import { EditState, moved, options, OrderButtons, PickMany, PickOne, smallInput, TextInput } from "./parts";
+import type { SectionSpec } from "./section/spec";
 
 interface PlannedTask {
   title: string;
@@ -31,37 +29,25 @@ interface TaskTemplate extends Entry {
 }
 
 /** Tasks that items, rules and templates bring: in order, by whom, under what condition. */
-export function TasksEditor() {
-  const { document } = useBook();
-  const edit = useEdit();
-  const all = entriesOf<TaskTemplate>(document, "tasks");
-  return (
-    <>
-      <p className="text-ink-2">
-        Tasks that items, rules and templates add to a ticket together. The outputs of one are inputs of those that come after it.
-      </p>
-      {all.map((one) => (
-        <TaskTemplateEditor key={one.key} stored={one} />
-      ))}
-      <Button
-        className="mt-3"
-        onClick={() => {
-          const key = keyFrom(
-            "New tasks",
-            all.map((one) => one.key),
-          );
-          edit.mutate({ section: "tasks", key, before: null, after: { key, name: "New tasks", tasks: [{ title: "Do this first" }] } });
-        }}
-      >
-        New task template
-      </Button>
-    </>
-  );
-}
+export const tasks: SectionSpec<TaskTemplate> = {
+  section: "tasks",
+  title: "Task templates",
+  one: "task template",
+  about: "Tasks that items, rules and templates add to a ticket together. The outputs of one are inputs of those that come after it.",
+  nameOf: (one) => one.name,
+  wordsOf: (one) => one.tasks.map((task) => task.title).join(" "),
+  freshName: "New tasks",
+  columns: [
+    { label: "tasks", of: (one) => String(one.tasks.length), isRight: true },
+    { label: "teams", of: (one) => [...new Set(one.tasks.map((task) => task.team).filter(Boolean))].join(", ") },
+  ],
+  bulk: [],
+  fresh: [{ label: "New task template", make: (key) => ({ key, name: "New tasks", tasks: [{ title: "Do this first" }] }) }],
+  Editor: TaskTemplateEditor,
+};
 
 function TaskTemplateEditor({ stored }: { stored: TaskTemplate }) {
   const editing = useEntry<TaskTemplate>("tasks", stored.key, stored);
-  const edit = useEdit();
   const one = editing.value;
   const set = (tasks: PlannedTask[]) => editing.set({ ...one, tasks });
   const replace = (at: number, change: Partial<PlannedTask>) => {
@@ -79,10 +65,11 @@ function TaskTemplateEditor({ stored }: { stored: TaskTemplate }) {
     );
   };
   return (
-    <article className="mt-3 rounded-card border border-line px-4 py-3" aria-label={`Task template ${one.name}`}>
+    <article aria-label={`Task template ${one.name}`}>
       <EditState editing={editing} />
       <TextInput
         label="Name of the task template"
+        isName
         className={`${smallInput} w-72 font-bold`}
         value={one.name}
         onChange={(name) => editing.set({ ...one, name })}
@@ -126,9 +113,6 @@ function TaskTemplateEditor({ stored }: { stored: TaskTemplate }) {
         <button type="button" className="why text-ink-2" onClick={() => set([...one.tasks, { title: unused("Another task", one.tasks) }])}>
           one more task
         </button>
-        <Button tone="quiet" onClick={() => edit.mutate({ section: "tasks", key: one.key, before: stored, after: null })}>
-          Remove
-        </Button>
       </div>
       <PlanPreview tasks={one.tasks} />
     </article>

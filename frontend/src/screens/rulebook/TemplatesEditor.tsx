@@ -1,9 +1,8 @@
-import { Button } from "../../parts/ui";
-import { type Entry, type Form, type Question, useBook, useEdit, useEntry } from "./data";
-import { keyFrom } from "./edits";
+import { type Entry, type Form, type Question, useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
 import { FormPreview } from "./FormPreview";
 import { EditState, options, PickMany, PickOne, smallInput, TextInput } from "./parts";
+import type { SectionSpec } from "./section/spec";
 
 interface Template extends Entry {
   name: string;
@@ -17,52 +16,51 @@ interface Template extends Entry {
   follow_ups?: { as: string; text: string }[];
 }
 
-export function TemplatesEditor() {
-  const { document } = useBook();
-  const edit = useEdit();
-  const all = entriesOf<Template>(document, "templates");
-  return (
-    <>
-      <p className="text-ink-2">A template prefills, hides and requires fields of a form, brings tasks, and keeps a note or reply ready.</p>
-      {all.map((one) => (
-        <TemplateEditor key={one.key} stored={one} />
-      ))}
-      <Button
-        className="mt-3"
-        onClick={() => {
-          const key = keyFrom(
-            "New template",
-            all.map((one) => one.key),
-          );
-          edit.mutate({
-            section: "templates",
-            key,
-            before: null,
-            after: {
-              key,
-              name: "New template",
-              kind: "incident",
-              category: "",
-              form: "",
-              prefill: {},
-              hide: [],
-              require: [],
-              tasks: [],
-              follow_ups: [],
-            },
-          });
-        }}
-      >
-        New template
-      </Button>
-    </>
-  );
-}
+export const templates: SectionSpec<Template> = {
+  section: "templates",
+  title: "Templates",
+  one: "template",
+  about: "A template prefills, hides and requires fields of a form, brings tasks, and keeps a note or reply ready.",
+  nameOf: (one) => one.name,
+  freshName: "New template",
+  columns: [
+    {
+      label: "form",
+      of: (one, { document }) => entriesOf<Form>(document, "forms").find((form) => form.key === one.form)?.name ?? "that applies",
+    },
+    { label: "category", of: (one) => one.category || "by the service" },
+  ],
+  bulk: [
+    { name: "form", label: "form", choices: ({ document }) => entriesOf<Form>(document, "forms").map(({ key, name }) => ({ key, name })) },
+    {
+      name: "category",
+      label: "category",
+      choices: ({ document }) => options(entriesOf(document, "categories").map((entry) => entry.key)),
+    },
+  ],
+  fresh: [
+    {
+      label: "New template",
+      make: (key) => ({
+        key,
+        name: "New template",
+        kind: "incident",
+        category: "",
+        form: "",
+        prefill: {},
+        hide: [],
+        require: [],
+        tasks: [],
+        follow_ups: [],
+      }),
+    },
+  ],
+  Editor: TemplateEditor,
+};
 
 function TemplateEditor({ stored }: { stored: Template }) {
   const { document, words } = useBook();
   const editing = useEntry<Template>("templates", stored.key, stored);
-  const edit = useEdit();
   const one = editing.value;
   const set = (change: Partial<Template>) => editing.set({ ...one, ...change });
   const forms = entriesOf<Form>(document, "forms");
@@ -73,11 +71,12 @@ function TemplateEditor({ stored }: { stored: Template }) {
   }));
   const followUps = one.follow_ups ?? [];
   return (
-    <article className="mt-3 rounded-card border border-line px-4 py-3">
+    <article>
       <EditState editing={editing} />
       <p className="leading-8">
         <TextInput
           label="Name of the template"
+          isName
           className={`${smallInput} w-48 font-bold`}
           value={one.name}
           onChange={(name) => set({ name })}
@@ -190,9 +189,6 @@ function TemplateEditor({ stored }: { stored: Template }) {
         >
           keep a note or reply ready
         </button>
-        <Button tone="quiet" onClick={() => edit.mutate({ section: "templates", key: one.key, before: stored, after: null })}>
-          Remove
-        </Button>
       </div>
       {form ? <FormPreview form={form} template={one as unknown as Record<string, unknown>} /> : null}
     </article>
@@ -206,46 +202,47 @@ interface Starter extends Entry {
   values: Record<string, string>;
 }
 
-export function StartersEditor() {
-  const { document } = useBook();
-  const edit = useEdit();
-  const all = entriesOf<Starter>(document, "starters");
-  return (
-    <>
-      <p className="text-ink-2">
-        A starter is a prefilled new ticket, one click away in the Log menu, for all or for a team. People keep starters of their own from
-        the Log.
-      </p>
-      <ul>
-        {all.map((one) => (
-          <StarterLine key={one.key} stored={one} />
-        ))}
-      </ul>
-      <Button
-        className="mt-3"
-        onClick={() => {
-          const key = keyFrom(
-            "New starter",
-            all.map((one) => one.key),
-          );
-          edit.mutate({
-            section: "starters",
-            key,
-            before: null,
-            after: { key, name: "New starter", for: "all", values: { title: "What happens often" } },
-          });
-        }}
-      >
-        New starter
-      </Button>
-    </>
-  );
-}
+export const starters: SectionSpec<Starter> = {
+  section: "starters",
+  title: "Starters",
+  one: "starter",
+  about:
+    "A starter is a prefilled new ticket, one click away in the Log menu, for all or for a team. People keep starters of their own from the Log.",
+  nameOf: (one) => one.name,
+  groupOf: (one) => (one.for && one.for !== "all" ? one.for : "All teams"),
+  wordsOf: (one) => Object.values(one.values).join(" "),
+  freshName: "New starter",
+  columns: [
+    {
+      label: "template",
+      of: (one, { document }) => entriesOf<Template>(document, "templates").find((entry) => entry.key === one.template)?.name ?? "none",
+    },
+    { label: "title", of: (one) => one.values.title ?? "" },
+    { label: "service", of: (one) => one.values.service ?? "" },
+  ],
+  bulk: [
+    { name: "for", label: "for", choices: ({ words }) => options(["all", ...words.teams]) },
+    {
+      name: "template",
+      label: "template",
+      choices: ({ document }) => [
+        { key: "", name: "none" },
+        ...entriesOf<Template>(document, "templates").map(({ key, name }) => ({ key, name })),
+      ],
+    },
+  ],
+  fresh: [
+    {
+      label: "New starter",
+      make: (key) => ({ key, name: "New starter", for: "all", values: { title: "What happens often" } }),
+    },
+  ],
+  Editor: StarterEditor,
+};
 
-function StarterLine({ stored }: { stored: Starter }) {
+function StarterEditor({ stored }: { stored: Starter }) {
   const { document, words } = useBook();
   const editing = useEntry<Starter>("starters", stored.key, stored);
-  const edit = useEdit();
   const one = editing.value;
   const set = (change: Partial<Starter>) => editing.set({ ...one, ...change });
   const value = (name: string, text: string) => {
@@ -255,10 +252,11 @@ function StarterLine({ stored }: { stored: Starter }) {
   };
   const questions = entriesOf<Question>(document, "questions").filter((question) => question.choices.length > 0);
   return (
-    <li className="border-b border-line py-2 leading-8">
+    <div className="leading-9">
       <EditState editing={editing} />
       <TextInput
         label="Name of the starter"
+        isName
         className={`${smallInput} w-56 font-bold`}
         value={one.name}
         onChange={(name) => set({ name })}
@@ -301,14 +299,6 @@ function StarterLine({ stored }: { stored: Starter }) {
           />
         </span>
       ))}
-      <button
-        type="button"
-        aria-label={`Remove ${one.name}`}
-        className="ml-2 min-h-[24px] min-w-[24px] text-ink-2 hover:text-rust"
-        onClick={() => edit.mutate({ section: "starters", key: one.key, before: stored, after: null })}
-      >
-        ×
-      </button>
-    </li>
+    </div>
   );
 }

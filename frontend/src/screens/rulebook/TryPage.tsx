@@ -345,11 +345,11 @@ export function QuickTry({ agreement }: { agreement: string }) {
           </b>
           {data.result.agreement === agreement ? "" : `, but ${String(data.result.agreement)} applies`} ·{" "}
           <b>
-            answer by <ResultValue name="answer by" value={data.result["answer by"]} />
+            response due <ResultValue name="answer by" value={data.result["answer by"]} />
           </b>{" "}
           ·{" "}
           <b>
-            fix by <ResultValue name="fix by" value={data.result["fix by"]} />
+            resolution due <ResultValue name="fix by" value={data.result["fix by"]} />
           </b>
           <span className="text-ink-2">
             {" "}

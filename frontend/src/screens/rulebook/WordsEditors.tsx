@@ -6,109 +6,99 @@ import { PersonPicker } from "../../parts/PersonPicker";
 import { useBook, useReadAgain } from "./data";
 import { entriesOf } from "./edits";
 import { Part, PickMany } from "./parts";
-import { type Plain, TableEditor } from "./TableEditor";
+import { type Plain, rowSection } from "./section/rowSection";
 
 const STAGES = ["new", "in progress", "waiting", "resolved", "closed", "cancelled"];
 
-export function StatesEditor() {
-  return (
-    <TableEditor
-      section="states"
-      named="state"
-      about="States of your own within a stage. What they mean – open, waiting, done – follows from the stage."
-      columns={[
-        { name: "label", label: "label" },
-        { name: "stage", label: "within the stage", choices: STAGES },
-      ]}
-      fresh={(key) => ({ key, label: key.replaceAll("-", " "), stage: "in progress" })}
-    />
-  );
-}
+export const states = rowSection({
+  section: "states",
+  title: "States",
+  one: "state",
+  named: "label",
+  isOrdered: true,
+  about: "States of your own within a stage. What they mean – open, waiting, done – follows from the stage.",
+  properties: [
+    { name: "label", label: "label" },
+    { name: "stage", label: "within the stage", choices: () => STAGES },
+  ],
+  fresh: (key) => ({ key, label: "New state", stage: "in progress" }),
+});
 
-export function WaitsEditor() {
+export const waits = rowSection({
+  section: "waits",
+  title: "Waiting reasons",
+  one: "waiting reason",
+  named: "label",
+  isOrdered: true,
+  about: "What a ticket can wait on, who is to act then, and who may stop the clock for it. Which clocks pause is said in each agreement.",
+  properties: [
+    { name: "label", label: "label" },
+    { name: "on", label: "waits on", choices: () => ["requester", "supplier", "approval", "date"] },
+    { name: "who", label: "who may", choices: ({ words }) => words.waiters, isMany: true, placeholder: "everybody of the desk" },
+  ],
+  fresh: (key) => ({ key, label: "New waiting reason", on: "date" }),
+});
+
+export const categories = rowSection({
+  section: "categories",
+  title: "Categories",
+  one: "category",
+  named: "key",
+  about: "Categories, the team they go to when the service names none, and the skills they ask for.",
+  properties: [
+    { name: "key", label: "category" },
+    { name: "team", label: "team", choices: ({ words }) => words.teams, placeholder: "by the service" },
+    { name: "skills", label: "skills, separated by commas" },
+  ],
+  fresh: (key) => ({ key, skills: [] }),
+});
+
+export const suppliers = rowSection({
+  section: "suppliers",
+  title: "Suppliers",
+  one: "supplier",
+  named: "name",
+  about: "Suppliers a ticket can wait on; their contracts are agreements.",
+  properties: [{ name: "name", label: "name" }],
+  fresh: (key) => ({ key, name: "A supplier" }),
+});
+
+export const clocks = rowSection({
+  section: "clocks",
+  title: "Kinds of clock",
+  one: "kind of clock",
+  named: "label",
+  about:
+    "Kinds of your own beside those that ship. What starts and stops them are acts: logged, taken, replied, waiting, resolved, reopened…",
+  properties: [
+    { name: "label", label: "label" },
+    { name: "of", label: "of", choices: () => ["customer", "team", "supplier"] },
+    { name: "starts", label: "starts when" },
+    { name: "stops", label: "stops when" },
+  ],
+  fresh: (key) => ({ key, label: "New kind of clock", of: "customer", starts: ["logged"], stops: ["resolved"], restarts: [] }),
+  below: <ShippedClocks />,
+});
+
+function ShippedClocks() {
   const { words } = useBook();
-  return (
-    <TableEditor
-      section="waits"
-      named="waiting reason"
-      about="What a ticket can wait on, whose move it is then, and who may stop the clock for it. Which clocks pause is said in each agreement."
-      columns={[
-        { name: "label", label: "label" },
-        { name: "on", label: "waits on", choices: ["requester", "supplier", "approval", "date"] },
-        { name: "who", label: "who may", choices: words.waiters, isMany: true, placeholder: "everybody of the desk" },
-      ]}
-      fresh={(key) => ({ key, label: "something else", on: "date" })}
-    />
-  );
+  return <p className="text-ink-2">Shipped: {words.clocks.map((clock) => clock.label || clock.key).join(", ")}.</p>;
 }
 
-export function CategoriesEditor() {
-  const { words } = useBook();
-  return (
-    <TableEditor
-      section="categories"
-      named="category"
-      about="Categories, the team they go to when the service names none, and the skills they ask for."
-      columns={[
-        { name: "key", label: "category" },
-        { name: "team", label: "team", choices: words.teams, placeholder: "by the service" },
-        { name: "skills", label: "skills, separated by commas" },
-      ]}
-      fresh={(key) => ({ key, skills: [] })}
-    />
-  );
-}
-
-export function SuppliersEditor() {
-  return (
-    <TableEditor
-      section="suppliers"
-      named="supplier"
-      about="Suppliers a ticket can wait on; their contracts are agreements."
-      columns={[{ name: "name", label: "name" }]}
-      fresh={(key) => ({ key, name: "A supplier" })}
-    />
-  );
-}
-
-export function ClocksEditor() {
-  const { words } = useBook();
-  return (
-    <>
-      <p className="mb-3 text-ink-2">Shipped: {words.clocks.map((clock) => clock.label || clock.key).join(", ")}. More of your own:</p>
-      <TableEditor
-        section="clocks"
-        named="kind of clock"
-        about="What starts and stops it are acts: logged, taken, replied, waiting, resolved, reopened…"
-        columns={[
-          { name: "label", label: "label" },
-          { name: "of", label: "of", choices: ["customer", "team", "supplier"] },
-          { name: "starts", label: "starts when" },
-          { name: "stops", label: "stops when" },
-        ]}
-        fresh={(key) => ({ key, label: key.replaceAll("-", " "), of: "customer", starts: ["logged"], stops: ["resolved"], restarts: [] })}
-      />
-    </>
-  );
-}
-
-export function CareTiersEditor() {
-  return (
-    <>
-      <TableEditor
-        section="care_tiers"
-        named="care tier"
-        about="A target share of 0.50 halves the time. Of several tiers the smallest share counts, on customer agreements only."
-        columns={[
-          { name: "name", label: "name" },
-          { name: "share", label: "target share", width: "w-20" },
-        ]}
-        fresh={(key) => ({ key, name: "A care tier", share: "0.75" })}
-      />
-      <TierMembers />
-    </>
-  );
-}
+export const careTiers = rowSection({
+  section: "care_tiers",
+  title: "Care tiers",
+  one: "care tier",
+  named: "name",
+  isOrdered: true,
+  about: "A target share of 0.50 halves the time. Of several tiers the smallest share counts, on SLAs only.",
+  properties: [
+    { name: "name", label: "name" },
+    { name: "share", label: "target share", width: "w-20" },
+  ],
+  fresh: (key) => ({ key, name: "A care tier", share: "0.75" }),
+  below: <TierMembers />,
+});
 
 /** Who is in which tier: this is not part of the draft, it counts at once. */
 function TierMembers() {

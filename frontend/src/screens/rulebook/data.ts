@@ -1,9 +1,10 @@
 import type { Tree } from "../../parts/condition/tree";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { createContext, useCallback, useContext, useEffect, useRef, useState } from "react";
+import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
 import { hasHalfMade, same } from "./edits";
 import { api, ok, Problem, sentence } from "../../api/client";
+import { isReachable, onReachable } from "../../api/reach";
 import type { components } from "../../api/schema";
 
 export type Overview = components["schemas"]["RulebookShape"];
@@ -14,6 +15,7 @@ export type Difference = components["schemas"]["DifferenceShape"];
 export type Rehearsal = components["schemas"]["RehearsalShape"];
 export type Outcome = components["schemas"]["OutcomeShape"];
 export type Job = components["schemas"]["JobShape"];
+export type EntryAbout = components["schemas"]["RulebookEntryShape"];
 
 /** The parts of a rulebook's document that the editors know by name. */
 export interface Entry {
@@ -135,6 +137,23 @@ export function useReview(isOn: boolean) {
   });
 }
 
+/** Of each entry of a section (or of all): its name, what names it, who changed it last. */
+export function useAllEntries(isOn = true) {
+  const which = useOverview().data?.draft ? "draft" : "force";
+  return useQuery({
+    queryKey: [...NEEDLE, "entries", which],
+    queryFn: () => ok(api.GET("/api/rulebook/entries/{which}", { params: { path: { which } } })),
+    enabled: isOn,
+    staleTime: 30_000,
+    placeholderData: (old) => old,
+  }).data;
+}
+
+export function useEntries(section: string): Map<string, EntryAbout> {
+  const all = useAllEntries();
+  return useMemo(() => new Map(all?.filter((one) => one.section === section).map((one) => [one.key, one])), [all, section]);
+}
+
 /** Everything that was read of the rulebook is read again. */
 export function useReadAgain() {
   const queries = useQueryClient();
@@ -150,6 +169,8 @@ interface Change {
   before: unknown;
   after: unknown;
   position?: number;
+  /** Whether its key is its name and another one now, also wherever others say it. */
+  is_rename?: boolean;
 }
 
 /** Change one entry of the draft; begins the draft if there is none. */
@@ -157,7 +178,7 @@ export function useEdit() {
   const readAgain = useReadAgain();
   return useMutation({
     mutationFn: (change: Change) =>
-      ok(api.POST("/api/rulebook/draft/edits", { body: { ...change, before: change.before as never, after: change.after as never } })),
+      ok(api.POST("/api/rulebook/draft/edits", { body: { is_rename: false, ...change, before: change.before, after: change.after } })),
     onSuccess: readAgain,
     onError: (error) => {
       if (!(error instanceof Problem && error.status === 409)) toast.error(sentence(error));
@@ -242,17 +263,26 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
   const saving = useRef(save);
   saving.current = save;
 
-  // What is stored changes when somebody else edits, or an edit is taken back.
+  // What is stored changes when somebody else edits, or an edit is taken back. What was typed
+  // here and is not kept yet is never replaced by it without a choice.
   useEffect(() => {
     if (running.current || timer.current) return;
-    if (same(latest.current, base.current) || problem) {
+    if (same(latest.current, base.current) || same(latest.current, stored)) {
       base.current = stored;
       latest.current = stored;
       setValue(stored);
       setProblem("");
-    }
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+      setTheirs(null);
+    } else if (!same(stored, base.current)) setTheirs(stored);
   }, [stored]);
+  // What could not be sent while the server was out of reach is sent when it is back.
+  useEffect(
+    () =>
+      onReachable(() => {
+        if (isReachable() && !timer.current) saving.current();
+      }),
+    [],
+  );
   // Leaving the page keeps what was typed in the last moment.
   useEffect(() => () => saving.current(), []);
 

@@ -1,12 +1,11 @@
-import { useSearchParams } from "react-router";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import type { Tree } from "../../parts/condition/tree";
 import { ICON_NAMES, OfferIcon } from "../../parts/OfferIcon";
-import { type Agreement, type Entry, useBook } from "./data";
-import { openEntry } from "./edits";
+import { type Agreement, type Book, type Document, type Entry, useBook } from "./data";
 import { entriesOf } from "./edits";
 import { options, PickOne, smallInput, TextInput } from "./parts";
 import { type Route } from "./routes";
+import { type SectionSpec, yesNo } from "./section/spec";
 
 interface Offered extends Entry {
   name: string;
@@ -51,11 +50,52 @@ export function tidy<T extends object>(entry: T): T {
   return Object.fromEntries(Object.entries(entry).filter(([, value]) => value !== "" && value !== null && value !== undefined)) as T;
 }
 
-export function useChosen<T extends Entry>(all: T[]) {
-  const [params, setParams] = useSearchParams();
-  const chosen = openEntry(all, params.get("open"));
-  const open = (key: string) => setParams({ open: key }, { replace: true });
-  return { chosen, open };
+const nameIn = (document: Document, section: string, key: string | undefined) =>
+  entriesOf<Entry & { name: string }>(document, section).find((one) => one.key === key)?.name ?? "";
+
+/** What the lists of items and of bundles have alike. */
+export function offers<T extends Offered>(): Pick<SectionSpec<T>, "nameOf" | "groupOf" | "wordsOf" | "isOff" | "columns" | "bulk"> {
+  const named =
+    (section: string, none: string) =>
+    ({ document }: Book) => [
+      { key: "", name: none },
+      ...entriesOf<Entry & { name: string }>(document, section).map(({ key, name }) => ({ key, name })),
+    ];
+  return {
+    nameOf: (one) => one.name,
+    groupOf: (one) => one.group,
+    wordsOf: (one) => `${one.plain} ${one.words ?? ""}`,
+    isOff: (one) => one.is_on === false,
+    columns: [
+      { label: "team", of: (one) => one.team ?? "the service’s" },
+      { label: "route", of: (one, { document }) => nameIn(document, "routes", one.route) || "no approval" },
+      { label: "SLA", of: (one, { document }) => nameIn(document, "agreements", one.delivery) || "by the agreements" },
+    ],
+    bulk: [
+      {
+        name: "group",
+        label: "group",
+        choices: ({ document }) => {
+          const groups = ["items", "bundles"].flatMap((section) => entriesOf<Offered>(document, section).map((one) => one.group));
+          return options([...new Set(groups)].sort());
+        },
+      },
+      { name: "route", label: "approval route", choices: named("routes", "pre-approved") },
+      {
+        name: "team",
+        label: "team",
+        choices: ({ words }) => [{ key: "", name: "the service’s team" }, ...options(words.teams)],
+      },
+      { name: "delivery", label: "delivery SLA", choices: named("agreements", "by the agreements") },
+      { name: "form", label: "form", choices: named("forms", "none") },
+      {
+        name: "is_on",
+        label: "offered",
+        choices: () => yesNo("offered", "not offered"),
+        value: (key) => (key === "yes" ? undefined : false),
+      },
+    ],
+  };
 }
 
 /** What every offer has: its words, picture, who may ask, form, route, team and promise. */
@@ -75,7 +115,7 @@ export function OfferWords<T extends Offered>({ one, set }: { one: T; set: (chan
     <>
       <p className="flex flex-wrap items-center gap-2">
         <OfferIcon icon={one.icon ?? ""} />
-        <TextInput label="Name" className={`${smallInput} w-56 font-bold`} value={one.name} onChange={(name) => set({ name })} />
+        <TextInput label="Name" isName className={`${smallInput} w-56 font-bold`} value={one.name} onChange={(name) => set({ name })} />
         <TextInput
           label="What one can do with it"
           className={`${smallInput} min-w-0 flex-1`}

@@ -4,7 +4,7 @@ import { useNow } from "../../parts/hooks";
 import { exact, when } from "../../parts/time";
 import type { Outcome } from "./data";
 
-const NAMES: Record<string, string> = { "answer by": "answer by", "fix by": "fix by" };
+export const NAMES: Record<string, string> = { "answer by": "response due", "fix by": "resolution due", agreement: "SLA" };
 
 /** A value of an outcome, as people read it. */
 export function ResultValue({ name, value }: { name: string; value: unknown }) {
@@ -93,7 +93,7 @@ export function OutcomeView({ outcome, children }: { outcome: Outcome; children?
           <li key={index} className="grid grid-cols-[130px_minmax(0,1fr)] gap-2 border-b border-line py-1">
             <span className="font-mono text-[13px]">{when(Date.parse(step.at) / 1000, now)}</span>
             <span>
-              <b>{step.when === "due" ? `${step.clock} due` : `${step.clock}, ${step.when}`}</b>
+              <b>{step.clock === "" ? step.when : step.when === "due" ? `${step.clock} due` : `${step.clock}, ${step.when}`}</b>
               {step.does.length > 0 ? `: ${step.does.join("; ")}` : ""}
             </span>
           </li>

@@ -170,6 +170,7 @@ export function TextInput({
   onChange,
   className = inputClass,
   isLong = false,
+  isName = false,
   placeholder,
 }: {
   label: string;
@@ -177,11 +178,14 @@ export function TextInput({
   onChange: (value: string) => void;
   className?: string;
   isLong?: boolean;
+  /** Whether it is what the entry is called: renaming goes there. */
+  isName?: boolean;
   placeholder?: string;
 }) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   const props = {
+    "data-name": isName || undefined,
     "aria-label": label,
     className,
     value: text,
