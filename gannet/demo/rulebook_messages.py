@@ -191,8 +191,27 @@ MESSAGES: dict[str, dict[str, str]] = {
 }
 
 
+# What people call a message, where its key would not say it.
+_NAMES = {
+    "logged": "acknowledgement",
+    "request refused": "request rejected",
+    "asked back": "an approver’s question",
+    "yours": "assigned to you",
+    "taken over": "taken by somebody else",
+    "late": "overdue",
+    "followed": "news for followers",
+    "half gone": "half the time gone",
+    "untouched": "not worked on",
+    "part ended": "a part is finished",
+    "outside changed": "changed in the other system",
+}
+
+
 def messages() -> list[dict[str, Any]]:
-    return [{"key": key, **template} for key, template in MESSAGES.items()]
+    return [
+        {"key": key, "name": _NAMES.get(key, key), **template}
+        for key, template in MESSAGES.items()
+    ]
 
 
 # event -> to whom it is told, with the message of the same name

@@ -101,6 +101,7 @@ def entries_of(document: Mapping[str, Any], draft: Draft | None) -> list[dict[st
             found.append(
                 {
                     "section": section.name,
+                    "one": section.one,
                     "key": key,
                     "name": rulebook.name_of(section.name, one),
                     "uses": uses,

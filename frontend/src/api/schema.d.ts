@@ -4974,6 +4974,8 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         RulebookEntryShape: {
             section: string;
+            /** @description What such an entry is called. */
+            one: string;
             key: string;
             name: string;
             uses: components["schemas"]["UseShape"][];

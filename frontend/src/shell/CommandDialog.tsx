@@ -7,6 +7,9 @@ import { Number } from "../parts/marks";
 import { useChoices } from "../parts/choices";
 import { SHIPPED } from "../screens/queue/state";
 import { useViews } from "../screens/queue/ViewsBar";
+import { useAllEntries } from "../screens/rulebook/data";
+import { foundIn } from "../screens/rulebook/FindEntry";
+import { roomLink } from "../screens/rulebook/rooms";
 import { usePageCommands } from "./commands";
 import { useSections } from "./DeskFrame";
 import { useSession } from "./session";
@@ -27,6 +30,7 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
   const navigate = useNavigate();
   const sections = useSections();
   const { me } = useSession();
+  const isAdministrator = me?.roles.includes("administrator") ?? false;
   const starters = useChoices()?.starters;
   const found = useQuery({
     queryKey: ["find", late],
@@ -38,6 +42,7 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
     queryFn: () => ok(api.GET("/api/people", { params: { query: { q: late } } })),
     enabled: isOpen && late.length > 1,
   });
+  const entries = foundIn(useAllEntries(isOpen && late.length > 1 && isAdministrator), late).slice(0, 6);
   const does = (act: () => void) => () => {
     setOpen(false);
     setWords("");
@@ -126,6 +131,21 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
               >
                 <span className="font-mono text-[13px] text-ink-2">{article.id}</span>
                 <span className="truncate">{article.title}</span>
+              </Command.Item>
+            ))}
+          </Command.Group>
+        ) : null}
+        {entries.length > 0 ? (
+          <Command.Group heading="Rulebook" className="text-[12px] text-ink-2">
+            {entries.map((entry) => (
+              <Command.Item
+                key={`${entry.section}/${entry.key}`}
+                value={`r${entry.section}/${entry.key}`}
+                onSelect={does(() => void navigate(roomLink(entry.section, entry.key)))}
+                className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+              >
+                <span className="truncate">{entry.name}</span>
+                <span className="ml-auto shrink-0 text-[12px] text-ink-2">{entry.one}</span>
               </Command.Item>
             ))}
           </Command.Group>

@@ -25,7 +25,12 @@ class EditsRulebook(BasePermission):
 
 
 def document_of(which: str) -> tuple[dict[str, Any], int]:
-    """A document and its version: `draft`, `force`, or the number of an edition."""
+    """A document and its version: `draft`, `force`, or the number of an edition.
+
+    `latest` is the draft when there is one, else what is in force.
+    """
+    if which == "latest":
+        which = "draft" if the_draft() is not None else "force"
     if which == "draft":
         draft = the_draft()
         if draft is None:

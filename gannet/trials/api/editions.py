@@ -156,7 +156,7 @@ class EntriesView(GannetView):
     @extend_schema(operation_id="rulebook_entries", responses=shapes.RulebookEntryShape(many=True))
     def get(self, request: Request, which: str) -> Response:
         document, _ = document_of(which)
-        draft = drafts.the_draft() if which == "draft" else None
+        draft = drafts.the_draft() if which in ("draft", "latest") else None
         return Response(entries_of(document, draft))
 
 

@@ -96,6 +96,7 @@ class EntryChangeShape(Shape):
 
 class RulebookEntryShape(Shape):
     section = serializers.CharField()
+    one = serializers.CharField(help_text="What such an entry is called.")
     key = serializers.CharField()
     name = serializers.CharField()
     uses = UseShape(many=True)

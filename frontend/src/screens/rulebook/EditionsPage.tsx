@@ -232,7 +232,7 @@ function Files() {
     <Part title="As a file">
       <p className="flex flex-wrap items-center gap-3">
         <a className="why" href={`/api/rulebook/export/${which}?as=yaml`} download>
-          take it out as YAML
+          download it as YAML
         </a>
         <a className="why" href={`/api/rulebook/export/${which}?as=json`} download>
           as JSON

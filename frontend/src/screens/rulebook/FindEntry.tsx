@@ -1,23 +1,25 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { useAllEntries, useOverview } from "./data";
+import { type EntryAbout, useAllEntries } from "./data";
 import { listed } from "./entries";
 import { smallInput } from "./parts";
 import { roomLink } from "./rooms";
 
 const MOST = 12;
 
+/** The entries that have the words in their name or in what they are. */
+export function foundIn(all: EntryAbout[] | undefined, words: string): EntryAbout[] {
+  if (!all || words.trim() === "") return [];
+  return listed(all, words, { nameOf: (entry) => entry.name, wordsOf: (entry) => entry.one }).flatMap((group) => group.entries);
+}
+
 /** Finds an entry of any section by its name. */
 export function FindEntry() {
   const [words, setWords] = useState("");
   const [at, setAt] = useState(0);
   const all = useAllEntries(words !== "");
-  const sections = useOverview().data?.sections ?? [];
   const navigate = useNavigate();
-  const one = (section: string) => sections.find((entry) => entry.name === section)?.one ?? "";
-  const found = words.trim()
-    ? listed(all ?? [], words, { nameOf: (entry) => entry.name, wordsOf: (entry) => one(entry.section) }).flatMap((group) => group.entries)
-    : [];
+  const found = foundIn(all, words);
   const shown = found.slice(0, MOST);
   const go = (index: number) => {
     const entry = shown[index];
@@ -67,7 +69,7 @@ export function FindEntry() {
               onMouseDown={() => go(index)}
             >
               <span className="truncate">{entry.name}</span>
-              <span className="whitespace-nowrap text-[13px] text-ink-2">{one(entry.section)}</span>
+              <span className="whitespace-nowrap text-[13px] text-ink-2">{entry.one}</span>
             </li>
           ))}
           {found.length > MOST ? (

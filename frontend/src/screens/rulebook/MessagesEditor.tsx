@@ -8,7 +8,7 @@ import { entriesOf } from "./edits";
 import { keyFrom } from "./edits";
 import { EditState, options, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
 import type { SectionSpec } from "./section/spec";
-import { whoOptions, whoWords } from "./who";
+import { eventWords, whoOptions, whoWords } from "./who";
 
 export interface Message extends Entry {
   name?: string;
@@ -182,7 +182,7 @@ export function NotificationsEditor() {
           {events.map((event) => (
             <tr key={event} className="border-b border-line">
               <th scope="row" className="py-1.5 pr-3 text-left font-normal">
-                {event}
+                {eventWords(event)}
               </th>
               {words.audiences.map((to) => {
                 const one = all.find((entry) => entry.event === event && entry.to === to);
@@ -193,12 +193,12 @@ export function NotificationsEditor() {
                         <input
                           type="checkbox"
                           className="h-[24px] w-[16px]"
-                          aria-label={`Tell ${whoWords(to)} when ${event}`}
+                          aria-label={`Tell ${whoWords(to)} when ${eventWords(event)}`}
                           checked={one.is_on !== false}
                           onChange={(change) => set(one, { is_on: change.target.checked })}
                         />
                         <PickOne
-                          label={`Message to ${whoWords(to)} when ${event}`}
+                          label={`Message to ${whoWords(to)} when ${eventWords(event)}`}
                           options={messages}
                           value={one.message}
                           onChange={(message) => set(one, { message })}
@@ -207,8 +207,8 @@ export function NotificationsEditor() {
                     ) : (
                       <button
                         type="button"
-                        aria-label={`Tell ${whoWords(to)} too when ${event}`}
-                        className="text-ink-3 hover:text-ink"
+                        aria-label={`Tell ${whoWords(to)} too when ${eventWords(event)}`}
+                        className="min-h-[24px] min-w-[24px] text-ink-3 hover:text-ink"
                         onClick={() => put(event, to)}
                       >
                         –

@@ -139,11 +139,11 @@ function RouteEditor({ stored }: { stored: Route }) {
               . Decided <ByLink stage={stage} onChange={(by_link) => replace(index, { by_link })} />.
               <button
                 type="button"
-                aria-label={`Take the stage ${stage.name ?? stage.key} out`}
+                aria-label={`remove the stage ${stage.name ?? stage.key}`}
                 className="ml-2 min-h-[24px] underline hover:text-rust"
                 onClick={() => set({ stages: one.stages.filter((_, at) => at !== index) })}
               >
-                take it out
+                remove
               </button>
             </p>
           </li>

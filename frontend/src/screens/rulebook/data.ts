@@ -139,10 +139,9 @@ export function useReview(isOn: boolean) {
 
 /** Of each entry of a section (or of all): its name, what names it, who changed it last. */
 export function useAllEntries(isOn = true) {
-  const which = useOverview().data?.draft ? "draft" : "force";
   return useQuery({
-    queryKey: [...NEEDLE, "entries", which],
-    queryFn: () => ok(api.GET("/api/rulebook/entries/{which}", { params: { path: { which } } })),
+    queryKey: [...NEEDLE, "entries"],
+    queryFn: () => ok(api.GET("/api/rulebook/entries/{which}", { params: { path: { which: "latest" } } })),
     enabled: isOn,
     staleTime: 30_000,
     placeholderData: (old) => old,

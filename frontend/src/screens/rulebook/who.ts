@@ -19,3 +19,36 @@ export function whoWords(who: string): string {
 export function whoOptions(names: string[]): { key: string; name: string }[] {
   return names.map((key) => ({ key, name: whoWords(key) }));
 }
+
+const EVENTS: Record<string, string> = {
+  logged: "it is logged",
+  replied: "the desk replies",
+  resolved: "it is resolved",
+  cancelled: "it is cancelled",
+  "request refused": "the request is rejected",
+  "request approved": "the request is approved",
+  "asked back": "an approver asks a question",
+  "handed over": "it is handed over",
+  yours: "it is assigned to them",
+  "taken over": "somebody else takes it",
+  "requester wrote": "the requester writes",
+  reopened: "it is reopened",
+  "priority changed": "its priority changes",
+  "date reached": "the date waited for has come",
+  late: "it is overdue",
+  followed: "there is news on what they follow",
+  "major suggested": "it is suggested as a major incident",
+  "task given": "a task is assigned",
+  "task done": "a task is done",
+  "part ended": "a part of it is finished",
+  "approval asked": "an approval is asked for",
+  "approval decided": "an approval is decided",
+  "outside changed": "it changes in the other system",
+  merged: "it is merged",
+  survey: "how it went is asked",
+};
+
+/** When a notification is sent, in words. */
+export function eventWords(event: string): string {
+  return EVENTS[event] ?? event;
+}

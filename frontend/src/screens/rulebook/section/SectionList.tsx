@@ -104,9 +104,10 @@ export function SectionList<T extends Entry>(props: ListProps<T>) {
       <table className="w-full border-collapse" onKeyDown={onKey}>
         <thead className={isNarrow ? "sr-only" : ""}>
           <tr className="border-b border-t border-line text-left text-[13px] text-ink-2">
-            <th scope="col" className="w-9 py-1 pl-4 align-middle leading-none">
+            <th scope="col" className="w-9 py-1 pl-3 align-middle leading-none">
               <input
                 type="checkbox"
+                className="m-[4px] h-[16px] w-[16px]"
                 aria-label={`Choose all ${flat.length}`}
                 checked={flat.length > 0 && flat.every((row) => chosen.has(row.key))}
                 onChange={(event) => onChoose(new Set(event.target.checked ? flat.map((row) => row.key) : []))}
@@ -160,8 +161,15 @@ export function SectionList<T extends Entry>(props: ListProps<T>) {
                         event.target instanceof HTMLInputElement ? undefined : onOpen(row.key, { isMove: openKey !== null })
                       }
                     >
-                      <td className="w-9 py-1 pl-4 align-middle leading-none">
-                        <input type="checkbox" aria-label={`Choose ${row.name}`} checked={isChosen} onChange={() => toggle(row.key)} />
+                      <td className="w-9 py-1 pl-3 align-middle leading-none">
+                        <input
+                          type="checkbox"
+                          className="m-[4px] h-[16px] w-[16px]"
+                          tabIndex={row.key === tabbed ? 0 : -1}
+                          aria-label={`Choose ${row.name}`}
+                          checked={isChosen}
+                          onChange={() => toggle(row.key)}
+                        />
                       </td>
                       <td className="py-1 pr-3">
                         <span className="flex items-center gap-2">

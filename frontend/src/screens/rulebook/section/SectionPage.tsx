@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, sentence } from "../../../api/client";
@@ -121,21 +121,23 @@ export function SectionPage<T extends Entry>({ spec }: { spec: SectionSpec<T> })
       { section: spec.section, key: row.key, before: row.one, after: row.one, position: to },
       { onSuccess: () => focusRow(row.key) },
     );
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key !== "/" || event.ctrlKey || event.metaKey || isTyping(event.target)) return;
+      if (document.querySelector("[role=dialog]")) return;
+      event.preventDefault();
+      list.current?.querySelector<HTMLElement>("[data-search]")?.focus();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
   const rename = (key: string) => {
     show(key, { isMove: openKey !== null });
     focusName();
   };
 
   return (
-    <div
-      className={open ? "grid grid-cols-[minmax(220px,300px)_minmax(0,1fr)] max-[900px]:grid-cols-1" : ""}
-      onKeyDown={(event) => {
-        if (event.key !== "/" || isTyping(event.target)) return;
-        event.preventDefault();
-        event.stopPropagation();
-        list.current?.querySelector<HTMLElement>("[data-search]")?.focus();
-      }}
-    >
+    <div className={open ? "grid grid-cols-[minmax(220px,300px)_minmax(0,1fr)] max-[900px]:grid-cols-1" : ""}>
       <div
         ref={list}
         className={`flex min-w-0 flex-col ${open ? "sticky top-[48px] h-[calc(100vh-48px)] border-r border-line max-[900px]:hidden" : "min-h-[calc(100vh-96px)]"}`}
@@ -254,6 +256,6 @@ export function useUndo() {
   });
 }
 
-function isTyping(target: EventTarget): boolean {
+function isTyping(target: EventTarget | null): boolean {
   return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 }
