@@ -209,8 +209,7 @@ _NAMES = {
 
 def messages() -> list[dict[str, Any]]:
     return [
-        {"key": key, "name": _NAMES.get(key, key), **template}
-        for key, template in MESSAGES.items()
+        {"key": key, "name": _NAMES.get(key, key), **template} for key, template in MESSAGES.items()
     ]
 
 

@@ -16,6 +16,8 @@ class Acting:
     by_mail: bool = False
     # Why nobody vouches for who wrote the mail; empty: somebody does, or it is no mail.
     unverified: str = ""
+    # A rule's answer to what was done to another record; no further record hears of it.
+    is_echo: bool = False
 
     @property
     def person_id(self) -> int | None:

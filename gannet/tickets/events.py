@@ -188,6 +188,18 @@ class TicketEvent:
         lambda told: f"a child record was opened: {told.value('title')}",
         moments=("child changed",),
     )
+    CHILD_CHANGED = EventKind(
+        "child changed",
+        lambda told: f"its child {told.value('other')} is {told.value('state')}",
+        is_aside=True,
+        moments=("child changed",),
+    )
+    LINKED_CHANGED = EventKind(
+        "linked record changed",
+        lambda told: f"{told.value('other')}, linked to it, is {told.value('state')}",
+        is_aside=True,
+        moments=_LINKS,
+    )
     CHILD_ENDED = EventKind("child ended", _child_ended, for_requester=True)
     MAJOR_SUGGESTED = EventKind(
         "major suggested", lambda told: f"suggested as a major incident by {told.text}"

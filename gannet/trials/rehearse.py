@@ -242,10 +242,7 @@ def _untouched(book: Book, agreement: Mapping[str, Any], at_s: int) -> list[dict
     if not steps:
         return []
     calendar = book.calendar(agreement["calendar"])
-    return [
-        _coming("", moment)
-        for moment in escalation.untouched_moments(steps, at_s, calendar)
-    ]
+    return [_coming("", moment) for moment in escalation.untouched_moments(steps, at_s, calendar)]
 
 
 def _coming(clock: str, moment: escalation.Moment) -> dict[str, Any]:

@@ -14,6 +14,7 @@ from gannet.tickets import intake, routing
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import RecordWrite, let_rules_act
 from gannet.tickets.actions.from_template import add_from_template
+from gannet.tickets.actions.relations import tell_related
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
 from gannet.tickets.models import Follower, StateCode
@@ -30,6 +31,7 @@ def run_rules(write: RecordWrite, before: Mapping[str, Any] | None) -> bool:
     if before is None:
         return False
     events = _moments(write, before)
+    tell_related(write, events)
     if not events or not set(events) & write.policy.listens:
         return False
     after = record_of(write.ticket, write.policy)
@@ -84,13 +86,24 @@ def record_sets(write: RecordWrite, done: Sequence[str], by: Sequence[str]) -> N
 
 
 def _assign(write: RecordWrite, run: rules.RuleRun) -> None:
-    from gannet.tickets.actions.holding import to_team
-
     team, person = intake.assigned_team(run), intake.assigned_person(run)
-    if (team is None and person is None) or not write.ticket.is_open:
+    if team is None and person is None:
         return
     names = {trace.key: trace.name for trace in run.traces}
     by = names[(run.sets.get("team") or run.sets["holder"]).rule]
+    reassign(write, team, person, f"the rule “{by}”")
+
+
+def reassign(write: RecordWrite, team: Team | None, person: Person | None, by: str) -> None:
+    """Give an open record to a team, to a person, or to a person of a team, saying by what.
+
+    A person who is not of the team it is with brings it to a team of their own; of a team
+    alone the person is found as routing finds them.
+    """
+    from gannet.tickets.actions.holding import to_team
+
+    if (team is None and person is None) or not write.ticket.is_open:
+        return
     chosen, sentence, why = person, "", list[dict[str, Any]]()
     if team is None:
         team = write.ticket.team
@@ -105,7 +118,7 @@ def _assign(write: RecordWrite, run: rules.RuleRun) -> None:
         write.look_again_s = found.retry_at_s
     if team.pk == write.ticket.team_id and (chosen is None or chosen.pk == write.ticket.holder_id):
         return
-    to_team(write, team, chosen, f"the rule “{by}”", why=why, sentence=sentence, automatic=True)
+    to_team(write, team, chosen, by, why=why, sentence=sentence, automatic=True)
 
 
 CarryOut = Callable[[RecordWrite, Mapping[str, Any], str], None]

@@ -1,11 +1,12 @@
 """Escalation steps: what an agreement does before, at and after its targets."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from gannet.people.acting import Acting
+from gannet.people.models import Person, Team
 from gannet.tickets.actions import timers
-from gannet.tickets.actions.effects import carry_out, record_sets
+from gannet.tickets.actions.effects import carry_out, reassign, record_sets
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.ladders import Ladder
 from gannet.tickets.events import TicketEvent
@@ -15,6 +16,8 @@ from gannet.tickets.setting import follow_matrix, set_field
 from gannet_core.conditions import Context, evaluate
 from gannet_core.escalation import UNTOUCHED, describe_moment, firing, span_words
 from gannet_core.rules import describe_action
+
+_ASSIGNS = ("assign team", "assign person")
 
 
 def escalate_step(ticket_id: int, acting: Acting, subject: str) -> Ticket:
@@ -59,7 +62,7 @@ def _fire(write: RecordWrite, ladder: Ladder, step: Mapping[str, Any]) -> None:
     for action in step["then"]:
         if action["do"] == "set":
             set_field(write.ticket, action["field"], action["value"], write.policy)
-        elif action["do"] not in ("assign team", "assign person"):
+        elif action["do"] not in _ASSIGNS:
             carry_out(write, action["do"], {**action, "why": why}, by)
     if {"impact", "urgency"} & set(done) and "priority" not in done:
         if follow_matrix(write.ticket, write.policy):
@@ -68,6 +71,19 @@ def _fire(write: RecordWrite, ladder: Ladder, step: Mapping[str, Any]) -> None:
         write.ticket.priority_reason = by[:300]
     if done:
         record_sets(write, done, [by])
+    _assign(write, step["then"], by)
+
+
+def _assign(write: RecordWrite, actions: Sequence[Mapping[str, Any]], by: str) -> None:
+    """Give it to the team and person that a step names; who is gone takes nothing."""
+    named = {action["do"]: action for action in actions if action["do"] in _ASSIGNS}
+    team, person = named.get("assign team"), named.get("assign person")
+    reassign(
+        write,
+        Team.objects.filter(name=team["team"]).first() if team else None,
+        Person.objects.filter(email=person["person"], is_active=True).first() if person else None,
+        by,
+    )
 
 
 def _why(write: RecordWrite, ladder: Ladder) -> str:

@@ -3,7 +3,7 @@ import { type Action, useBook } from "./data";
 import { entriesOf } from "./edits";
 import { type Message, messageName } from "./MessagesEditor";
 import { moved, options, OrderButtons, PickMany, PickOne, smallInput, TextInput } from "./parts";
-import { whoOptions } from "./who";
+import { PickPeople } from "./PickPeople";
 
 const NAMES: Record<string, string> = {
   set: "set a field",
@@ -94,7 +94,6 @@ export function ActionsEditor({ actions, onChange, without = [] }: ActionsEditor
 function ActionWords({ action, onChange }: { action: Action; onChange: (action: Action) => void }) {
   const { words, document } = useBook();
   const set = (change: Partial<Action>) => onChange({ ...action, ...change });
-  const who = [...whoOptions(words.roles), ...options(words.teams), ...words.people];
   const messages = entriesOf<Message>(document, "messages").map((one) => ({ key: one.key, name: messageName(one) }));
   switch (action.do) {
     case "set":
@@ -115,13 +114,13 @@ function ActionWords({ action, onChange }: { action: Action; onChange: (action: 
     case "follow":
       return (
         <>
-          let <PickMany label="Followers" options={who} value={action.who ?? []} onChange={(next) => set({ who: next })} /> follow
+          let <PickPeople label="Followers" value={action.who ?? []} onChange={(next) => set({ who: next })} /> follow
         </>
       );
     case "notify":
       return (
         <>
-          tell <PickMany label="Whom to tell" options={who} value={action.who ?? []} onChange={(next) => set({ who: next })} /> with{" "}
+          tell <PickPeople label="Whom to tell" value={action.who ?? []} onChange={(next) => set({ who: next })} /> with{" "}
           <PickOne label="Message" options={messages} value={action.message ?? ""} onChange={(message) => set({ message })} />
         </>
       );

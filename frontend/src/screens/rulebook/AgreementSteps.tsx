@@ -90,11 +90,7 @@ export function Steps({ one, onChange }: { one: Agreement; onChange: (steps: Ste
                 onChange={(tree) => replace(index, "all" in tree && tree.all.length === 0 ? without(step) : { ...step, if: tree })}
               />
             </p>
-            <ActionsEditor
-              actions={step.then}
-              without={["assign team", "assign person"]}
-              onChange={(then) => replace(index, { ...step, then })}
-            />
+            <ActionsEditor actions={step.then} onChange={(then) => replace(index, { ...step, then })} />
           </li>
         ))}
       </ol>

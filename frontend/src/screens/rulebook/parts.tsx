@@ -70,7 +70,14 @@ export function PickMany({
   onChange,
   placeholder = "nobody",
   joiner = "and",
-}: PickProps & { value: string[]; onChange: (value: string[]) => void; joiner?: string }) {
+  onSearch,
+}: PickProps & {
+  value: string[];
+  onChange: (value: string[]) => void;
+  joiner?: string;
+  /** Told what is searched for, where more can be found than is listed. */
+  onSearch?: (words: string) => void;
+}) {
   const names = value.map((key) => list.find((option) => option.key === key)?.name ?? key);
   const said = names.length > 1 ? `${names.slice(0, -1).join(", ")} ${joiner} ${names.at(-1) ?? ""}` : (names[0] ?? placeholder);
   const all = [...list, ...value.filter((key) => !list.some((option) => option.key === key)).map((key) => ({ key, name: key }))];
@@ -81,7 +88,7 @@ export function PickMany({
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="start" sideOffset={4} collisionPadding={12} className={cardClass} aria-label={label}>
-          <Searched list={all} placeholder={label}>
+          <Searched list={all} placeholder={label} onSearch={onSearch}>
             {(option) => (
               <label className="flex items-center gap-2 rounded px-1 py-0.5 hover:bg-sea-3">
                 <input
@@ -99,7 +106,14 @@ export function PickMany({
   );
 }
 
-function Searched({ list, placeholder, children }: { list: Option[]; placeholder: string; children: (option: Option) => ReactNode }) {
+interface SearchedProps {
+  list: Option[];
+  placeholder: string;
+  onSearch?: ((words: string) => void) | undefined;
+  children: (option: Option) => ReactNode;
+}
+
+function Searched({ list, placeholder, onSearch, children }: SearchedProps) {
   const [search, setSearch] = useState("");
   const shown = list.filter((option) => option.name.toLowerCase().includes(search.toLowerCase())).slice(0, 120);
   return (
@@ -111,7 +125,10 @@ function Searched({ list, placeholder, children }: { list: Option[]; placeholder
           placeholder="Search…"
           className={`${inputClass} mb-1.5`}
           value={search}
-          onChange={(event) => setSearch(event.target.value)}
+          onChange={(event) => {
+            setSearch(event.target.value);
+            onSearch?.(event.target.value);
+          }}
         />
       ) : null}
       <ul>
