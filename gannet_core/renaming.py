@@ -7,7 +7,7 @@ from gannet_core.errors import DocumentError
 from gannet_core.rulebook import BY_NAME, Document, Edit, entries, entry
 
 # The sections whose entries are called by their key, with the field that holds one.
-OWN_NAMES: Mapping[str, str] = {"categories": "category"}
+OWN_NAMES: Mapping[str, str] = {"categories": "category", "groups": "group"}
 
 
 def renamed(document: Document, section: str, old: str, new: str) -> dict[str, Any]:

@@ -50,6 +50,7 @@ SECTIONS: Sequence[Section] = (
     Section("forms", "Forms", "form"),
     Section("templates", "Templates", "template"),
     Section("starters", "Starters", "starter"),
+    Section("groups", "Catalogue groups", "catalogue group"),
     Section("items", "Catalogue items", "catalogue item", first_keys=("key", "name", "plain")),
     Section("bundles", "Bundles", "bundle", first_keys=("key", "name", "plain")),
     Section("routes", "Approval routes", "approval route", first_keys=("key", "name", "owner")),

@@ -91,6 +91,7 @@ def _of_offer(one: Mapping[str, Any]) -> Found:
     yield "routes", one.get("route"), "its approval route"
     yield "agreements", one.get("delivery"), "its delivery SLA"
     yield "categories", one.get("category"), "its category"
+    yield "groups", one.get("group"), "its group"
     for key in one.get("tasks") or ():
         yield "tasks", key, "its tasks"
     yield "asked", one.get("named_by"), "whom it is for"
@@ -168,4 +169,6 @@ def without_target(
     known["asked"] = (
         known.get("fields", set()) | known.get("questions", set()) | set(facts) | _EVERY_FORM_ASKS
     )
-    return [use for use in uses_of(document) if use.key not in known.get(use.section, set())]
+    # A group of the catalogue needs no entry: the list of them gives an order.
+    uses = [use for use in uses_of(document) if use.section != "groups"]
+    return [use for use in uses if use.key not in known.get(use.section, set())]

@@ -8,6 +8,7 @@ import holidays
 from gannet.demo import (
     rulebook_agreements,
     rulebook_catalogue,
+    rulebook_faults,
     rulebook_messages,
     rulebook_rules,
 )
@@ -58,8 +59,9 @@ def document(today: date) -> dict[str, Any]:
         "agreements": [*rulebook_catalogue.AGREEMENTS, *rulebook_agreements.agreements()],
         "rules": rulebook_rules.RULES,
         "tasks": [*rulebook_rules.TASKS, *rulebook_catalogue.TASKS],
-        "fields": [*rulebook_rules.FIELDS, *rulebook_catalogue.FIELDS],
-        "forms": [*rulebook_rules.FORMS, *rulebook_catalogue.FORMS],
+        "groups": rulebook_catalogue.GROUPS,
+        "fields": [*rulebook_rules.FIELDS, *rulebook_faults.FIELDS, *rulebook_catalogue.FIELDS],
+        "forms": [*rulebook_rules.FORMS, *rulebook_faults.FORMS, *rulebook_catalogue.FORMS],
         "items": rulebook_catalogue.ITEMS,
         "bundles": rulebook_catalogue.BUNDLES,
         "routes": rulebook_catalogue.ROUTES,

@@ -9,9 +9,15 @@ MARIT = "marit.osei@northmere.example"
 ANNEKE = "anneke.dray@northmere.example"
 ROSALIND = "rosalind.hathersage@northmere.example"
 
-WORKPLACE, SHIPBOARD = "For my work place", "On board"
-ACCESS, SOFTWARE = "Get in and see", "Software"
-COUNTER, PEOPLE = "Counters and gates", "People come and go"
+WORKPLACE, PHONES = "Computers and accessories", "Phones and radios"
+ACCESS, SOFTWARE = "Accounts and access", "Software"
+NETWORK, PREMISES = "Network and Wi-Fi", "Doors and premises"
+COUNTER, PEOPLE = "Terminal and ship equipment", "Joining and leaving"
+# In the order in which the portal shows them.
+GROUPS = [
+    {"key": name}
+    for name in (WORKPLACE, SOFTWARE, ACCESS, PHONES, NETWORK, COUNTER, PREMISES, PEOPLE)
+]
 
 
 def _leaf(field: str, op: str, value: Any) -> dict[str, Any]:
@@ -53,27 +59,27 @@ ITEMS = [
     _item("keyboard", "Keyboard and mouse", "Wired or without wires", WORKPLACE, "keyboard", (45, 0), **_HARDWARE),
     _item("headset", "Headset", "For calls, with a microphone", WORKPLACE, "headset", (65, 0), **_HARDWARE, words="headphones"),
     _item("camera", "Camera for calls", "Sits on the monitor", WORKPLACE, "camera", (55, 0), **_HARDWARE, words="webcam"),
-    _item("mobile", "Mobile phone", "A phone with a company number", WORKPLACE, "phone", (320, 14),
+    _item("mobile", "Mobile phone", "A phone with a company number", PHONES, "phone", (320, 14),
           **{**_DEAR, "form": "mobile", "tasks": ["mobile"], "service": "Terminal phones"}),
     _item("tablet", "Tablet", "For rounds and inspections", WORKPLACE, "tablet", (380, 9), **_DEAR),
-    _item("desk-phone", "Desk phone", "A phone with an extension", WORKPLACE, "phone", (85, 0), service="Terminal phones", team="Networks", form="ship-to"),
+    _item("desk-phone", "Desk phone", "A phone with an extension", PHONES, "phone", (85, 0), service="Terminal phones", team="Networks", form="ship-to"),
     _item("printer-toner", "Toner for a printer", "We bring it and put it in", WORKPLACE, "printer", (0, 0), service=_LAPTOPS, team="Quayside Support", form="ship-to", delivery="delivery-1", words="ink cartridge"),
-    _item("desk-move", "Move of a work place", "Your things go with you to another desk", WORKPLACE, "move", (0, 0), service=_LAPTOPS, team="Quayside Support", form="move"),
+    _item("desk-move", "Move of a work place", "Your things go with you to another desk", PREMISES, "move", (0, 0), service=_LAPTOPS, team="Quayside Support", form="move"),
     _item("repair", "Repair of a device", "We look at it, and lend you another", WORKPLACE, "repair", (0, 0), service=_LAPTOPS, team="Quayside Support", form="ship-to", delivery="delivery-1"),
-    _item("radio", "Handheld radio", "For deck and quay, with a charger", SHIPBOARD, "radio", (260, 0), service="Ship-to-shore link", team="Ship Systems", form="ship-to", route="spending"),
-    _item("bridge-tablet", "Bridge tablet", "Charts and lists on the bridge", SHIPBOARD, "tablet", (720, 12), service="Ship-to-shore link", team="Ship Systems", form="ship-to", route="bridge",
+    _item("radio", "Handheld radio", "For deck and quay, with a charger", PHONES, "radio", (260, 0), service="Ship-to-shore link", team="Ship Systems", form="ship-to", route="spending"),
+    _item("bridge-tablet", "Bridge tablet", "Charts and lists on the bridge", COUNTER, "tablet", (720, 12), service="Ship-to-shore link", team="Ship Systems", form="ship-to", route="bridge",
           who=_leaf("department", "is one of", ["Sailing Operations", "IT"])),
-    _item("ship-account", "Account on a ship's network", "Work on board with your own account", SHIPBOARD, "key", (0, 0), service="Ship-to-shore link", team="Ship Systems", form="where", route="manager"),
-    _item("satellite-quota", "More satellite data for a ship", "Another 50 GB for this month", SHIPBOARD, "antenna", (450, 0), service="Ship-to-shore link", team="Ship Systems", form="where", route="spending", delivery="delivery-1"),
-    _item("crew-wifi", "Wi-Fi code for crew", "A code for your own phone on board", SHIPBOARD, "wifi", (0, 0), words="wifi wlan", service="Passenger Wi-Fi", team="Networks", delivery="delivery-1"),
+    _item("ship-account", "Account on a ship's network", "Work on board with your own account", ACCESS, "key", (0, 0), service="Ship-to-shore link", team="Ship Systems", form="where", route="manager"),
+    _item("satellite-quota", "More satellite data for a ship", "Another 50 GB for this month", NETWORK, "antenna", (450, 0), service="Ship-to-shore link", team="Ship Systems", form="where", route="spending", delivery="delivery-1"),
+    _item("crew-wifi", "Wi-Fi code for crew", "A code for your own phone on board", NETWORK, "wifi", (0, 0), words="wifi wlan", service="Passenger Wi-Fi", team="Networks", delivery="delivery-1"),
     _item("mail-account", "E-mail account", "A mailbox and a calendar of your own", ACCESS, "mail", (0, 4), service=_MAIL, team="Platforms", form="account", tasks=["account"], delivery="delivery-1", words="mailbox"),
     _item("shared-mailbox", "Shared mailbox", "One address that a team reads together", ACCESS, "mail", (0, 4), service=_MAIL, team="Platforms", form="shared", route="manager"),
     _item("mail-list", "Mailing list", "One address that reaches many", ACCESS, "mail", (0, 0), service=_MAIL, team="Platforms", form="shared", delivery="delivery-1"),
     _item("password", "New password", "A one-time password, at once", ACCESS, "key", (0, 0), service=_SAFE, team="Harbour Desk", form="account", tasks=["password"], delivery="delivery-1", words="forgot reset locked"),
     _item("remote-access", "Access from elsewhere", "Work from home or on the way", ACCESS, "globe", (0, 6), service=_SAFE, team="Networks", form="remote", route="remote", words="vpn home office"),
-    _item("door-card", "Door card", "For the office or a terminal", ACCESS, "card", (12, 0), service=_SAFE, team="Quayside Support", form="door", route="door"),
+    _item("door-card", "Door card", "For the office or a terminal", PREMISES, "card", (12, 0), service=_SAFE, team="Quayside Support", form="door", route="door"),
     _item("folder", "Shared folder", "A folder for a team, with who may read it", ACCESS, "folder", (0, 0), service=_MAIL, team="Platforms", form="shared", route="manager"),
-    _item("guest-wifi", "Wi-Fi for a guest", "A code for a visitor's day", ACCESS, "wifi", (0, 0), words="wifi wlan visitor", service="Passenger Wi-Fi", team="Networks", form="until", delivery="delivery-1"),
+    _item("guest-wifi", "Wi-Fi for a guest", "A code for a visitor's day", NETWORK, "wifi", (0, 0), words="wifi wlan visitor", service="Passenger Wi-Fi", team="Networks", form="until", delivery="delivery-1"),
     _item("admin-rights", "Rights to install", "Administrator rights for a while", ACCESS, "shield", (0, 0), service=_SAFE, team="Platforms", form="until", route="security"),
     _item("booking-access", "Access to web booking", "See and change bookings", ACCESS, "key", (0, 0), service="Web booking", team="Business Applications", form="reach", route="owner"),
     _item("payroll-access", "Access to payroll", "For those who pay", ACCESS, "key", (0, 0), service="Payroll", team="Business Applications", form="reach", route="payroll",
@@ -90,7 +96,7 @@ ITEMS = [
     _item("handheld", "Handheld gate reader", "Reads tickets at the ramp", COUNTER, "reader", (680, 0), service="Boarding gates", team="Quayside Support", form="counter", route="spending"),
     _item("sign", "Sign on a screen", "A picture or words on a terminal's screens", COUNTER, "sign", (0, 0), service="Signage", team="Quayside Support", form="where", delivery="delivery-1"),
     _item("move-fixed", "Move of a fixed device", "It stands elsewhere afterwards, and works", COUNTER, "move", (0, 0), service="Boarding gates", team="Quayside Support", form="move-thing", route="technical", delivery="delivery-10"),
-    _item("network-point", "Network point", "A socket where there is none", COUNTER, "plug", (180, 0), service="Terminal phones", team="Networks", form="counter", route="spending", delivery="delivery-10"),
+    _item("network-point", "Network point", "A socket where there is none", NETWORK, "plug", (180, 0), service="Terminal phones", team="Networks", form="counter", route="spending", delivery="delivery-10"),
     _item("return", "Return of devices", "We collect what somebody had", PEOPLE, "box", (0, 0), service=_LAPTOPS, team="Quayside Support", is_alone=False, form="until"),
     _item("close-account", "Closing of an account", "Mail goes on to somebody else", PEOPLE, "key", (0, 0), service=_SAFE, team="Platforms", is_alone=False, form="until", tasks=["close-account"]),
 ]  # fmt: skip

@@ -12,7 +12,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.messages import api_notices, reading
+from gannet.messages import api_notices, api_quarantine, reading
 from gannet.messages.models import Incoming, Outgoing, StandInMessage
 from gannet.messages.reader import UnreadableMail, reader
 from gannet.messages.standin import SEAL, seal
@@ -208,6 +208,11 @@ urlpatterns = [
     path("api/notifications", api_notices.NotificationsView.as_view()),
     path("api/notifications/<number:number>", api_notices.NotificationView.as_view()),
     path("api/how", api_notices.SurveyView.as_view()),
+    path("api/quarantine", api_quarantine.QuarantineView.as_view()),
+    path("api/quarantine/dismiss", api_quarantine.DismissView.as_view()),
+    path("api/quarantine/wait-again", api_quarantine.WaitAgainView.as_view()),
+    path("api/quarantine/<number:number>", api_quarantine.QuarantinedView.as_view()),
+    path("api/quarantine/<number:number>/let-in", api_quarantine.LetInView.as_view()),
     path("api/mailroom", MailRoomView.as_view()),
     path("api/mailroom/<number:key>", MailView.as_view()),
 ]

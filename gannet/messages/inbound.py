@@ -6,7 +6,7 @@ of who sent it is believed only as far as it is proved, see `Proof`.
 
 import logging
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from hashlib import sha256
@@ -41,7 +41,7 @@ from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.talk import note, reply
 from gannet.tickets.classify import Guess, classify
 from gannet.tickets.events import TicketEvent
-from gannet.tickets.files import MAX_FILES, CheckedFile, check_upload, keep_checked
+from gannet.tickets.files import MAX_FILES, CheckedFile, attach, check_upload, keep_checked
 from gannet.tickets.models import Approval, ApprovalState, Channel, StateCode, Through, Ticket
 from gannet.web.errors import Problem
 from gannet.web.isolation import attempt
@@ -79,7 +79,7 @@ class Proof:
 
 
 @dataclass(frozen=True)
-class _Prepared:
+class Prepared:
     """A message as it is acted on: read, its keys taken out, its files looked at."""
 
     mail: ReadMail
@@ -114,20 +114,20 @@ def _read_one(message_id: int, now_s: int) -> int:
     if row is None:
         return 0
     raw = bytes(row.raw)
-    prepared = None if row.tries > _MOST_TRIES else _prepared(raw)
+    found = None if row.tries > _MOST_TRIES else prepared(raw)
     with transaction.atomic():
         # Another worker may have been quicker.
         if unread.update(is_read=1):
-            keep_message(raw, prepared, now_s, stand_in_id=row.pk)
+            keep_message(raw, found, now_s, stand_in_id=row.pk)
     return 1
 
 
 def read_message(raw: bytes, now_s: int, stand_in_id: int | None = None) -> Incoming:
     """Read one message and keep what became of it."""
-    return keep_message(raw, _prepared(raw), now_s, stand_in_id)
+    return keep_message(raw, prepared(raw), now_s, stand_in_id)
 
 
-def _prepared(raw: bytes) -> _Prepared | None:
+def prepared(raw: bytes) -> Prepared | None:
     """A message read and looked at, without the write lock; None when that did not work."""
     try:
         mail = reader.read(raw[:MAX_MESSAGE_BYTES])
@@ -143,11 +143,11 @@ def _prepared(raw: bytes) -> _Prepared | None:
     files, refused = _looked_at(mail.files)
     keys += [key for file in files for key in file.keys]
     guess = classify(f"{mail.subject}\n{mail.text}")
-    return _Prepared(mail, list(dict.fromkeys(keys)), files, refused, guess)
+    return Prepared(mail, list(dict.fromkeys(keys)), files, refused, guess)
 
 
 def keep_message(
-    raw: bytes, found: _Prepared | None, now_s: int, stand_in_id: int | None = None
+    raw: bytes, found: Prepared | None, now_s: int, stand_in_id: int | None = None
 ) -> Incoming:
     """Act on a message that was read, and keep what became of it."""
     if found is not None:
@@ -180,7 +180,7 @@ def keep_message(
     )
 
 
-def _acted_on(found: _Prepared, now_s: int) -> _Result:
+def _acted_on(found: Prepared, now_s: int) -> _Result:
     try:
         with transaction.atomic():
             result = _handle(found, now_s)
@@ -240,7 +240,7 @@ def _answers_own(mail: ReadMail) -> bool:
     )
 
 
-def _handle(found: _Prepared, now_s: int) -> _Result:
+def _handle(found: Prepared, now_s: int) -> _Result:
     mail = found.mail
     if mail.bounced is not None:
         return _note_bounce(mail, now_s)
@@ -271,16 +271,16 @@ def _handle(found: _Prepared, now_s: int) -> _Result:
         return decided
     ticket = _thread(threaded, person)
     if ticket is None:
-        return _log(found, person, acting)
+        return log_mail(found, person, acting)
     if ticket.is_confidential and not found.proof.is_verified:
         return _keep_aside(found, ticket, now_s)
-    files = _kept(found, person, acting)
+    files = kept_files(found, person, acting)
     _add(ticket, person, found, acting, files)
     _say_refused(ticket.pk, found.refused, acting)
     return _Result(Outcome.ANSWERED, ticket.pk, "; ".join(found.refused))
 
 
-def _keep_aside(found: _Prepared, ticket: Ticket, now_s: int) -> _Result:
+def _keep_aside(found: Prepared, ticket: Ticket, now_s: int) -> _Result:
     """A mail that nobody vouches for neither shows nor changes what is confidential."""
     leads = (m.person for m in ticket.team.memberships.filter(is_lead=True))
     for person in (ticket.holder, *leads):
@@ -303,7 +303,7 @@ _YES = ("approve", "approved", "yes", "ok")
 _NO = ("reject", "rejected", "refuse", "refused", "no")
 
 
-def _decided(found: _Prepared, acting: Acting) -> _Result | None:
+def _decided(found: Prepared, acting: Acting) -> _Result | None:
     """An answer to what was asked: the key of its mail, and a first word that decides.
 
     The key is good once and for two weeks; whoever sends it must be asked themselves.
@@ -333,7 +333,7 @@ def _decided(found: _Prepared, acting: Acting) -> _Result | None:
     return _Result(Outcome.ANSWERED, asked.ticket_id, f"decided: {word}")
 
 
-def _asked_by(found: _Prepared, acting: Acting) -> Approval | None:
+def _asked_by(found: Prepared, acting: Acting) -> Approval | None:
     """What a mail opens for its sender: by a key in it, or as an answer to the mail with one."""
     rows = [mail_keys.find(key, mail_keys.DECIDE) for key in found.keys]
     answered = Outgoing.objects.filter(message_id__in=found.mail.answers)
@@ -372,7 +372,7 @@ def person_of(address: str) -> Person | None:
     return other.person if other is not None and other.person.is_active else None
 
 
-def _from_outside(found: _Prepared, threaded: list[Ticket], now_s: int) -> _Result:
+def _from_outside(found: Prepared, threaded: list[Ticket], now_s: int) -> _Result:
     """Somebody who is no person here: part of a conversation they were copied on, or unknown."""
     address = found.mail.sender
     for ticket in threaded:
@@ -382,7 +382,7 @@ def _from_outside(found: _Prepared, threaded: list[Ticket], now_s: int) -> _Resu
             continue
         if ticket.is_confidential and not found.proof.is_verified:
             return _keep_aside(found, ticket, now_s)
-        _note_from(ticket.pk, found, now_s)
+        note_from(ticket.pk, found, now_s)
         return _Result(Outcome.ANSWERED, ticket.pk, because=f"{address} was copied on it.")
     if settings.UNKNOWN_SENDERS == "log" and "@" in address:
         guest = Person.objects.create_user(
@@ -393,12 +393,22 @@ def _from_outside(found: _Prepared, threaded: list[Ticket], now_s: int) -> _Resu
         )
         unverified = "" if found.proof.is_verified else found.proof.because
         acting = Acting(person=guest, now=instant_of(now_s), by_mail=True, unverified=unverified)
-        return _log(found, guest, acting)
+        return log_mail(found, guest, acting)
     return _Result(Outcome.UNKNOWN, because=f"Nobody here has {address or 'this address'}.")
 
 
-def _note_from(ticket_id: int, found: _Prepared, now_s: int, person: Person | None = None) -> None:
-    """Words of a mail that are nobody's public reply: a note under their own name."""
+def note_from(
+    ticket_id: int,
+    found: Prepared,
+    now_s: int,
+    person: Person | None = None,
+    files: Sequence[UUID] = (),
+    keeper: Acting | None = None,
+) -> None:
+    """Words of a mail that are nobody's public reply: a note under their own name.
+
+    `files` are those of the mail, kept in the name of the `keeper`.
+    """
     system = Acting(person=None, now=instant_of(now_s), by_mail=True)
     mail = found.mail
     who = person.name if person is not None else mail.sender_name or mail.sender
@@ -413,6 +423,8 @@ def _note_from(ticket_id: int, found: _Prepared, now_s: int, person: Person | No
             is_automatic=True,
             by_desk=False,
         )
+        if keeper is not None:
+            write.afterwards(lambda: attach(write.ticket, files, write.events[0].id, keeper))
         write.tell(write.ticket.holder, "requester wrote", found.whole)
 
 
@@ -438,7 +450,7 @@ def _note_bounce(mail: ReadMail, now_s: int) -> _Result:
     return _Result(Outcome.BOUNCE, because=said)
 
 
-def _path(found: _Prepared) -> str:
+def _path(found: Prepared) -> str:
     """By which way a message came: who handed it to us, and whether its sender is proved.
 
     What somebody else sends under a person's name comes by another way than their own mail,
@@ -457,7 +469,7 @@ def _peer(received: str) -> str:
     return named[1].lower() if named else ""
 
 
-def _too_many(found: _Prepared, threaded: list[Ticket], now_s: int) -> str:
+def _too_many(found: Prepared, threaded: list[Ticket], now_s: int) -> str:
     """A person does not write so often; a program that answers ours does.
 
     Counted are messages of one sender by one way about the same: others who write under
@@ -501,7 +513,7 @@ def _too_large(mail: ReadMail, size: int, now_s: int) -> _Result:
 
 
 def _add(
-    ticket: Ticket, person: Person, found: _Prepared, acting: Acting, files: list[UUID]
+    ticket: Ticket, person: Person, found: Prepared, acting: Acting, files: list[UUID]
 ) -> None:
     if ticket.requester_id == person.pk:
         if ticket.state == StateCode.RESOLVED:
@@ -513,10 +525,11 @@ def _add(
     else:
         # A follower's words reach the desk without pretending to be the requester's, and
         # what only claims to be a colleague's is no answer of the desk.
-        _note_from(ticket.pk, found, acting.now_s, person)
+        note_from(ticket.pk, found, acting.now_s, person, files, acting)
 
 
-def _log(found: _Prepared, person: Person, acting: Acting) -> _Result:
+def log_mail(found: Prepared, person: Person, acting: Acting) -> _Result:
+    """Log a mail as a ticket of somebody, with its files and those in copy."""
     mail, guess = found.mail, found.guess
     title = _NUMBER.sub("", mail.subject).strip() or mail.text[:80] or "(no subject)"
     ticket = log_ticket(
@@ -526,7 +539,7 @@ def _log(found: _Prepared, person: Person, acting: Acting) -> _Result:
             text=mail.whole,
             channel=Channel.MAIL,
             service=guess.service if guess.is_sure else None,
-            attachments=_kept(found, person, acting),
+            attachments=kept_files(found, person, acting),
             suggestion_why=guess.why,
         ),
         acting,
@@ -597,5 +610,6 @@ def _looked_at(files: Iterable[File]) -> tuple[list[CheckedFile], list[str]]:
     return kept, refused
 
 
-def _kept(found: _Prepared, person: Person, acting: Acting) -> list[UUID]:
+def kept_files(found: Prepared, person: Person, acting: Acting) -> list[UUID]:
+    """The files of a mail, kept in the name of somebody."""
     return [keep_checked(file, person, acting.now).pk for file in found.files]

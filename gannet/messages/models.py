@@ -73,9 +73,16 @@ class Incoming(models.Model):
     because = models.CharField(max_length=300, blank=True)
     ticket = models.ForeignKey("tickets.Ticket", models.SET_NULL, null=True)
     read_at = models.DateTimeField()
+    # What the desk made of it, if it was quarantined: logged, added, dismissed; empty: it waits.
+    handled_how = models.CharField(max_length=20, blank=True)
+    handled_by = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")
+    handled_s = models.BigIntegerField(null=True)
 
     class Meta:
-        indexes = [models.Index(fields=["from_address", "read_at"], name="incoming_sender")]
+        indexes = [
+            models.Index(fields=["from_address", "read_at"], name="incoming_sender"),
+            models.Index(fields=["outcome", "handled_how", "read_at"], name="incoming_outcome"),
+        ]
 
 
 class StandInMessage(models.Model):

@@ -193,6 +193,25 @@ def _files(wish: Wish, book: Book) -> list[UUID]:
     return list(dict.fromkeys([*wish.attachments, *found]))
 
 
+_TOLD = ("choice", "several choices", "text")
+_MOST_TOLD, _LONGEST_TOLD = 2, 40
+
+
+def _telling(answers: Mapping[str, Any], offer: Mapping[str, Any], book: Book) -> str:
+    """The first answers that tell one request for a thing from another: ": 15 inches, Saltgate"."""
+    form = book.forms.get(str(offer.get("form") or "")) or {}
+    said = []
+    for entry in form.get("fields") or ():
+        kind = book.fields.get(entry["field"], {}).get("type")
+        answer = answers.get(entry["field"])
+        words = ", ".join(answer) if isinstance(answer, list) else answer
+        if kind not in _TOLD or not isinstance(words, str) or "\n" in words:
+            continue
+        if 0 < len(words) <= _LONGEST_TOLD:
+            said.append(words)
+    return f": {', '.join(said[:_MOST_TOLD])}" if said else ""
+
+
 def _take(
     asker: Person,
     beneficiary: Person,
@@ -220,7 +239,7 @@ def _take(
     ticket = log_ticket(
         NewTicket(
             requester=asker,
-            title=f"{offer['name']}{for_whom}"[:200],
+            title=f"{offer['name']}{for_whom}{_telling(answers, offer, book)}"[:200],
             text=reason,
             channel=Channel.PORTAL,
             service=service,

@@ -12,7 +12,7 @@ from gannet_core.suggest import words_of
 
 
 def offered(book: Book, person: Person) -> list[dict[str, Any]]:
-    """Everything somebody may ask for, bundles first, in the order of the rulebook."""
+    """Everything somebody may ask for, by group, bundles first, in the order of the rulebook."""
     facts = about_person(person)
     found: list[dict[str, Any]] = []
     for is_bundle, entries in ((True, book.bundles), (False, book.items)):
@@ -21,7 +21,8 @@ def offered(book: Book, person: Person) -> list[dict[str, Any]]:
             for entry in entries.values()
             if catalogue.may_ask(entry, facts) and entry.get("is_alone", True)
         ]
-    return found
+    order = book.group_order
+    return sorted(found, key=lambda offer: order.get(offer["group"], len(order)))
 
 
 def offer_json(

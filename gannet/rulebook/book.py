@@ -42,6 +42,10 @@ class Book:
         self.templates = {entry["key"]: entry for entry in document["templates"]}
         self.starters: Sequence[Mapping[str, Any]] = document["starters"]
         self.items = {entry["key"]: entry for entry in document["items"]}
+        # The groups of the catalogue in their order; a group that is not listed comes last.
+        self.group_order = {
+            entry["key"]: place for place, entry in enumerate(document.get("groups") or ())
+        }
         self.bundles = {entry["key"]: entry for entry in document["bundles"]}
         self.routes = {entry["key"]: entry for entry in document["routes"]}
         self.task_templates = {entry["key"]: entry for entry in document["tasks"]}

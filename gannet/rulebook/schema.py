@@ -300,6 +300,7 @@ _SECTIONS: dict[str, Schema] = {
             ),
         )
     ),
+    "groups": _list(_thing(["key"], key=_KEY)),
     "routes": _list(
         _thing(
             ["key", "name", "stages"],

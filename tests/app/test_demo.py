@@ -15,8 +15,11 @@ from django.test.client import Client
 
 from gannet.audit.log import verify
 from gannet.demo import command
+from gannet.estate.models import Service
 from gannet.people.models import Person, Team
+from gannet.rulebook import book
 from gannet.tickets import queries
+from gannet.tickets.forms import form_of
 from gannet.tickets.models import Ticket
 from gannet.tickets.words import due_words
 from gannet_core.instants import seconds_of
@@ -28,8 +31,7 @@ ROOT = Path(__file__).parents[2]
 @pytest.mark.django_db
 @pytest.mark.parametrize("hour", [3, 13, 22])
 def test_today_is_believable_at_any_hour(hour: int, settings: Any) -> None:
-    from gannet.estate.models import ConfigItem, Service
-    from gannet.rulebook import book
+    from gannet.estate.models import ConfigItem
     from gannet.rulebook.models import Edition
 
     for model in (Edition, ConfigItem, Service, Team, Person):
@@ -168,3 +170,19 @@ def test_the_requester_sees_a_path_of_steps(
     other = log("Maeve", "Boarding gates").pk
     actions.cancel(other, by("Maeve"), "never mind")
     assert path(other)[-1] == ("Cancelled", True, False)
+
+
+@pytest.mark.django_db
+def test_each_service_asks_two_or_three_questions_of_its_own(northmere: None) -> None:
+    """The form of a fault goes by the category of its service; the usual one asks none of them."""
+    book.forget()
+    rulebook = book.current()
+    usual = {entry["field"] for entry in form_of(rulebook, "incident", "")["fields"]}
+    for service in Service.objects.exclude(name="Ticket office tills"):
+        form = form_of(rulebook, "incident", service.category)
+        own = [entry for entry in form["fields"] if entry["field"] not in usual]
+        assert 2 <= len(own) <= 3, service.name
+        assert all(entry["requester"]["shown"] for entry in own), service.name
+        for entry in own:
+            field = rulebook.fields[entry["field"]]
+            assert field["type"] != "choice" or len(field["choices"]) >= 3, entry["field"]

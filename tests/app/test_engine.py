@@ -397,7 +397,7 @@ def test_conditions_for_closing_and_fields_asked_only_then(
                 "says": "Say which service it was first.",
             }
         ]
-        form = document["forms"][0]
+        form = next(one for one in document["forms"] if one["key"] == "gate-fault")
         cause = next(entry for entry in form["fields"] if entry["field"] == "cause")
         cause["agent"] = {"shown": True, "required": True}
         cause["required_at"] = ["resolving"]

@@ -40,6 +40,19 @@ export class Problem extends Error {
   }
 }
 
+/** Counts what the server refused with fields, so that forms know that they were refused anew. */
+let refusals = 0;
+const refusalListeners = new Set<() => void>();
+
+export function refusalCount(): number {
+  return refusals;
+}
+
+export function onRefusal(listener: () => void): () => void {
+  refusalListeners.add(listener);
+  return () => refusalListeners.delete(listener);
+}
+
 let csrf = "";
 /** Counts the sign-ins: what was asked before the latest one says nothing about it. */
 let signIns = 0;
@@ -117,7 +130,12 @@ function problemOf(status: number, error: unknown, askedAt: number): Problem {
   const detail = typeof body.detail === "string" ? body.detail : "Something went wrong. Try again.";
   const code = typeof body.code === "string" ? body.code : "error";
   if (status === 401 && askedAt === signIns) signedOutListeners.forEach((listener) => listener());
-  return new Problem(status, code, detail, (body.fields ?? {}) as Record<string, string>, body);
+  const fields = (body.fields ?? {}) as Record<string, string>;
+  if (Object.keys(fields).length > 0) {
+    refusals += 1;
+    refusalListeners.forEach((listener) => listener());
+  }
+  return new Problem(status, code, detail, fields, body);
 }
 
 /** Upload one file; multipart, so outside the typed client. */

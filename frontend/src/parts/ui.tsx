@@ -1,5 +1,6 @@
 import { Dialog as RadixDialog } from "radix-ui";
-import { type ButtonHTMLAttributes, type ReactNode, type Ref, useId } from "react";
+import { type ButtonHTMLAttributes, type ReactNode, type Ref, useId, useState } from "react";
+import { useRefusals } from "./refusals";
 
 type Tone = "sea" | "crown" | "plain" | "quiet";
 
@@ -41,11 +42,15 @@ interface FieldProps {
 }
 
 /** A labelled field with its error in words. */
-export function Field({ label, error, help, children }: FieldProps) {
+export function Field({ label, error: given, help, children }: FieldProps) {
   const id = useId();
+  const [mended, setMended] = useState<{ refusal: number; error: string | undefined } | null>(null);
+  // What was said of the field goes once it is edited, until it is refused again.
+  const refusal = useRefusals();
+  const error = mended?.refusal === refusal && mended.error === given ? undefined : given;
   const below = error ?? help;
   return (
-    <div className="flex flex-col gap-1">
+    <div className="flex flex-col gap-1" onInput={error ? () => setMended({ refusal, error }) : undefined}>
       <label htmlFor={id} className="font-semibold text-ink-2">
         {label}
       </label>

@@ -5,6 +5,7 @@ import { Button, Dialog, Empty, Loading } from "../parts/ui";
 import { SignInForm, SignInPage } from "../screens/signin/SignIn";
 import { useLive } from "./live";
 import { Offline } from "./Offline";
+import { PageFocus } from "./PageFocus";
 import { SessionProvider, useSession } from "./session";
 
 // Which of the two frames it is can be told from the address: it comes with the first files.
@@ -20,6 +21,7 @@ const PrintPage = lazy(() => import("../screens/queue/PrintPage").then((m) => ({
 const RecordPage = lazy(() => import("../screens/record/RecordPage").then((m) => ({ default: m.RecordPage })));
 const ReportsPage = lazy(() => import("../screens/reports/ReportsPage").then((m) => ({ default: m.ReportsPage })));
 const BehindPage = lazy(() => import("../screens/reports/BehindPage").then((m) => ({ default: m.BehindPage })));
+const QuarantinePage = lazy(() => import("../screens/quarantine/QuarantinePage").then((m) => ({ default: m.QuarantinePage })));
 const MailRoomPage = lazy(() => import("../screens/mailroom/MailRoomPage").then((m) => ({ default: m.MailRoomPage })));
 const RulebookPage = lazy(() => import("../screens/rulebook/RulebookPage").then((m) => ({ default: m.RulebookPage })));
 const ArticlePage = lazy(() => import("../screens/articles/ArticlePage").then((m) => ({ default: m.ArticlePage })));
@@ -51,6 +53,7 @@ function Signed() {
   useLive(me !== null && !hasEnded, session.news_after);
   return (
     <>
+      <PageFocus />
       {me ? (
         <Suspense fallback={<Loading what="the page" />}>
           <Outlet />
@@ -184,6 +187,7 @@ export const router = createBrowserRouter([
           { path: "reports", element: <ReportsPage /> },
           { path: "reports/behind", element: <BehindPage /> },
           { path: "mailroom", element: <MailRoomPage /> },
+          { path: "quarantine", element: <QuarantinePage /> },
           { path: "rulebook/:room?", element: <RulebookPage /> },
           { path: "articles", element: <ArticlesPage /> },
           { path: "articles/:number", element: <ArticlePage /> },

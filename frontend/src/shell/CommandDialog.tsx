@@ -62,7 +62,12 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
     })),
     { label: "Notification settings", act: () => navigate("/desk/told") },
     { label: "Shifts and absences", act: () => navigate("/desk/working") },
-    ...(me?.is_on_desk ? [{ label: "Phrases, hints, routines", act: () => navigate("/desk/ready") }] : []),
+    ...(me?.is_on_desk
+      ? [
+          { label: "Phrases, hints, routines", act: () => navigate("/desk/ready") },
+          { label: "Quarantined mail", act: () => navigate("/desk/quarantine") },
+        ]
+      : []),
     { label: "Light or dark theme", act: () => setTheme(nextTheme()) },
     { label: "Keyboard shortcuts", act: onHelp },
   ]

@@ -210,9 +210,14 @@ function MeMenu({ onHelp }: { onHelp: () => void }) {
                 Shifts and absences
               </DropdownMenu.Item>
               {me.is_on_desk ? (
-                <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/ready")}>
-                  Phrases, hints, routines
-                </DropdownMenu.Item>
+                <>
+                  <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/ready")}>
+                    Phrases, hints, routines
+                  </DropdownMenu.Item>
+                  <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/quarantine")}>
+                    Quarantined mail
+                  </DropdownMenu.Item>
+                </>
               ) : null}
               <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/told")}>
                 Notification settings

@@ -1,3 +1,4 @@
+import { useTitle } from "../../shell/PageFocus";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
@@ -22,6 +23,7 @@ export function ArticlePage() {
     queryKey: ["article", key],
     queryFn: () => ok(api.GET("/api/articles/{number}", { params: { path: { number: key } } })),
   });
+  useTitle(data ? `${data.id} ${data.title}` : undefined);
   if (error instanceof Problem && error.status === 404)
     return <Empty title={`There is no article ${number ?? ""}`}>Or it is not for you to read.</Empty>;
   if (error)

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { toast } from "sonner";
 import { api, type MyThing, ok, type Outage, sentence } from "../../api/client";
@@ -11,19 +11,17 @@ import { useSession } from "../../shell/session";
 import { useBasket } from "./basket";
 import { price } from "../../parts/Offer";
 import { REPORT_EMPTY } from "./report";
+import { soundsBroken } from "./soundsBroken";
 import { OutageLine, StepPath, whoHasIt } from "./parts";
 
 /** One question; everything that fits is offered while typing. */
 export function HomePage() {
-  const { me, session } = useSession();
+  const { me } = useSession();
   const navigate = useNavigate();
   const draft = useDraft("report", REPORT_EMPTY);
   const words = draft.body.title;
   const late = useDebounced(words.trim(), 220);
   const now = useNow();
-  useEffect(() => {
-    document.title = `Help at ${session.organisation_short}`;
-  }, [session.organisation_short]);
   const home = useQuery({
     queryKey: ["portal"],
     queryFn: async () => {
@@ -43,6 +41,23 @@ export function HomePage() {
     draft.set({ service: service ? String(service) : "" });
     void navigate("/report");
   };
+  const isBroken = soundsBroken(words);
+  const reports = offers.data?.services.map((service) => (
+    <li key={`s${service.id}`}>
+      <button
+        type="button"
+        onClick={() => report(service.id)}
+        className="flex w-full items-center gap-4 border-b border-line px-4 py-3 text-left hover:bg-sea-3"
+      >
+        <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">report</span>
+        <span className="min-w-0 flex-1">
+          <b>Report a problem with {service.name}</b>
+          <span className="block text-[14px] text-ink-2">{service.plain}</span>
+        </span>
+        <span className="font-bold text-sea">Report</span>
+      </button>
+    </li>
+  ));
   const open = home.data?.things.filter((thing) => thing.is_open) ?? [];
   const done = home.data?.things.filter((thing) => !thing.is_open) ?? [];
 
@@ -99,10 +114,11 @@ export function HomePage() {
                   </Link>
                 </li>
               ))}
+              {isBroken ? reports : null}
               {offers.data?.items.map((item) => (
                 <li key={`i${item.key}`}>
                   <Link to={`/ask/${item.key}`} className="flex items-center gap-4 border-b border-line px-4 py-3 hover:bg-sea-3">
-                    <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">ask for</span>
+                    <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">request</span>
                     <OfferIcon icon={item.icon} />
                     <span className="min-w-0 flex-1">
                       <b>{item.name}</b>
@@ -111,26 +127,11 @@ export function HomePage() {
                         {price(item.once_pence, item.monthly_pence)}
                       </span>
                     </span>
-                    <span className="font-bold text-sea">Ask</span>
+                    <span className="font-bold text-sea">Request</span>
                   </Link>
                 </li>
               ))}
-              {offers.data?.services.map((service) => (
-                <li key={`s${service.id}`}>
-                  <button
-                    type="button"
-                    onClick={() => report(service.id)}
-                    className="flex w-full items-center gap-4 border-b border-line px-4 py-3 text-left hover:bg-sea-3"
-                  >
-                    <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">report</span>
-                    <span className="min-w-0 flex-1">
-                      <b>Report a problem with {service.name}</b>
-                      <span className="block text-[14px] text-ink-2">{service.plain}</span>
-                    </span>
-                    <span className="font-bold text-sea">Report</span>
-                  </button>
-                </li>
-              ))}
+              {isBroken ? null : reports}
               <li>
                 <button
                   type="button"

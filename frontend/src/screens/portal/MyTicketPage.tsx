@@ -1,3 +1,4 @@
+import { useTitle } from "../../shell/PageFocus";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
@@ -28,6 +29,7 @@ export function MyTicketPage() {
     queryKey: ["my-ticket", number],
     queryFn: () => ok(api.GET("/api/portal/tickets/{number}", { params: { path: { number } } })),
   });
+  useTitle(thing ? `${thing.id} ${thing.title}` : undefined);
   const settle = (next: MyTicket) => {
     queries.setQueryData(["my-ticket", number], next);
     void queries.invalidateQueries({ queryKey: ["portal"] });

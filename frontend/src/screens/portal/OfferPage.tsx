@@ -1,3 +1,4 @@
+import { useTitle } from "../../shell/PageFocus";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
@@ -48,6 +49,7 @@ export function OfferPage() {
     placeholderData: keepPreviousData,
     retry: false,
   });
+  useTitle(look.data ? `Request: ${look.data.offer.name}` : undefined);
   // Asking again begins with what was answered before.
   const before = useQuery({
     queryKey: ["my-ticket", +(again ?? 0)],

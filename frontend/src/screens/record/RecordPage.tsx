@@ -1,3 +1,4 @@
+import { useTitle } from "../../shell/PageFocus";
 import { useEffect, useRef, useState } from "react";
 import { useLocation, useParams } from "react-router";
 import { type Entry, Problem, sentence, type Ticket } from "../../api/client";
@@ -31,12 +32,7 @@ export function RecordPage() {
   const { number: text } = useParams();
   const number = +(text ?? "0");
   const { data: ticket, error } = useTicket(number);
-  useEffect(() => {
-    document.title = ticket ? `${ticket.id} ${ticket.title} · Gannet` : "Gannet";
-    return () => {
-      document.title = "Gannet";
-    };
-  }, [ticket]);
+  useTitle(ticket ? `${ticket.id} ${ticket.title}` : undefined);
   if (error && !ticket) {
     const isMissing = error instanceof Problem && error.status === 404;
     return isMissing ? (

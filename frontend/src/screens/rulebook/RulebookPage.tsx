@@ -28,7 +28,7 @@ import type { SectionSpec } from "./section/spec";
 import { tasks } from "./TasksEditor";
 import { starters, templates } from "./TemplatesEditor";
 import { TryPage } from "./TryPage";
-import { careTiers, categories, clocks, states, suppliers, waits } from "./WordsEditors";
+import { careTiers, categories, clocks, groups, states, suppliers, waits } from "./WordsEditors";
 import { ClosingEditor } from "./ClosingEditor";
 import type { Entry } from "./data";
 
@@ -66,7 +66,7 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
       { path: "differences", label: "Differences", page: <DifferencesPage /> },
     ],
   },
-  { title: "Requests", rooms: [listOf(items), listOf(bundles), listOf(routes)] },
+  { title: "Requests", rooms: [listOf(items), listOf(bundles), listOf(groups), listOf(routes)] },
   { title: "Forms", rooms: [listOf(fields), listOf(forms), listOf(templates), listOf(starters), listOf(tasks)] },
   { title: "Words", rooms: [listOf(states), listOf(waits), listOf(categories), listOf(careTiers), listOf(suppliers), listOf(clocks)] },
   {

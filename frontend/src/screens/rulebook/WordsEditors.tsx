@@ -53,6 +53,17 @@ export const categories = rowSection({
   fresh: (key) => ({ key, skills: [] }),
 });
 
+export const groups = rowSection({
+  section: "groups",
+  title: "Catalogue groups",
+  one: "catalogue group",
+  named: "key",
+  isOrdered: true,
+  about: "The groups of items and bundles, in the order in which the portal shows them. A group that is not listed here comes after them.",
+  properties: [{ name: "key", label: "group" }],
+  fresh: (key) => ({ key }),
+});
+
 export const suppliers = rowSection({
   section: "suppliers",
   title: "Suppliers",

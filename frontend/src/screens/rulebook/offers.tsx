@@ -50,11 +50,21 @@ export function tidy<T extends object>(entry: T): T {
   return Object.fromEntries(Object.entries(entry).filter(([, value]) => value !== "" && value !== null && value !== undefined)) as T;
 }
 
+/** The groups of the catalogue in their order, and those that are only named by an entry. */
+function groupNames(document: Document): string[] {
+  const listed = entriesOf(document, "groups").map((one) => one.key);
+  const named = ["items", "bundles"].flatMap((section) => entriesOf<Offered>(document, section).map((one) => one.group));
+  return [...new Set([...listed, ...named.sort()])];
+}
+
 const nameIn = (document: Document, section: string, key: string | undefined) =>
   entriesOf<Entry & { name: string }>(document, section).find((one) => one.key === key)?.name ?? "";
 
 /** What the lists of items and of bundles have alike. */
-export function offers<T extends Offered>(): Pick<SectionSpec<T>, "nameOf" | "groupOf" | "wordsOf" | "isOff" | "columns" | "bulk"> {
+export function offers<T extends Offered>(): Pick<
+  SectionSpec<T>,
+  "nameOf" | "groupOf" | "groupOrder" | "wordsOf" | "isOff" | "columns" | "bulk"
+> {
   const named =
     (section: string, none: string) =>
     ({ document }: Book) => [
@@ -64,6 +74,7 @@ export function offers<T extends Offered>(): Pick<SectionSpec<T>, "nameOf" | "gr
   return {
     nameOf: (one) => one.name,
     groupOf: (one) => one.group,
+    groupOrder: ({ document }) => groupNames(document),
     wordsOf: (one) => `${one.plain} ${one.words ?? ""}`,
     isOff: (one) => one.is_on === false,
     columns: [
@@ -75,10 +86,7 @@ export function offers<T extends Offered>(): Pick<SectionSpec<T>, "nameOf" | "gr
       {
         name: "group",
         label: "group",
-        choices: ({ document }) => {
-          const groups = ["items", "bundles"].flatMap((section) => entriesOf<Offered>(document, section).map((one) => one.group));
-          return options([...new Set(groups)].sort());
-        },
+        choices: ({ document }) => options(groupNames(document)),
       },
       { name: "route", label: "approval route", choices: named("routes", "pre-approved") },
       {
@@ -124,7 +132,8 @@ export function OfferWords<T extends Offered>({ one, set }: { one: T; set: (chan
         />
       </p>
       <p className="mt-1.5 leading-8">
-        Under <TextInput label="Group" className={`${smallInput} w-44`} value={one.group} onChange={(group) => set({ group })} />, picture{" "}
+        Under <PickOne label="Group" options={options(groupNames(document))} value={one.group} onChange={(group) => set({ group })} />,
+        picture{" "}
         <PickOne
           label="Picture"
           placeholder="a box"

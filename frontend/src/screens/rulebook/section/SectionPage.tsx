@@ -61,13 +61,16 @@ export function SectionPage<T extends Entry>({ spec }: { spec: SectionSpec<T> })
               : at >= 0
                 ? (row.cells[at] ?? "")
                 : row.name;
-    return listed(rows, words, {
+    const order = spec.groupOrder?.(book);
+    const found = listed(rows, words, {
       nameOf: (row) => row.name,
       groupOf: spec.groupOf ? (row) => spec.groupOf?.(row.one, book) ?? "" : undefined,
       wordsOf: (row) => [spec.wordsOf?.(row.one), ...row.cells].filter(Boolean).join(" "),
       sortOf,
       isDown: sorted?.isDown,
     });
+    if (order) found.sort((one, other) => place(order, one.name) - place(order, other.name));
+    return found;
   }, [rows, words, sorted, spec, book]);
   const flat = groups.flatMap((group) => group.entries);
 
@@ -254,6 +257,11 @@ export function useUndo() {
     },
     onError: (error) => toast.error(sentence(error)),
   });
+}
+
+function place(order: string[], name: string): number {
+  const at = order.indexOf(name);
+  return at < 0 ? order.length : at;
 }
 
 function isTyping(target: EventTarget | null): boolean {

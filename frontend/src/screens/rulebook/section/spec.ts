@@ -31,6 +31,8 @@ export interface SectionSpec<T extends Entry> {
   about: string;
   nameOf: (one: T) => string;
   groupOf?: (one: T, book: Book) => string;
+  /** The order of the groups, where it is not that of their names. */
+  groupOrder?: (book: Book) => string[];
   /** What it is found by besides its name and its columns. */
   wordsOf?: (one: T) => string;
   isOff?: (one: T) => boolean;
