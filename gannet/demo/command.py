@@ -116,6 +116,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     from gannet.demo.history import History
     from gannet.demo.live_requests import make_news, make_requests
     from gannet.demo.organisation import make_organisation
+    from gannet.demo.quarantined import make_quarantined
     from gannet.demo.rehearsals import make_rehearsals
     from gannet.demo.rulebook import document, first_document
     from gannet.demo.today import Today
@@ -156,6 +157,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     make_today(now)
     make_requests(now)
     make_news(now)
+    make_quarantined(now)
     make_rehearsals(now)
     progress.finish("Ready")
 

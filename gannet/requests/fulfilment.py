@@ -66,10 +66,10 @@ def part_over(child: Ticket, acting: Acting) -> None:
             values={
                 "title": child.title,
                 "state": state_name(child.state),
-                "by": f"{left} still to come" if left else "all are there",
+                "by": f"{left} still to come" if left else "all are delivered",
             },
         )
-        how = "is there" if child.state != StateCode.CANCELLED else "does not come"
+        how = "is delivered" if child.state != StateCode.CANCELLED else "is not delivered"
         rest = f"{left} still to come" if left else "it was the last"
         write.tell(write.ticket.holder, "part ended", f"{child.title} {how}; {rest}.")
         if left or write.ticket.open_tasks:
@@ -81,7 +81,7 @@ def part_over(child: Ticket, acting: Acting) -> None:
             write.tell(write.ticket.requester, "cancelled", words)
             return
         with suppress(Invalid):  # what is lacking is asked for when somebody resolves it
-            set_resolved(write, "Everything that was asked for is there.")
+            set_resolved(write, "Everything that was requested is delivered.")
 
 
 def _tell_whole(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
@@ -101,7 +101,7 @@ def _bring_whole_back(write: RecordWrite, kept: Mapping[str, Any], is_undo: bool
             if not facts_of(whole.ticket).parts or whole.ticket.state != StateCode.RESOLVED:
                 return
             ended = endings.last_ending(whole.ticket)
-            words = f"{part.title} is not there after all."
+            words = f"{part.title} is not delivered after all."
             whole.record(
                 TicketEvent.REOPENED, text=words, audience=Audience.EVERYBODY, is_automatic=True
             )

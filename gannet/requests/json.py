@@ -132,7 +132,7 @@ def parts_asked(ticket: Ticket, book: Book) -> list[dict[str, Any]]:
 
 def request_path(ticket: Ticket) -> list[dict[str, Any]]:
     """The steps of a request as who asked sees them: the stages of its route among them."""
-    asked: list[tuple[str, int | None]] = [("Asked", ticket.opened_s)]
+    asked: list[tuple[str, int | None]] = [("Requested", ticket.opened_s)]
     for stage in ticket.stages.all():  # of a list of them, they have been read already
         if stage.state in (StageState.SKIPPED, StageState.DROPPED):
             continue
@@ -145,12 +145,12 @@ def request_path(ticket: Ticket) -> list[dict[str, Any]]:
     is_waiting = ticket.state == StateCode.WAITING and ticket.waiting_on == "requester"
     if is_waiting:
         asked = [step for step in asked if step[1]] + [("Waiting for you", None)]
-        return as_path(asked, ("There", None))
+        return as_path(asked, ("Delivered", None))
     done = ticket.resolved_s if not ticket.is_open else None
     if ticket.approval == "pending":
         first = next((n for n, step in enumerate(asked) if step[1] is None), len(asked) - 1)
-        path = as_path([*asked, (f"With {ticket.team.name}", None)], ("There", None))
+        path = as_path([*asked, (f"With {ticket.team.name}", None)], ("Delivered", None))
         for index, step in enumerate(path):
             step["is_now"], step["is_done"] = index == first, index < first
         return path
-    return as_path([*asked, (f"With {ticket.team.name}", done)], ("There", done))
+    return as_path([*asked, (f"With {ticket.team.name}", done)], ("Delivered", done))

@@ -75,7 +75,7 @@ def _approval_decided(told: Telling) -> str:
 def _child_ended(told: Telling) -> str:
     state = told.values.get("state")
     return (
-        f"{told.value('title')} is {'there' if state == 'resolved' else in_words(state)}"
+        f"{told.value('title')} is {'delivered' if state == 'resolved' else in_words(state)}"
         f": {told.value('by')}"
     )
 

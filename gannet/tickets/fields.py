@@ -169,6 +169,13 @@ _FIELDS = [
         is_nullable=True,
     ),
     Field(
+        "next step does",
+        "text",
+        "what the next escalation does",
+        "next_step",
+        lambda t: t.next_step,
+    ),
+    Field(
         "service owner",
         "person",
         "service's owner",

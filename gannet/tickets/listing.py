@@ -292,6 +292,8 @@ def columns_of(text: str) -> list[str]:
         raise Invalid(f"At most {MOST_COLUMNS} columns.", fields={"columns": "Too many."})
     for name in names:
         _column(name)
+    if "next step" in names and "next step does" not in names:
+        names.insert(names.index("next step") + 1, "next step does")  # when, and whom it reaches
     return names
 
 

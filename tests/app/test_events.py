@@ -38,7 +38,7 @@ TOLD = [
     (TicketEvent.TASK_DONE, {"values": {"title": "Pack", "state": "done", "outputs": {"tag": "NF-1"}}}, "Joss set the task “Pack” to done, tag NF-1"),
     (TicketEvent.APPROVAL_DECIDED, {"values": {"state": "approved", "what": "A bag", "through": "by link", "name": "for Ines"}}, "Joss (for Ines): approved “A bag” by link"),
     (TicketEvent.SET_UNWANTED, {"values": {"sender": "x@y.example"}}, "Joss rejected it as not ours; mail from x@y.example is quarantined"),
-    (TicketEvent.CHILD_ENDED, {"values": {"title": "Headset", "state": "resolved", "by": "all are there"}}, "Headset is there: all are there"),
+    (TicketEvent.CHILD_ENDED, {"values": {"title": "Headset", "state": "resolved", "by": "all are delivered"}}, "Headset is delivered: all are delivered"),
     (ApprovalEvent.ROUTE_ENDED, {"values": {"what": "refused"}, "text": "no"}, "not approved: “no”"),
 ]  # fmt: skip
 

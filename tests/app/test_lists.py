@@ -379,3 +379,27 @@ def test_where_a_word_is_common_titles_and_the_newest_come_first(
     assert [n for n, _ in search.ranked("gate narwhal", 50, any_word=True)] == [other]
     assert len(search.ranked("walrus", 2)) == 2
     assert search.ranked("unheard", 5) == search.ranked("", 5) == []
+
+
+def test_hits_show_where_the_words_stand_to_those_who_may_see_them(
+    api: Any, log: Any, by: Any
+) -> None:
+    ticket, secret = log("Maeve", "Boarding gates"), log("Maeve", "Safe computing")
+    for one in (ticket, secret):
+        words = "The scanner of lane four blinks when it rains."
+        actions.requester_writes(one.pk, by("Maeve"), words)
+    Ticket.objects.filter(pk=secret.pk).update(is_confidential=1)
+    path = f"/api/excerpts?ids={ticket.pk},{secret.pk},999999,x&q=SCAN%20rains"
+    (found,) = api("Joss").get(path).json()
+    assert found["id"] == ticket.pk
+    assert [one["text"] for one in found["pieces"] if one["is_hit"]] == ["scanner", "rains"]
+    assert api("Signe").get(f"/api/excerpts?ids={ticket.pk}&q=zebra").json() == []
+    assert api("Maeve").get(path).status_code == 403
+
+
+def test_the_next_escalation_says_whom_it_reaches(api: Any, log: Any) -> None:
+    ticket = log("Maeve", "Boarding gates", who="team", work="no")
+    listed = api("Signe").get("/api/tickets?columns=next%20step").json()
+    cells = next(row["cells"] for row in listed["rows"] if row["id"] == ticket.pk)
+    assert isinstance(cells["next step"], int)
+    assert "tell the team" in cells["next step does"]

@@ -18,7 +18,7 @@ from gannet.audit.events import AuditEvent
 from gannet.audit.models import Event
 from gannet.jobs.models import Job, JobKind, JobState
 from gannet.knowledge.models import Article
-from gannet.messages.models import Notification
+from gannet.messages.models import Incoming, Notification, StandInMessage
 from gannet.people import mail_keys, tokens
 from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Deputy, Membership, Team
@@ -90,6 +90,16 @@ class World:
         number = self.log("Maeve", "Boarding gates").pk
         actions.resolve(number, self.by("Signe"), "It is done.")
         return number
+
+    @cached_property
+    def quarantined(self) -> int:
+        row = StandInMessage.objects.create(
+            received_at=NOW, raw=b"From: a@b.example\nSubject: x\n\ny\n", for_desk=1, is_read=1
+        )
+        return Incoming.objects.create(
+            message_id="<q@b.example>", stand_in_id=row.pk, from_address="a@b.example",
+            outcome="unknown", read_at=NOW,
+        ).pk  # fmt: skip
 
     @cached_property
     def announced(self) -> int:
@@ -263,7 +273,6 @@ class World:
 
     @cached_property
     def mail(self) -> int:
-        from gannet.messages.models import StandInMessage
 
         return StandInMessage.objects.create(received_at=NOW, raw=b"Subject: x\n\ny").pk
 
@@ -316,6 +325,12 @@ ROWS: list[Row] = [
     ("get", "/api/lookout/{team}", None, {AGENT, MANAGER, ADMIN}),
     ("get", "/api/teams/{team}/people", None, DESK_READS),
     ("get", "/api/mailroom/{mail}", None, EVERYBODY),
+    ("get", "/api/excerpts?ids=1&q=x", None, DESK_READS),
+    ("get", "/api/quarantine", None, DESK_WORKS),
+    ("post", "/api/quarantine/dismiss", {"ids": [1]}, DESK_WORKS),
+    ("post", "/api/quarantine/wait-again", {"ids": [1]}, DESK_WORKS),
+    ("get", "/api/quarantine/{quarantined}", None, DESK_WORKS),
+    ("post", "/api/quarantine/{quarantined}/let-in", {"ticket": "{n}"}, DESK_WORKS),
     ("delete", "/api/notifications/{notification}", None, ONLY_AGENT),
     ("put", "/api/phrases/{phrase}", {"name": "x", "for": "mine", "text": "z"}, ONLY_AGENT),
     ("delete", "/api/phrases/{phrase}", None, ONLY_AGENT),

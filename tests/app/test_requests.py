@@ -511,7 +511,7 @@ def test_the_portal_offers_answers_before_forms_and_shows_the_path(api: Any, wan
     offered_now = client.get("/api/portal/offers?text=laptpo").json()
     assert offered_now["items"][0]["key"] == "laptop"
     shown = client.get(f"/api/portal/tickets/{ticket.pk}").json()
-    assert [step["label"] for step in shown["path"]][:2] == ["Asked", "Line manager"]
+    assert [step["label"] for step in shown["path"]][:2] == ["Requested", "Line manager"]
     assert [step["is_now"] for step in shown["path"]].index(True) == 1
     request = shown["request"]
     assert request["stages"][0]["people"][0]["state"] == "pending"

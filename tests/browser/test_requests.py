@@ -119,7 +119,7 @@ for child in Ticket.objects.filter(parent={number}, is_open=True).order_by('id')
     resolve(child.pk, who, 'It is there.', settled=Settled(is_all=True))"""
     )
     lena.see("Parts: 4 of 4 there", patience=30)
-    lena.see("Everything that was asked for is there.")
+    lena.see("Everything that was requested is delivered.")
     for who in (lena, rosalind, marit, mailed):
         assert who.complaints() == []
 

@@ -9,7 +9,7 @@ function colourOf(name: string): string {
 }
 
 /** Two letters for a name: the first of the first and of the last word. */
-function initialsOf(name: string): string {
+export function initialsOf(name: string): string {
   const words = name.trim().split(/\s+/);
   const [first = "?"] = words;
   return (first.charAt(0) + (words.length > 1 ? (words.at(-1) ?? "").charAt(0) : "")).toUpperCase();

@@ -10,6 +10,7 @@ import { ApprovalCard } from "../parts/ApprovalCard";
 import { useNow } from "../parts/hooks";
 import { when } from "../parts/time";
 import { Button } from "../parts/ui";
+import { useDesktopNotices } from "./desktop";
 import { useSession } from "./session";
 
 type Notice = components["schemas"]["NotificationShape"];
@@ -39,7 +40,16 @@ const SAYS: Record<string, string> = {
   merged: "merged it into another",
   "low score": "was not happy",
   "outside changed": "news from outside",
+  "mail quarantined": "a mail was quarantined",
+  "major suggested": "suggested as a major incident",
+  rule: "",
 };
+
+/** One in a line, for the desktop. */
+function spoken(row: Notice): string {
+  const who = row.actor && row.actor !== "Gannet" ? row.actor : "";
+  return [[who, SAYS[row.event] ?? row.event].filter(Boolean).join(" "), row.text].filter(Boolean).join(": ");
+}
 
 /** What I should know of or decide, with what can be done about it there and then. */
 export function Notifications() {
@@ -70,6 +80,7 @@ export function Notifications() {
     }
     reread();
   };
+  useDesktopNotices(me?.id, data?.rows, spoken);
   const rows = data?.rows ?? [];
   const unseen = data?.unseen ?? 0;
   const said = unseen > 99 ? "99+" : String(unseen); // of more than that the server counts none

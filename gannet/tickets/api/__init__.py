@@ -42,6 +42,7 @@ urlpatterns = [
     path("api/views/<number:number>/first", views.TeamDefaultView.as_view()),
     path("api/fields", lists.FieldsView.as_view()),
     path("api/find", lists.FindView.as_view()),
+    path("api/excerpts", lists.ExcerptsView.as_view()),
     path("api/calendars", lists.CalendarsView.as_view()),
     path("api/choices", choices.ChoicesView.as_view()),
     path("api/items", choices.ItemsView.as_view()),

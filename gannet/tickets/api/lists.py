@@ -8,6 +8,7 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.audit.models import Event
 from gannet.estate.finding import find_item, find_service
 from gannet.estate.models import Service
 from gannet.knowledge.actions import readable
@@ -33,10 +34,12 @@ from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing, Problem
 from gannet.web.given import read_json, whole_number, whole_numbers
 from gannet_core.conditions import fold, leaves
+from gannet_core.excerpts import excerpt
 from gannet_core.instants import seconds_of
 from gannet_core.sentences import describe
 
 _MAX_FILTER = 20_000
+_MOST_EXCERPTS = 60
 _MOST_TOUCHED = 200
 _SORT = OpenApiParameter("sort", str, description="Field names; a minus turns one round.")
 _COLUMNS = OpenApiParameter("columns", str, description="Names of fields, with commas.")
@@ -349,6 +352,39 @@ class GroupsView(GannetView):
     def get(self, request: Request) -> Response:
         found = listed(person_of(request), read_filter(request), timezone.now())
         return Response(listing.groups(found, request.query_params.get("by", "")))
+
+
+class ExcerptsView(GannetView):
+    """Why tickets were found: where in them the words that were sought stand."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="excerpts",
+        parameters=[
+            OpenApiParameter("ids", str, required=True, description="Numbers, with commas."),
+            OpenApiParameter("q", str, required=True),
+        ],
+        responses=shapes.ExcerptShape(many=True),
+    )
+    def get(self, request: Request) -> Response:
+        words = request.query_params.get("q", "")[:200]
+        given = request.query_params.get("ids", "").split(",")[:_MOST_EXCERPTS]
+        numbers = [number for text in given if (number := whole_number(text)) is not None]
+        visible = policies.visible_to(person_of(request)).filter(pk__in=numbers)
+        titles = dict(visible.values_list("pk", "title"))
+        said: dict[int, list[str]] = {number: [] for number in titles}
+        texts = Event.objects.filter(ticket_id__in=list(titles)).exclude(text="").order_by("-id")
+        for number, text in texts.values_list("ticket_id", "text"):
+            said[number].append(text)
+        found = {number: excerpt(texts, words) for number, texts in said.items()}
+        return Response(
+            [
+                {"id": number, "pieces": [{"text": text, "is_hit": hit} for text, hit in pieces]}
+                for number, pieces in found.items()
+                if pieces
+            ]
+        )
 
 
 class FindView(GannetView):

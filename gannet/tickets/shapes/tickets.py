@@ -510,6 +510,16 @@ class FoundArticleShape(Shape):
     for_everybody = serializers.BooleanField()
 
 
+class PieceShape(Shape):
+    text = serializers.CharField(trim_whitespace=False)
+    is_hit = serializers.BooleanField()
+
+
+class ExcerptShape(Shape):
+    id = serializers.IntegerField()
+    pieces = PieceShape(many=True)
+
+
 class FoundShape(Shape):
     tickets = RowShape(many=True)
     articles = FoundArticleShape(many=True)

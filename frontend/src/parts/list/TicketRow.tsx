@@ -6,6 +6,7 @@ import { Track } from "../Axis";
 import { Markers, Number, PriorityMark } from "../marks";
 import { exact, span, when } from "../time";
 import { AGE, HORIZON } from "./columns";
+import type { Piece } from "./useExcerpts";
 
 export const ROW_HEIGHT = 40;
 export const NARROW_HEIGHT = 66;
@@ -23,6 +24,7 @@ interface TicketRowProps {
   isNarrow: boolean;
   /** Two lines: whose it is and where, below the title. */
   isTall: boolean;
+  excerpt: Piece[] | undefined;
   isOpen: boolean;
   isCursor: boolean;
   isChosen: boolean;
@@ -96,7 +98,9 @@ export const TicketRow = memo(function TicketRow(props: TicketRowProps) {
           {row.title}
           {props.isTall && !isNarrow ? (
             <span className="block truncate text-[13px] font-normal text-ink-2">
-              {[row.requester, row.place, row.service].filter(Boolean).join(" · ")}
+              {props.excerpt
+                ? props.excerpt.map((piece, index) => (piece.is_hit ? <mark key={index}>{piece.text}</mark> : piece.text))
+                : [row.requester, row.place, row.service].filter(Boolean).join(" · ")}
             </span>
           ) : null}
         </Link>
@@ -160,12 +164,13 @@ function Cell({ row, name, fields, now }: { row: Row; name: string; fields: Fiel
       </span>
     );
   const isInstant = type === "instant" && typeof value === "number";
-  const words = isInstant ? when(value, now) : cellWords(value);
+  const does = name === "next step" ? cellWords(valueOf(row, "next step does")) : "";
+  const words = isInstant ? [when(value, now), does.replace(/^[^:]*: /, "")].filter(Boolean).join(" ") : cellWords(value);
   return (
     <span
       role="cell"
       className={`truncate text-ink-2 ${typeof value === "number" && !isInstant ? "text-right" : ""}`}
-      title={isInstant ? exact(value) : words}
+      title={isInstant ? [exact(value), does].filter(Boolean).join(" – ") : words}
     >
       {words}
     </span>

@@ -7,6 +7,7 @@ import { useCoarseNow, useWidth } from "../hooks";
 import { AGE, fitting, HORIZON, START_COLUMNS, TITLE_LEAST, widthOf } from "./columns";
 import { headings, type Item } from "./groups";
 import { HeadCell } from "./HeadCell";
+import type { Piece } from "./useExcerpts";
 import { NARROW_HEIGHT, ROW_HEIGHT, TALL_HEIGHT, TicketRow } from "./TicketRow";
 import type { Group, Sort } from "./types";
 
@@ -34,6 +35,8 @@ interface TicketTableProps {
   /** A head was dragged before another. */
   onPlace?: (name: string, before: string) => void;
   isTall?: boolean;
+  /** Of what was searched for: where in each ticket the words stand. */
+  excerpts?: ReadonlyMap<number, Piece[]>;
   /** The field the rows are grouped by, and how many each of its values has. */
   group?: string;
   groups?: Group[];
@@ -54,7 +57,7 @@ export function TicketTable(props: TicketTableProps) {
   const now = useCoarseNow();
   const [table, tableWidth] = useWidth<HTMLDivElement>();
   const isNarrow = tableWidth > 0 && tableWidth < 660;
-  const isTall = props.isTall ?? false;
+  const isTall = (props.isTall ?? false) || (props.excerpts?.size ?? 0) > 0;
   const rowHeight = isNarrow ? NARROW_HEIGHT : isTall ? TALL_HEIGHT : ROW_HEIGHT;
   const shown = useMemo(() => (isNarrow ? [] : fitting(columns, widths, tableWidth || 1200)), [columns, widths, tableWidth, isNarrow]);
   const template = isNarrow
@@ -134,6 +137,7 @@ export function TicketTable(props: TicketTableProps) {
               tableWidth={tableWidth}
               isNarrow={isNarrow}
               isTall={isTall}
+              excerpt={props.excerpts?.get(row.id)}
               isOpen={row.id === props.open}
               isCursor={row.id === props.cursor}
               isChosen={(props.chosen ?? NOBODY).has(row.id)}

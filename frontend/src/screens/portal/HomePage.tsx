@@ -175,7 +175,7 @@ export function HomePage() {
       <h2 className="mb-3 mt-9 text-[17px] font-bold">My requests</h2>
       {home.error ? <ErrorNote>{sentence(home.error)}</ErrorNote> : null}
       {home.isPending ? <Loading what="your things" /> : null}
-      {home.data && home.data.things.length === 0 ? <p className="text-ink-2">You have asked for nothing yet.</p> : null}
+      {home.data && home.data.things.length === 0 ? <p className="text-ink-2">You have requested nothing yet.</p> : null}
       <ul className="flex flex-col gap-2.5">
         {open.map((thing) => (
           <Thing key={thing.id} thing={thing} now={now} />
@@ -231,9 +231,9 @@ function Catalogue() {
   if (!data || data.length === 0) return null;
   const groups = [...new Set(data.map((offer) => offer.group))];
   return (
-    <section aria-label="Ask for something" className="mt-9">
+    <section aria-label="Request something" className="mt-9">
       <div className="mb-3 flex items-baseline gap-4">
-        <h2 className="text-[17px] font-bold">Ask for something</h2>
+        <h2 className="text-[17px] font-bold">Request something</h2>
         {basket.lines.length > 0 ? (
           <Link to="/basket" className="text-sea underline">
             Basket: {basket.lines.length}

@@ -113,7 +113,7 @@ export function MyTicketPage() {
 /** What was asked for: for whom, cost, answers, who decided, the parts. */
 function RequestBlock({ thing, request, now, onChange }: { thing: MyTicket; request: RequestFacts; now: number; onChange: () => void }) {
   return (
-    <section aria-label="What was asked for" className="mt-3 flex flex-col gap-3 rounded-card border border-line bg-sheet px-5 py-3.5">
+    <section aria-label="What was requested" className="mt-3 flex flex-col gap-3 rounded-card border border-line bg-sheet px-5 py-3.5">
       <p className="flex flex-wrap items-center gap-x-3 gap-y-1">
         <OfferIcon icon={request.icon} />
         <b>{request.item_name}</b>

@@ -100,7 +100,7 @@ export function OfferPage() {
   const problem = send.error instanceof Problem ? send.error : null;
   if (look.error && !look.data)
     return (
-      <Empty title="There is no such thing to ask for">
+      <Empty title="There is no such thing to request">
         <Link to="/" className="underline">
           Look at what there is
         </Link>

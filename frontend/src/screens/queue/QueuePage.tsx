@@ -8,6 +8,7 @@ import { asked, exported, placed } from "../../parts/list/columns";
 import { MassBar } from "../../parts/list/MassBar";
 import { RowActs, useRowActs } from "../../parts/list/RowActs";
 import { TicketTable } from "../../parts/list/TicketTable";
+import { useExcerpts } from "../../parts/list/useExcerpts";
 import { sortedBy, writeSorts } from "../../parts/list/types";
 import { useChosen } from "../../parts/list/useChosen";
 import { useTicketList } from "../../parts/list/useTicketList";
@@ -101,6 +102,7 @@ export function QueuePage() {
     setCursor,
     ...(worksHere ? { choose: chosen.choose, onMenu: acts.showMenu, onAct: acts.begin, none } : {}),
   });
+  const excerpts = useExcerpts(rows, state.words);
   useKeys({ "/": () => document.getElementById("queue-words")?.focus() });
 
   return (
@@ -199,6 +201,7 @@ export function QueuePage() {
             change({ ...state, widths: { ...state.widths, [name]: Math.min(900, Math.max(60, Math.round(width))) } }, true)
           }
           isTall={density === "two"}
+          excerpts={excerpts}
           onPlace={(name, before) => change({ ...state, columns: placed(state.columns, name, before) })}
           onMove={(name, step) => change({ ...state, columns: moved(state.columns, name, step) })}
           group={state.group}

@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import { type RefObject, useEffect, useRef, useState } from "react";
 import { Problem, type Ticket } from "../../api/client";
 import type { useAct } from "../../parts/actForm";
@@ -118,6 +119,16 @@ export function Writing({ ticket, doAct, onAsk, writing, typingUntil, inserted, 
       : []),
     ...(can(ticket, "hand-over") ? [also("hand over…", () => onAsk("hand-over"))] : []),
   ];
+  if (ticket.duplicate_of)
+    return (
+      <p className="no-print sticky bottom-0 z-20 mt-2 rounded-small border border-line bg-note px-3 py-2" id="reply">
+        It was merged, and goes on there:{" "}
+        <Link className="font-bold text-sea underline" to={`/desk/tickets/${ticket.duplicate_of}`}>
+          write on {ticket.duplicate_of}
+        </Link>
+        .
+      </p>
+    );
   return (
     <div className="no-print sticky bottom-0 z-20 mt-2 bg-paper pb-2 pt-1.5 max-[900px]:static" id="reply">
       <Others others={others} />

@@ -10,7 +10,7 @@ export const bundles: SectionSpec<Bundle> = {
   section: "bundles",
   title: "Bundles",
   one: "bundle",
-  about: "Several items asked for at once: some always in it, some chosen, common answers asked once.",
+  about: "Several items requested at once: some always in it, some chosen, common answers asked once.",
   freshName: "New bundle",
   ...offers<Bundle>(),
   fresh: [

@@ -10,7 +10,7 @@ export const items: SectionSpec<Item> = {
   section: "items",
   title: "Catalogue items",
   one: "catalogue item",
-  about: "What people can ask for. Without a route it is pre-approved and goes straight to its team.",
+  about: "What people can request. Without a route it is pre-approved and goes straight to its team.",
   freshName: "New item",
   ...offers<Item>(),
   fresh: [
@@ -69,7 +69,7 @@ function ItemEditor({ stored }: { stored: Item }) {
           value={one.tasks ?? []}
           onChange={(tasks) => set({ tasks })}
         />
-        , and can be asked for{" "}
+        , and can be requested{" "}
         <PickOne
           label="Alone"
           options={[

@@ -28,7 +28,7 @@ export function OfferPreview({ offer }: { offer: { key: string } }) {
   return (
     <section aria-label="As on the portal" className="mt-3 rounded-card border border-line bg-paper px-4 py-3">
       <h3 className="mb-2 font-bold">
-        As on the portal <span className="text-[13px] font-normal text-ink-2">nothing is asked for here</span>
+        As on the portal <span className="text-[13px] font-normal text-ink-2">nothing is requested from here</span>
       </h3>
       <div className="mb-3 max-w-[320px]">
         <ColleaguePicker

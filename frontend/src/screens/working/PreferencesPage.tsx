@@ -1,7 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import { Loading } from "../../parts/ui";
+import { canShow, isWanted, want } from "../../shell/desktop";
+import { useSession } from "../../shell/session";
+import { eventWords } from "../rulebook/who";
 
 const input = "rounded-small border border-line-2 bg-sheet px-2 py-0.5";
 
@@ -30,7 +34,7 @@ export function PreferencesPage() {
           {data.choices.map((event) => (
             <tr key={event} className="border-b border-line">
               <th scope="row" className="py-1.5 text-left font-normal">
-                {event}
+                When {eventWords(event)}
               </th>
               {data.wishes.map((wish) => (
                 <td key={wish} className="py-1.5 pl-4">
@@ -49,6 +53,7 @@ export function PreferencesPage() {
           ))}
         </tbody>
       </table>
+      <Desktop />
       <p className="mt-4 flex flex-wrap items-center gap-2">
         My digest comes at{" "}
         <input
@@ -92,5 +97,36 @@ export function PreferencesPage() {
         ) : null}
       </p>
     </div>
+  );
+}
+
+/** Notifications on the desktop of this computer, for those who want them; the browser asks first. */
+function Desktop() {
+  const { me } = useSession();
+  const [isOn, setOn] = useState(() => me !== null && isWanted(me.id));
+  const [isRefused, setRefused] = useState(false);
+  if (!me || !canShow) return null;
+  return (
+    <p className="mt-4">
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={isOn}
+          onChange={(event) => {
+            const wish = event.target.checked;
+            void want(me.id, wish).then((done) => {
+              setOn(done);
+              setRefused(wish && !done);
+            });
+          }}
+        />{" "}
+        Show notifications on the desktop of this computer while Gannet is out of sight
+      </label>
+      {isRefused ? (
+        <span role="alert" className="block text-[13px] text-rust">
+          This browser does not let Gannet show them. Allow notifications for this address in its settings.
+        </span>
+      ) : null}
+    </p>
   );
 }

@@ -1,3 +1,4 @@
+import { initialsOf } from "../../../parts/Initials";
 import { ChevronDown, ChevronRight } from "lucide-react";
 import { type KeyboardEvent, useState } from "react";
 import { when } from "../../../parts/time";
@@ -93,9 +94,11 @@ export function SectionList<T extends Entry>(props: ListProps<T>) {
     event.preventDefault();
     event.stopPropagation();
   };
+  // Nothing names a rule or a webhook's like: a column of “nothing” says nothing.
+  const hasUses = groups.some((group) => group.entries.some((row) => row.uses.length > 0));
   const heads = [
     ...spec.columns.map(({ label, isRight }) => ({ label, isRight })),
-    { label: "used by", isRight: true },
+    ...(hasUses ? [{ label: "used by", isRight: true }] : []),
     { label: "last change", isRight: true },
   ];
   const width = isNarrow ? 2 : heads.length + 2;
@@ -181,7 +184,7 @@ export function SectionList<T extends Entry>(props: ListProps<T>) {
                             data-row={row.key}
                             tabIndex={row.key === tabbed ? 0 : -1}
                             aria-current={isOpen || undefined}
-                            className={`min-h-[24px] text-left ${row.isOff ? "text-ink-2" : "font-semibold"}`}
+                            className={`min-h-[24px] text-left ${isNarrow ? "" : "min-w-[150px]"} ${row.isOff ? "text-ink-2" : "font-semibold"}`}
                           >
                             {row.name}
                           </button>
@@ -210,7 +213,7 @@ export function SectionList<T extends Entry>(props: ListProps<T>) {
                         : row.cells.map((cell, at) => (
                             <td
                               key={heads[at]?.label}
-                              className={`max-w-[260px] truncate py-1 pr-3 text-ink-2 ${heads[at]?.isRight ? "text-right" : ""}`}
+                              className={`max-w-[200px] truncate py-1 pr-3 text-ink-2 ${heads[at]?.isRight ? "text-right" : ""}`}
                               title={cell.length > 30 ? cell : undefined}
                             >
                               {cell}
@@ -218,9 +221,17 @@ export function SectionList<T extends Entry>(props: ListProps<T>) {
                           ))}
                       {isNarrow ? null : (
                         <>
-                          <td className="whitespace-nowrap py-1 pr-3 text-right text-ink-2">{row.uses.length || "nothing"}</td>
+                          {hasUses ? (
+                            <td className="whitespace-nowrap py-1 pr-3 text-right text-ink-2">{row.uses.length || "nothing"}</td>
+                          ) : null}
                           <td className="whitespace-nowrap py-1 pr-4 text-right text-ink-2">
-                            {row.changed ? `${when(row.changed.at_s, now)}, ${row.changed.by}` : "–"}
+                            {row.changed ? (
+                              <span title={`by ${row.changed.by}`}>
+                                {when(row.changed.at_s, now)}, {initialsOf(row.changed.by)}
+                              </span>
+                            ) : (
+                              "–"
+                            )}
                           </td>
                         </>
                       )}
