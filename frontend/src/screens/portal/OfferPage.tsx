@@ -1,7 +1,9 @@
 import { useTitle } from "../../shell/PageFocus";
+import { useSession } from "../../shell/session";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
+import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
 import { ColleaguePicker } from "../../parts/ColleaguePicker";
 import { FormFields } from "../../parts/FormFields";
@@ -28,6 +30,18 @@ const OFFER_EMPTY = {
   who: 0,
   whoName: "",
 };
+
+/** The ticket it comes from says so, and so does the request. */
+async function linkBack(ticket: number, request: number): Promise<void> {
+  try {
+    await ok(
+      api.POST("/api/tickets/{number}/links", { params: { path: { number: ticket } }, body: { kind: "related to", other: request } }),
+    );
+    toast(`Linked to ${ticket}.`);
+  } catch (error) {
+    toast.error(`It could not be linked to ${ticket}: ${sentence(error)}`);
+  }
+}
 
 /** One thing of the catalogue, or a bundle: its few questions, what it costs, who decides. */
 export function OfferPage() {
@@ -67,6 +81,17 @@ export function OfferPage() {
     // Once, when it has been read.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [Boolean(kept), isLoaded]);
+  // From a ticket of the desk: for its requester, with where it comes from as the reason.
+  const from = params.get("from");
+  const { me } = useSession();
+  useEffect(() => {
+    if (!from || !isLoaded) return;
+    const who = +(params.get("for") ?? 0);
+    const forWhom = who && who !== me?.id ? { forOther: true, who, whoName: params.get("name") ?? "" } : {};
+    set({ ...forWhom, reason: `From ${from}: ${params.get("title") ?? ""}`.trim() });
+    // Once, when the draft has been read.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [from, isLoaded]);
   const send = useMutation({
     mutationFn: () => {
       if (body.forOther && !body.who)
@@ -87,6 +112,7 @@ export function OfferPage() {
     onSuccess: (found) => {
       setDone(found);
       draft.clear();
+      if (from) void linkBack(+from, found.id);
       // The words that led here have done their work; a report that was begun stays.
       const { title, ...rest } = words.body;
       const { title: _none, ...empty } = REPORT_EMPTY;

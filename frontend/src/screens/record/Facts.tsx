@@ -7,6 +7,7 @@ import { useDebounced, useNow } from "../../parts/hooks";
 import { can } from "../../parts/recordActs";
 import { when } from "../../parts/time";
 import { Button, inputClass } from "../../parts/ui";
+import { useLocalDraft } from "../../parts/localDraft";
 import { WhyCard } from "../../parts/WhyCard";
 import { MoreFacts } from "./MoreFacts";
 
@@ -22,7 +23,10 @@ interface Clash {
 export function Facts({ ticket }: { ticket: Ticket }) {
   const queries = useQueryClient();
   const now = useNow();
-  const [edit, setEdit] = useState<{ name: FactName; seen: Ticket } | null>(null);
+  const [draft, setDraft] = useLocalDraft<string>(`title-${ticket.id}`);
+  const [edit, setEdit] = useState<{ name: FactName; seen: Ticket } | null>(
+    draft !== null && can(ticket, "change") ? { name: "title", seen: ticket } : null,
+  );
   const [clash, setClash] = useState<Clash | null>(null);
   const choices = useChoices();
   const canEdit = can(ticket, "change");
@@ -44,6 +48,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
       void queries.invalidateQueries({ queryKey: ["why", ticket.id] });
       setEditing(null);
       setClash(null);
+      if (name === "title") setDraft(null);
       toast("Changed.");
     } catch (error) {
       const current = error instanceof Problem && error.code === "stale" ? (error.body.current as Ticket) : null;
@@ -106,6 +111,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
               onClick={() => {
                 setClash(null);
                 setEditing(null);
+                setDraft(null);
               }}
             >
               Keep theirs
@@ -126,7 +132,13 @@ export function Facts({ ticket }: { ticket: Ticket }) {
             "Title",
             "title",
             ticket.title,
-            <TextEditor value={ticket.title} onCancel={() => setEditing(null)} onSave={(text) => void save("title", text, text, seen)} />,
+            <TextEditor
+              value={ticket.title}
+              draft={draft}
+              onDraft={setDraft}
+              onCancel={() => setEditing(null)}
+              onSave={(text) => void save("title", text, text, seen)}
+            />,
           )}
           {row(
             "Priority",
@@ -263,8 +275,21 @@ function factText(ticket: Ticket, name: FactName): string {
   return value === null ? "" : typeof value === "string" ? value : value.name;
 }
 
-function TextEditor({ value, onSave, onCancel }: { value: string; onSave: (text: string) => void; onCancel: () => void }) {
-  const [text, setText] = useState(value);
+interface TextEditorProps {
+  value: string;
+  /** What was typed and not saved before, kept until it is. */
+  draft: string | null;
+  onDraft: (text: string | null) => void;
+  onSave: (text: string) => void;
+  onCancel: () => void;
+}
+
+function TextEditor({ value, draft, onDraft, onSave, onCancel }: TextEditorProps) {
+  const [text, setText] = useState(draft ?? value);
+  const cancel = () => {
+    onDraft(null);
+    onCancel();
+  };
   return (
     <form
       onSubmit={(event) => {
@@ -278,14 +303,18 @@ function TextEditor({ value, onSave, onCancel }: { value: string; onSave: (text:
         className={inputClass}
         value={text}
         maxLength={200}
-        onChange={(event) => setText(event.target.value)}
-        onKeyDown={(event) => event.key === "Escape" && onCancel()}
+        onChange={(event) => {
+          setText(event.target.value);
+          onDraft(event.target.value === value ? null : event.target.value);
+        }}
+        onKeyDown={(event) => event.key === "Escape" && cancel()}
       />
-      <div className="mt-1 flex gap-2">
+      <div className="mt-1 flex items-center gap-2">
         <Button type="submit" tone="sea">
-          Keep
+          Save
         </Button>
-        <Button onClick={onCancel}>Leave as it was</Button>
+        <Button onClick={cancel}>Cancel</Button>
+        {draft !== null ? <span className="text-[13px] text-ink-2">not saved yet</span> : null}
       </div>
     </form>
   );
@@ -330,7 +359,7 @@ function ItemEditor({
       </ul>
       <div className="mt-1 flex gap-2">
         <Button onClick={() => onSave(null, "nothing")}>Nothing</Button>
-        <Button onClick={onCancel}>Leave as it was</Button>
+        <Button onClick={onCancel}>Cancel</Button>
       </div>
     </div>
   );

@@ -1,8 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { api, ok, sentence, type Ticket } from "../../api/client";
 import { FieldInput } from "../../parts/FormFields";
+import { useLocalDraft } from "../../parts/localDraft";
 import { Button, Field, inputClass } from "../../parts/ui";
 
 /** The rulebook's own fields, and tags. */
@@ -50,9 +51,10 @@ export function MoreFacts({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
           {ticket.fields.map((field) => (
             <OwnField
               key={field.field}
+              where={`field-${ticket.id}-${field.field}`}
               field={field}
               canEdit={canEdit}
-              onSave={(value) => change.mutate({ values: { [field.field]: value } })}
+              onSave={(value, onSaved) => change.mutate({ values: { [field.field]: value } }, { onSuccess: onSaved })}
             />
           ))}
           <Tags key={ticket.tags.join()} tags={ticket.tags} canEdit={canEdit} onSave={(tags) => change.mutate({ tags })} />
@@ -63,14 +65,27 @@ export function MoreFacts({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
   );
 }
 
-/** A field of the rulebook's own: kept when it is left, or at once for a choice. */
-function OwnField({ field, canEdit, onSave }: { field: Ticket["fields"][number]; canEdit: boolean; onSave: (value: unknown) => void }) {
+interface OwnFieldProps {
+  where: string;
+  field: Ticket["fields"][number];
+  canEdit: boolean;
+  onSave: (value: unknown, onSaved: () => void) => void;
+}
+
+/** A field of the rulebook's own: saved when it is left, or at once for a choice; what was not is kept. */
+function OwnField({ where, field, canEdit, onSave }: OwnFieldProps) {
   const stored = JSON.stringify(field.value ?? null);
-  const [value, setValue] = useState<unknown>(field.value);
-  useEffect(() => setValue(JSON.parse(stored)), [stored]);
+  const [draft, setDraft] = useLocalDraft<{ value: unknown }>(where);
+  const [value, setValue] = useState<unknown>(draft && canEdit ? draft.value : field.value);
+  const first = useRef(true);
+  useEffect(() => {
+    if (!first.current) setValue(JSON.parse(stored));
+    first.current = false;
+  }, [stored]);
   const isChosen = field.choices.length > 0 || field.type === "yes/no" || field.type === "attachment";
   const keep = (next: unknown) => {
-    if (JSON.stringify(next ?? null) !== stored) onSave(next);
+    if (JSON.stringify(next ?? null) !== stored) onSave(next, () => setDraft(null));
+    else setDraft(null);
   };
   return (
     <div onBlur={() => (isChosen ? undefined : keep(value))}>
@@ -83,10 +98,30 @@ function OwnField({ field, canEdit, onSave }: { field: Ticket["fields"][number];
             onChange={(next) => {
               setValue(next);
               if (isChosen) keep(next);
+              else setDraft({ value: next ?? null });
             }}
           />
         )}
       </Field>
+      {draft && canEdit ? (
+        <p className="mt-0.5 flex items-center gap-3 text-[13px] text-ink-2">
+          not saved yet
+          <button type="button" className="min-h-[24px] underline" onClick={() => keep(value)}>
+            save
+          </button>
+          <button
+            type="button"
+            className="min-h-[24px] underline"
+            onMouseDown={(event) => event.preventDefault()}
+            onClick={() => {
+              setDraft(null);
+              setValue(JSON.parse(stored));
+            }}
+          >
+            discard
+          </button>
+        </p>
+      ) : null}
     </div>
   );
 }

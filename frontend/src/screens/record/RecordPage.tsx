@@ -22,7 +22,7 @@ import { pageOf } from "./kinds";
 import { RemoveDialog } from "./RemoveDialog";
 import { Said } from "./Said";
 import { Tasks } from "./Tasks";
-import { Approvals, Links, MayHelp, Outside } from "./Ties";
+import { Approvals, Links, MayHelp, Outside, RemoteHelp } from "./Ties";
 import { Time } from "./Time";
 import { usePresence } from "./usePresence";
 import { Writing } from "./Writing";
@@ -138,14 +138,7 @@ function Record({ ticket }: { ticket: Ticket }) {
           ) : null}
         </div>
         <div className="flex min-w-0 flex-col gap-3">
-          {kind.first?.(ticket)}
-          <Panels ticket={ticket} />
-          <Facts ticket={ticket} />
-          <Approvals ticket={ticket} canEdit={can(ticket, "change")} />
-          <Tasks ticket={ticket} canEdit={can(ticket, "change")} />
-          {can(ticket, "note") ? <Time ticket={ticket} /> : null}
-          <Links ticket={ticket} canEdit={can(ticket, "note")} onAct={(name) => ask(name === "link" ? "links" : "merge")} />
-          <Outside ticket={ticket} canEdit={can(ticket, "outward")} onAct={ask} />
+          <RemoteHelp ticket={ticket} />
           <MayHelp
             ticket={ticket}
             onMerge={(number) => ask("merge", number)}
@@ -154,6 +147,14 @@ function Record({ ticket }: { ticket: Ticket }) {
               setInserted({ text, at: Date.now() });
             }}
           />
+          {kind.first?.(ticket)}
+          <Panels ticket={ticket} />
+          <Facts ticket={ticket} />
+          <Approvals ticket={ticket} canEdit={can(ticket, "change")} />
+          <Tasks ticket={ticket} canEdit={can(ticket, "change")} />
+          {can(ticket, "note") ? <Time ticket={ticket} /> : null}
+          <Links ticket={ticket} canEdit={can(ticket, "note")} onAct={(name) => ask(name === "link" ? "links" : "merge")} />
+          <Outside ticket={ticket} canEdit={can(ticket, "outward")} onAct={ask} />
           <Said ticket={ticket} />
         </div>
       </div>

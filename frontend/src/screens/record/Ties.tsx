@@ -21,8 +21,9 @@ export function Approvals({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
   const stands = me?.roles.includes("change manager") ?? false;
   const shown = ticket.approvals.filter((one) => !one.is_staged || (one.state === "pending" && (one.is_mine || stands)));
   if (shown.length === 0) return null;
+  const pending = shown.filter((one) => one.state === "pending").length;
   return (
-    <Panel title="Approvals">
+    <Panel title="Approvals" note={pending > 0 ? `${pending} pending` : `${shown.length} answered`} isFolded={pending === 0}>
       {shown.map((approval) =>
         approval.state === "pending" && (approval.is_mine || (approval.is_staged && stands)) ? (
           <ApprovalCard key={approval.id} approval={approval} onDone={() => void write(Promise.resolve(null))} />
@@ -136,10 +137,42 @@ function Tie({ number, title }: { number: number; title: string }) {
   );
 }
 
+/** A remote session that runs: its code, where one looks while on the phone. */
+export function RemoteHelp({ ticket }: { ticket: Ticket }) {
+  const { write } = useTicketWrite(ticket.id);
+  const running = ticket.outward.filter((one) => one.kind === "remote help" && !one.is_over);
+  if (running.length === 0) return null;
+  return (
+    <Panel title="Remote help">
+      {running.map((one) => (
+        <p key={one.id} className="flex flex-wrap items-baseline gap-3">
+          <b className="font-mono text-[20px]">{one.key}</b>
+          <span className="text-ink-2">{one.title}</span>
+          <button
+            type="button"
+            className="min-h-[24px] underline"
+            onClick={() =>
+              void write(
+                ok(
+                  api.POST("/api/tickets/{number}/outward/{outward}/end", {
+                    params: { path: { number: ticket.id, outward: one.id } },
+                  }),
+                ),
+                "Ended.",
+              )
+            }
+          >
+            end it
+          </button>
+        </p>
+      ))}
+    </Panel>
+  );
+}
+
 /** What other systems have of it, and how it stands there. */
 export function Outside({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: boolean; onAct: (act: "outward") => void }) {
   const now = useNow();
-  const { write } = useTicketWrite(ticket.id);
   if (ticket.outward.length === 0 && !canEdit) return null;
   return (
     <Panel title="External systems">
@@ -151,24 +184,6 @@ export function Outside({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: b
               {one.kind}
               {one.kind === "development" ? ` ${one.key}` : ""} · {one.started_by}, {when(one.made_s, now)}
               {one.log.length > 0 ? ` · ${one.log.join(" → ")}` : ""}
-              {one.kind === "remote help" && !one.is_over ? (
-                <button
-                  type="button"
-                  className="ml-2 min-h-[24px] underline"
-                  onClick={() =>
-                    void write(
-                      ok(
-                        api.POST("/api/tickets/{number}/outward/{outward}/end", {
-                          params: { path: { number: ticket.id, outward: one.id } },
-                        }),
-                      ),
-                      "Ended.",
-                    )
-                  }
-                >
-                  end it
-                </button>
-              ) : null}
             </span>
           </li>
         ))}
