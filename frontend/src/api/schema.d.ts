@@ -3683,6 +3683,8 @@ export interface components {
             };
             synonyms: string[];
             settable: boolean;
+            /** @description Whether the rulebook adds it. */
+            is_own: boolean;
             choices: string[];
             sortable?: boolean;
             groupable?: boolean;
@@ -5728,6 +5730,8 @@ export interface components {
             synonyms: string[];
             choices: string[];
             settable: boolean;
+            /** @description Whether the rulebook adds it. */
+            is_own: boolean;
         };
         /** @description Everything that can be named in a rulebook, for the editors' lists. */
         VocabularyShape: {

@@ -305,6 +305,7 @@ def _field_json(field: Field) -> dict[str, Any]:
         "said": said_of(field.name),
         "synonyms": synonyms_of(field.name),
         "settable": field.is_settable,
+        "is_own": field.is_custom,
         "choices": choices if field.name != "ci" else choices[:200],
         "sortable": listing.is_sortable(field),
         "groupable": listing.is_sortable(field) and not field.is_instant and field.name != "number",

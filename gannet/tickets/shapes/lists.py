@@ -190,6 +190,7 @@ class FieldShape(Shape):
     said = serializers.DictField()
     synonyms = serializers.ListField(child=serializers.CharField())
     settable = serializers.BooleanField()
+    is_own = serializers.BooleanField(help_text="Whether the rulebook adds it.")
     choices = serializers.ListField(child=serializers.CharField())
     sortable = serializers.BooleanField(required=False)
     groupable = serializers.BooleanField(required=False)

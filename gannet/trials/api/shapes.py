@@ -383,6 +383,7 @@ class VocabularyFieldShape(Shape):
     synonyms = serializers.ListField(child=serializers.CharField())
     choices = serializers.ListField(child=serializers.CharField())
     settable = serializers.BooleanField()
+    is_own = serializers.BooleanField(help_text="Whether the rulebook adds it.")
 
 
 class NamedKeyShape(Shape):

@@ -66,6 +66,7 @@ class VocabularyView(GannetView):
                     "synonyms": synonyms_of(field.name),
                     "choices": sorted({*choices} - {""})[:_MOST_CHOICES],
                     "settable": field.is_settable,
+                    "is_own": field.is_custom,
                 }
             )
         people = Person.objects.filter(is_active=True).exclude(roles=[]).order_by("name")
@@ -152,6 +153,7 @@ def _field(name: str, about: Mapping[str, Any]) -> dict[str, Any]:
         "synonyms": [],
         "choices": [one for one in about.get("choices") or () if one],
         "settable": False,
+        "is_own": False,
     }
 
 

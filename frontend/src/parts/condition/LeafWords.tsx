@@ -1,3 +1,4 @@
+import { grouped } from "./fieldGroups";
 import { WhenInput } from "../WhenInput";
 import { asText } from "../text";
 import { Popover } from "radix-ui";
@@ -257,6 +258,8 @@ export function AddLeaf({
   const [search, setSearch] = useState("");
   const hasAdded = useRef(false);
   const shown = fields.filter((field) => isMeant(field, search));
+  // What was searched for comes first as it was found; all of them are grouped.
+  const groups = search.trim() ? [{ name: "", fields: shown }] : grouped(shown);
   const add = (field: FieldAbout) => {
     hasAdded.current = true;
     setOpen(false);
@@ -290,17 +293,38 @@ export function AddLeaf({
             value={search}
             onChange={(event) => setSearch(event.target.value)}
             onKeyDown={(event) => {
-              if (event.key === "Enter" && shown[0]) add(shown[0]);
+              const first = groups[0]?.fields[0];
+              if (event.key === "Enter" && first) add(first);
+              if (event.key !== "ArrowDown") return;
+              event.preventDefault();
+              event.currentTarget.parentElement?.querySelector<HTMLElement>("ul button")?.focus();
             }}
           />
-          <ul className="max-h-64 overflow-y-auto">
-            {shown.map((field) => (
-              <li key={field.name}>
-                <button type="button" className="w-full rounded px-2 py-1 text-left hover:bg-sea-3" onClick={() => add(field)}>
-                  {field.label}
-                </button>
+          <ul
+            className="max-h-64 overflow-y-auto"
+            onKeyDown={(event) => {
+              const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
+              if (!step) return;
+              event.preventDefault();
+              const all = [...event.currentTarget.querySelectorAll("button")];
+              all[all.indexOf(event.target as HTMLButtonElement) + step]?.focus();
+            }}
+          >
+            {groups.map((group) => (
+              <li key={group.name}>
+                {group.name ? <p className="px-2 pt-1 text-[13px] text-ink-2">{group.name}</p> : null}
+                <ul>
+                  {group.fields.map((field) => (
+                    <li key={field.name}>
+                      <button type="button" className="w-full rounded px-2 py-1 text-left hover:bg-sea-3" onClick={() => add(field)}>
+                        {field.label}
+                      </button>
+                    </li>
+                  ))}
+                </ul>
               </li>
             ))}
+            {shown.length === 0 ? <li className="px-2 py-1 text-ink-2">No field is called that.</li> : null}
           </ul>
         </Popover.Content>
       </Popover.Portal>

@@ -55,6 +55,7 @@ function useFormFields(form: Form): FieldAbout[] {
       said: {},
       synonyms: [],
       settable: true,
+      is_own: own !== undefined,
     };
   });
 }
