@@ -38,7 +38,7 @@ VIEWS = [
         1280,
         800,
     ),
-    ("rulebook", "Anneke", "/desk/rulebook/agreements", "would be due earlier", 1280, 800),
+    ("rulebook", "Anneke", "/desk/rulebook/items", "would be due earlier", 1280, 800),
     (
         "rulebook-calendar",
         "Anneke",

@@ -30,7 +30,7 @@ const TITLES: [RegExp, string][] = [
 ];
 
 /** What the browser's tab says of an address, before the page knows more. */
-export function titleOf(path: string): string {
+function titleOf(path: string): string {
   for (const [pattern, title] of TITLES) {
     const found = pattern.exec(path);
     if (found) return title.replace("$1", (found[1] ?? "").replaceAll("_", " ")).trim();

@@ -3,13 +3,10 @@ import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
-import type { components } from "../../api/schema";
 import { useNow } from "../../parts/hooks";
 import { exact, when } from "../../parts/time";
 import { Button, Empty, ErrorNote, Loading, Switch } from "../../parts/ui";
 import { Letter } from "./Letter";
-
-export type Quarantined = components["schemas"]["QuarantinedShape"];
 
 const OF = [
   { key: "waiting", name: "Waiting" },

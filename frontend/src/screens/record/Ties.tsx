@@ -12,6 +12,14 @@ import { Button } from "../../parts/ui";
 import { Panel } from "./Panel";
 import { useTicketWrite } from "../../parts/useTicketWrite";
 
+/** How approvals stand in a few words: what one came to, or how many there are. */
+function stateOf(shown: Ticket["approvals"], pending: number): string {
+  const [only] = shown;
+  if (pending > 0) return `${pending} pending`;
+  if (shown.length > 1 || !only) return `${shown.length} answered`;
+  return only.state === "withdrawn" ? approvalWord(only.state) : `${approvalWord(only.state)} by ${only.asked_of}`;
+}
+
 /** What was asked to be approved, and how it stands. */
 export function Approvals({ ticket, canEdit }: { ticket: Ticket; canEdit: boolean }) {
   const now = useNow();
@@ -23,7 +31,7 @@ export function Approvals({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
   if (shown.length === 0) return null;
   const pending = shown.filter((one) => one.state === "pending").length;
   return (
-    <Panel title="Approvals" note={pending > 0 ? `${pending} pending` : `${shown.length} answered`} isFolded={pending === 0}>
+    <Panel title="Approvals" note={stateOf(shown, pending)} isFolded={pending === 0}>
       {shown.map((approval) =>
         approval.state === "pending" && (approval.is_mine || (approval.is_staged && stands)) ? (
           <ApprovalCard key={approval.id} approval={approval} onDone={() => void write(Promise.resolve(null))} />

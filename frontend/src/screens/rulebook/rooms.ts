@@ -2,7 +2,7 @@
 
 const ROOM_OF: Record<string, string> = { matrix: "priorities", questions: "priorities" };
 
-export function roomOf(section: string): string {
+function roomOf(section: string): string {
   return ROOM_OF[section] ?? section;
 }
 

@@ -7,14 +7,14 @@ export interface Option {
 }
 
 /** A column of a section's list, with what it sorts by. */
-export interface SectionColumn<T> {
+interface SectionColumn<T> {
   label: string;
   of: (one: T, book: Book) => string;
   isRight?: boolean;
 }
 
 /** A property that many entries can be given at once. */
-export interface BulkField {
+interface BulkField {
   name: string;
   label: string;
   choices: (book: Book) => Option[];
