@@ -367,7 +367,7 @@ def test_the_worst_mail_is_acted_on_like_any_other(northmere: None, text: str, k
     def way(words: str, number: int) -> float:
         head = f"From: maeve.tarrant@northmere.example\nSubject: x\nMessage-ID: <{number}@x>\n"
         raw = f"{head}Content-Type: text/{kind}\n\n{words}".encode()
-        prepared = inbound._prepared(raw)
+        prepared = inbound.prepared(raw)
         begun = process_time()
         kept = inbound.keep_message(raw, prepared, seconds_of(NOW), number)
         assert kept.outcome == "logged", kept.because

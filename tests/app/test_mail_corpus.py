@@ -117,7 +117,7 @@ def test_no_message_is_lost_and_none_stops_the_reading(
         logged.append(found.mail.text)
         return inbound._Result(Outcome.LOGGED)
 
-    monkeypatch.setattr(inbound, "_log", stand_in)
+    monkeypatch.setattr(inbound, "log_mail", stand_in)
     rng = random.Random(11)
     for number in range(5_000):
         inbound.read_message(oddity(rng, number), seconds_of(NOW), stand_in_id=number)

@@ -66,6 +66,7 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("post", "/api/portal/tickets/{n}/write", {"text": "x"}, {OWNER}),
     ("post", "/api/portal/tickets/{n}/cancel", {"why": "x"}, {OWNER, *DESK_WORKS}),
     ("get", "/api/mailroom", None, EVERYBODY),
+    ("get", "/api/excerpts?ids=1&q=x", None, DESK_READS),
     ("get", "/api/reports/promises", None, DESK_READS),
     ("get", "/api/reports/behind?age=under a day", None, DESK_READS),
     ("post", "/api/forms", {"answers": {}}, EVERYBODY),
@@ -127,6 +128,8 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
 ELSEWHERE = {
     "api/exports/<number:number>", "api/exports/<number:number>/file", "api/schema", "api/session", "api/tickets/<number:number>/resume", "api/tickets/<number:number>/reopen",
     "api/tickets/<number:number>/undo", "api/tickets/<number:number>/acts/<slug:name>", "api/attachments", "api/attachments/<uuid:key>",
+    "api/quarantine", "api/quarantine/dismiss", "api/quarantine/wait-again",
+    "api/quarantine/<number:number>", "api/quarantine/<number:number>/let-in",
     "api/mailroom/<number:key>", "api/portal/tickets/<number:number>/reopen",
     "api/tickets/<number:number>/tasks/<number:task>", "api/absences/<number:number>",
     "api/working/<number:number>", "api/lookout/<number:team>", "api/teams/<number:team>/people",

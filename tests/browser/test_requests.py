@@ -105,7 +105,7 @@ def test_a_newcomer_from_asking_to_everything_there(server: Server, screen: Open
 
     # Its parts are requests of their own; the whole ends with the last of them.
     lena.open(f"/my/{number}")
-    lena.see("Parts: 0 of 4 there")
+    lena.see("Parts: 0 of 4 delivered")
     lena.see("forwarded")
     lena.see("approved by Marit Osei")
     server.run(
@@ -118,7 +118,7 @@ who = Acting(person=Person.objects.get(name='Signe Hallam'), now=timezone.now())
 for child in Ticket.objects.filter(parent={number}, is_open=True).order_by('id'):
     resolve(child.pk, who, 'It is there.', settled=Settled(is_all=True))"""
     )
-    lena.see("Parts: 4 of 4 there", patience=30)
+    lena.see("Parts: 4 of 4 delivered", patience=30)
     lena.see("Everything that was requested is delivered.")
     for who in (lena, rosalind, marit, mailed):
         assert who.complaints() == []

@@ -88,7 +88,7 @@ export function RequestParts({ request, toDesk }: { request: RequestFacts; toDes
   return (
     <section aria-label="Parts">
       <p className="mb-1 font-semibold text-ink-2">
-        Parts: {there} of {request.parts.length} there
+        Parts: {there} of {request.parts.length} delivered
       </p>
       <ul>
         {request.parts.map((part) => (

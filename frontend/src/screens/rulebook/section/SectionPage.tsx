@@ -79,8 +79,13 @@ export function SectionPage<T extends Entry>({ spec }: { spec: SectionSpec<T> })
     if (key) next.set("open", key);
     setParams(next, { replace: isMove });
   };
-  const focusRow = (key: string) =>
-    setTimeout(() => list.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(key)}"]`)?.focus(), 0);
+  const focusRow = (key: string) => {
+    // At once where it is there: the next key is meant for it.
+    const row = () => list.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(key)}"]`);
+    const found = row();
+    found?.focus();
+    if (!found) setTimeout(() => row()?.focus(), 0);
+  };
   const focusName = () =>
     setTimeout(() => {
       const field = pane.current?.querySelector<HTMLInputElement>("[data-name]");
