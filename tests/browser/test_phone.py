@@ -50,6 +50,22 @@ def test_a_fault_is_reported_on_a_phone(screen: Open) -> None:
     assert ines.complaints() == []
 
 
+def test_a_report_without_words_leads_to_the_field_which_is_quiet_once_mended(
+    screen: Open,
+) -> None:
+    ines = screen("Ines", 390, 844)
+    ines.open("/report")
+    ines.see("Who is affected?")
+    for answer in ("Only me", "Yes, it is a nuisance"):
+        ines.tick(answer)
+    ines.press("Report it")
+    ines.until("led to it", lambda: ines.focused().startswith("What is wrong?"))
+    field = ines.field("What is wrong?")
+    assert field.get_attribute("aria-invalid") == "true"
+    ines.key("Gate 2")
+    ines.until("it is quiet", lambda: field.get_attribute("aria-invalid") is None)
+
+
 def test_the_path_of_a_request_fits(screen: Open) -> None:
     ines = screen("Ines", 390, 844)
     ines.see("My requests")

@@ -246,12 +246,7 @@ export function ReportPage() {
           ) : null}
         </div>
         {problem && Object.keys(problem.fields).length === 0 ? <ErrorNote>{problem.message}</ErrorNote> : null}
-        <Button
-          type="submit"
-          tone="sea"
-          disabled={send.isPending || body.title.trim() === ""}
-          className="h-[42px] self-start px-5 text-[16px]"
-        >
+        <Button type="submit" tone="sea" disabled={send.isPending} className="h-[42px] self-start px-5 text-[16px]">
           {send.isPending ? "Reporting…" : "Report it"}
         </Button>
       </form>
