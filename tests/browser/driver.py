@@ -124,6 +124,12 @@ class Screen:
 
     def _click(self, element: WebElement) -> bool:
         self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+        # What is still moving (a message that comes in) would be missed by the pointer.
+        place = "const r = arguments[0].getBoundingClientRect(); return [r.x, r.y]"
+        before = self.driver.execute_script(place, element)
+        time.sleep(0.05)
+        if self.driver.execute_script(place, element) != before:
+            return False
         element.click()
         return True
 
@@ -160,7 +166,7 @@ class Screen:
         self.until(f"should be offered {option!r} in {label!r}", offered).click()
 
     def tick(self, label: str) -> None:
-        self._click(self.field(label))
+        self.until(f"should tick {label!r}", lambda: self._click(self.field(label)))
 
     def key(self, *keys: str) -> None:
         webdriver.ActionChains(self.driver).send_keys(*keys).perform()

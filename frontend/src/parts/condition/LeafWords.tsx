@@ -2,7 +2,7 @@ import { grouped } from "./fieldGroups";
 import { WhenInput } from "../WhenInput";
 import { asText } from "../text";
 import { Popover } from "radix-ui";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { FieldAbout } from "../../api/client";
 import { serverNow } from "../hooks";
 import { instantOfLocal, localInput, when } from "../time";
@@ -257,6 +257,7 @@ export function AddLeaf({
   const [isOpen, setOpen] = useState(false);
   const [search, setSearch] = useState("");
   const hasAdded = useRef(false);
+  const isEntered = useRef(false);
   const shown = fields.filter((field) => isMeant(field, search));
   // What was searched for comes first as it was found; all of them are grouped.
   const groups = search.trim() ? [{ name: "", fields: shown }] : grouped(shown);
@@ -267,8 +268,21 @@ export function AddLeaf({
     const op = field.operators[0] ?? "is";
     onAdd({ field: field.name, op, ...(field.type === "yes/no" ? { value: true } : {}) });
   };
+  useEffect(() => {
+    // Enter was pressed before the fields had arrived: it counts as soon as they are there.
+    const first = groups[0]?.fields[0];
+    if (!isEntered.current || !first) return;
+    isEntered.current = false;
+    add(first);
+  });
   return (
-    <Popover.Root open={isOpen} onOpenChange={setOpen}>
+    <Popover.Root
+      open={isOpen}
+      onOpenChange={(now) => {
+        isEntered.current = false;
+        setOpen(now);
+      }}
+    >
       <Popover.Trigger className="border-b-2 border-dashed border-line-2 text-ink-2 hover:text-ink">
         {isFirst ? first : next}
       </Popover.Trigger>
@@ -291,10 +305,14 @@ export function AddLeaf({
             autoFocus
             className={`${inputClass} mb-1.5`}
             value={search}
-            onChange={(event) => setSearch(event.target.value)}
+            onChange={(event) => {
+              isEntered.current = false;
+              setSearch(event.target.value);
+            }}
             onKeyDown={(event) => {
               const first = groups[0]?.fields[0];
               if (event.key === "Enter" && first) add(first);
+              else if (event.key === "Enter") isEntered.current = fields.length === 0;
               if (event.key !== "ArrowDown") return;
               event.preventDefault();
               event.currentTarget.parentElement?.querySelector<HTMLElement>("ul button")?.focus();
