@@ -34,7 +34,7 @@ def offered(document: Document, world: World, today: date) -> Iterator[Finding]:
     yield from _uncovered(document)
     for one in document["bundles"]:
         for says in catalogue.wrong_parts(one, document["items"]):
-            yield say("bundles", one, says, "It could not be asked for.", "Correct its parts.")
+            yield say("bundles", one, says, "It could not be requested.", "Correct its parts.")
 
 
 def _uncovered(document: Document) -> Iterator[Finding]:
@@ -52,7 +52,7 @@ def _uncovered(document: Document) -> Iterator[Finding]:
                 "bundles",
                 bundle,
                 f"“{item['name']}” needs “{own['name']}”, which the bundle's route does not cover.",
-                "It is asked for on its own once the bundle is approved, and comes later.",
+                "Its approval is sought on its own once the bundle is approved, and comes later.",
                 "Add those stages to the bundle's route, or leave it so.",
                 severity=WARNING,
             )

@@ -20,6 +20,8 @@ DEFAULT_WEIGHTS: Mapping[str, Fraction] = {
 _UNKNOWN_WEIGHT = Fraction(1)
 BY_HAND, IN_TURN, LEAST_LOADED = "by hand", "in turn", "least loaded"
 MODES = (BY_HAND, IN_TURN, LEAST_LOADED)
+# What a reason is called where people read it, if otherwise than in the answer's own terms.
+_IN_WORDS = {"set aside": "excluded from assignment", "at cap": "has as much as agreed"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +57,7 @@ class Pick:
 
     def explain(self, mode: str, names: Mapping[str, str]) -> list[dict[str, Any]]:
         steps: list[dict[str, Any]] = [
-            {"label": names.get(who, who), "value": reason}
+            {"label": names.get(who, who), "value": _IN_WORDS.get(reason, reason)}
             for who, reason in self.ruled_out.items()
         ]
         for who, load in self.loads.items():

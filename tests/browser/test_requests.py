@@ -153,7 +153,7 @@ def test_no_goes_straight_on_yes_asks_and_a_refusal_can_be_asked_again(
     ines.open(f"/my/{number}")
     ines.see("Please use the bridge tablet.")
     ines.see("Not approved")
-    ines.press("Ask again, answers kept")
+    ines.press("Request again with these answers")
     ines.until(
         "the answers are kept",
         lambda: ines.field("Where to bring it").get_attribute("value") == "Orrin Bay",

@@ -163,7 +163,7 @@ export function DueLine({ ticket, now }: { ticket: Ticket; now: number }) {
         ) : wall <= 0 ? (
           <>
             <b>No time left</b> to {clockVerb(due.kind)} · due {when(due.due_s, now)}, overdue when hours resume{" "}
-            {due.late_from_s === null ? "the next opening" : when(due.late_from_s, now)}
+            {due.late_from_s === null ? "" : `(${when(due.late_from_s, now)})`}
           </>
         ) : (
           <>

@@ -143,7 +143,7 @@ function RequestBlock({ thing, request, now, onChange }: { thing: MyTicket; requ
       {request.may_ask_again ? (
         <p>
           <Link className="font-bold text-sea underline" to={`/ask/${request.item}?again=${thing.id}`}>
-            Ask again, answers kept
+            Request again with these answers
           </Link>
         </p>
       ) : null}
@@ -153,13 +153,13 @@ function RequestBlock({ thing, request, now, onChange }: { thing: MyTicket; requ
 
 function promise(thing: MyTicket, now: number): string {
   if (!thing.is_open) return thing.resolved_s ? when(thing.resolved_s, now) : "";
-  if (thing.waiting?.on === "requester") return "waits for you";
+  if (thing.waiting?.on === "requester") return "waiting for you";
   if (thing.kind !== "request" && thing.answered_s === null && thing.answer_due_s)
     return thing.answer_due_s > now ? `you hear by ${when(thing.answer_due_s, now)}` : "later than agreed";
-  if (thing.request?.approval === "pending") return "waits for a decision";
+  if (thing.request?.approval === "pending") return "waiting for approval";
   if (thing.fix_due_s)
     return thing.fix_due_s > now
-      ? `should be ${thing.kind === "request" ? "there" : "solved"} by ${when(thing.fix_due_s, now)}`
+      ? `should be ${thing.kind === "request" ? "delivered" : "solved"} by ${when(thing.fix_due_s, now)}`
       : "later than agreed";
   return "";
 }

@@ -41,7 +41,7 @@ export function ReportsPage() {
       <h1 className="text-[21px] font-bold">SLA results</h1>
       <p className="mb-4 text-ink-2">
         Shares of the clocks that came to a stop in the month, by the team that holds the ticket and the priority its target was for. ✓
-        kept, ✗ missed. Each number opens its tickets.
+        met, ✗ missed. Each number opens its tickets.
       </p>
       {CLOCKS.map(([clock, title]) => (
         <section key={clock} className="mb-6" aria-label={title}>

@@ -260,7 +260,7 @@ export function EditState<T>({ editing }: { editing: Editing<T> }) {
     return (
       <div role="alert" className="my-2 flex flex-wrap items-center gap-3 rounded-small border border-crown bg-crown-2 px-3 py-2">
         <span className="flex-1">
-          <b>Somebody else has changed this</b> while you were editing it. Yours is not kept yet.
+          <b>Somebody else has changed this</b> while you were editing it. Yours is not saved yet.
         </span>
         <Button onClick={editing.keepTheirs}>Take theirs</Button>
         <Button tone="sea" onClick={editing.keepMine}>
@@ -271,7 +271,7 @@ export function EditState<T>({ editing }: { editing: Editing<T> }) {
   if (editing.problem)
     return (
       <p role="alert" className="my-2 rounded-small border border-rust/40 bg-rust-2 px-3 py-2">
-        Not kept yet: {editing.problem}
+        Not saved yet: {editing.problem}
       </p>
     );
   return null;

@@ -13,7 +13,7 @@ function Asked({ ticket }: { ticket: Ticket }) {
   if (!request) return null;
   return (
     <Panel
-      title="Asked for"
+      title="Requested"
       note={request.approval === "pending" ? "waits for approval" : request.approval === "refused" ? "rejected" : undefined}
     >
       <div className="flex flex-col gap-2">
