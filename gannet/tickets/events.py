@@ -46,6 +46,18 @@ def _changed(told: Telling) -> str:
     return f"{told.who} changed {changes or 'a fact'}{told.quote}"
 
 
+# What the shipped clocks are called, for events from before their labels were recorded.
+_CLOCK_LABELS = {
+    "answer": "response", "fix": "resolution", "team answer": "team response", "team fix": "team resolution",
+}  # fmt: skip
+
+
+def _target_missed(told: Telling) -> str:
+    clock, due_s = str(told.facts.get("clock", "")), told.facts.get("due_s")
+    label = told.facts.get("label") or _CLOCK_LABELS.get(clock, clock)
+    return f"the {label} target was missed{f', due {told.when(int(due_s))}' if due_s else ''}"
+
+
 def _rule_acted(told: Telling) -> str:
     done = told.values.get("set") or {}
     words = ", ".join(f"{name} to {in_words(value)}" for name, value in done.items())
@@ -160,9 +172,7 @@ class TicketEvent:
     PROMISED = EventKind(
         "promised", lambda told: "targets were set", is_quiet=True, is_aside=True, touches=False
     )
-    TARGET_MISSED = EventKind(
-        "target missed", lambda told: f"the {told.facts.get('clock', '')} target ran out"
-    )
+    TARGET_MISSED = EventKind("target missed", _target_missed)
     ESCALATED = EventKind(
         "escalated",
         lambda told: f"escalation, {told.values.get('when', '')}: {told.listed('did')}",

@@ -36,6 +36,8 @@ _SAID: Mapping[str, Mapping[str, Any]] = {
     "agreement": {"empty": "no SLA", "filled": "an SLA"},
     "template": {"empty": "no template", "filled": "a template"},
     "tags": {"empty": "no tags", "filled": "tagged"},
+    "impact assumed": {"yes": "impact is only assumed", "no": "impact was stated"},
+    "urgency assumed": {"yes": "urgency is only assumed", "no": "urgency was stated"},
     "suggested as major": {"no": "not suggested as major"},
     "unread": {"no": "read"},
     "needs reply": {"yes": "needs a reply", "no": "needs no reply"},

@@ -152,6 +152,20 @@ _FIELDS = [
         is_settable=True,
     ),
     Field(
+        "impact assumed",
+        "yes/no",
+        "impact assumed",
+        "is_impact_assumed",
+        lambda t: bool(t.is_impact_assumed),
+    ),
+    Field(
+        "urgency assumed",
+        "yes/no",
+        "urgency assumed",
+        "is_urgency_assumed",
+        lambda t: bool(t.is_urgency_assumed),
+    ),
+    Field(
         "confidential",
         "yes/no",
         "confidential",

@@ -319,6 +319,8 @@ class Reading:
             "priority_reason": ticket.priority_reason,
             "impact": ticket.impact,
             "impact_label": matrix["impact"][ticket.impact - 1],
+            "is_impact_assumed": bool(ticket.is_impact_assumed),
+            "is_urgency_assumed": bool(ticket.is_urgency_assumed),
             "urgency": ticket.urgency,
             "urgency_label": matrix["urgency"][ticket.urgency - 1],
             "service": _named(ticket.service),

@@ -81,12 +81,20 @@ def follow_matrix(ticket: Ticket, book: Book) -> bool:
     return changed
 
 
+def set_level(ticket: Ticket, axis: str, value: int) -> bool:
+    """Set impact or urgency as somebody said it; says whether it was only assumed before."""
+    was_assumed = bool(getattr(ticket, f"is_{axis}_assumed"))
+    setattr(ticket, axis, value)
+    setattr(ticket, f"is_{axis}_assumed", 0)
+    return was_assumed
+
+
 def _level(axis: str) -> Callable[[Ticket, Any, Book], None]:
     def setter(ticket: Ticket, value: Any, book: Book) -> None:
         count = len(book.matrix[axis])
         if not isinstance(value, int) or isinstance(value, bool) or not 1 <= value <= count:
             raise Invalid(f"There is {axis} 1 to {count}.", fields={axis: "Not a level."})
-        setattr(ticket, axis, value)
+        set_level(ticket, axis, value)
 
     return setter
 

@@ -46,6 +46,11 @@ def _why_priority(reading: Reading) -> dict[str, Any]:
         for question in reading.book.questions
         if ticket.answers.get(question["key"]) and question.get("choices")
     ]
+    stated += [
+        {"label": axis, "value": "assumed: nobody has said it yet"}
+        for axis in ("impact", "urgency")
+        if getattr(ticket, f"is_{axis}_assumed")
+    ]
     return _note(
         f"Why is {ticket.pk} P{ticket.priority}?", [*stated, *answer.explain(reading.book.matrix)]
     )

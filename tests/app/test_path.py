@@ -168,6 +168,18 @@ def test_an_act_before_the_worker_comes_does_not_hide_that_a_target_ran_out(
     assert [event.facts["clock"] for event in missed] == ["answer"]
 
 
+def test_a_missed_target_is_told_in_the_words_of_the_trade_with_when_it_was_due(
+    log: Callable[..., Any], api: Callable[[str], Any]
+) -> None:
+    ticket = log("Maeve", "Boarding gates", who="ships", work="no")
+    fire_due(seconds_of(NOW) + 11 * 60)
+    told = api("Signe").get(f"/api/tickets/{ticket.pk}").json()["conversation"]
+    said = sorted(one["sentence"] for one in told if "missed" in one["sentence"])
+    assert len(said) == 2
+    assert said[0].startswith("the response target was missed, due ")
+    assert said[1].startswith("the team response target was missed, due ")
+
+
 def test_a_target_that_runs_out_is_recorded_once(log: Callable[..., Any]) -> None:
     ticket = log("Maeve", "Boarding gates", who="ships", work="no")
     later = seconds_of(NOW) + 11 * 60

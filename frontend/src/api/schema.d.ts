@@ -3653,6 +3653,10 @@ export interface components {
             priority_reason: string;
             impact: number;
             impact_label: string;
+            /** @description nobody has stated it yet */
+            is_impact_assumed: boolean;
+            /** @description nobody has stated it yet */
+            is_urgency_assumed: boolean;
             urgency: number;
             urgency_label: string;
             service: components["schemas"]["NamedShape"] | null;
@@ -4099,6 +4103,8 @@ export interface components {
         LogPreviewShape: {
             priority: number;
             why_priority: components["schemas"]["StepShape"][];
+            /** @description questions not answered yet, so assumed */
+            unsaid: string[];
             agreement: string;
             why_agreement: components["schemas"]["StepShape"][];
             answer_due_s: number | null;

@@ -13,7 +13,7 @@ from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
 from gannet.tickets.known import files_in
 from gannet.tickets.models import Ticket
-from gannet.tickets.setting import RETARGETS, follow_matrix, set_field, set_tags
+from gannet.tickets.setting import RETARGETS, follow_matrix, set_field, set_level, set_tags
 from gannet.web.errors import Invalid
 from gannet_core.lifecycle import Act
 
@@ -41,10 +41,12 @@ def set_facts(write: RecordWrite, changes: Mapping[str, Any]) -> None:
     keys: dict[str, list[Any]] = {}
     for name, value in changes.items():
         before, key = _shown(write.ticket, name), _key(write.ticket, name)
+        was_assumed = name in _LEVELS and bool(getattr(write.ticket, f"is_{name}_assumed"))
         _set(write, name, value)
         after = _shown(write.ticket, name)
-        if key != _key(write.ticket, name):
-            done[name] = [before, after]
+        # What was only assumed and is confirmed has changed, though it reads the same.
+        if was_assumed or key != _key(write.ticket, name):
+            done[name] = [f"{before} (assumed)" if was_assumed else before, after]
             keys[name] = [key, _key(write.ticket, name)]
     if not done:
         return
@@ -103,7 +105,7 @@ def _set(write: RecordWrite, name: str, value: Any) -> None:
             raise Invalid("There is no such category.", fields={"category": "Choose one."})
         setattr(ticket, name, text)
     elif name in _LEVELS:
-        setattr(ticket, name, _level(write, name, value))
+        set_level(ticket, name, _level(write, name, value))
     elif name in _REFERENCES:
         _set_reference(ticket, name, value)
     elif name == "tags":

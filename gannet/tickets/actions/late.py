@@ -19,11 +19,11 @@ def miss_target(ticket_id: int, acting: Acting, subject: str) -> None:
         clock = next((c for c in write.clocks if c.kind == kind and c.holder == holder), None)
         if clock is None or clock.state not in _LIVE:
             return
-        write.record(
-            TicketEvent.TARGET_MISSED, facts={"clock": kind, "holder": holder}, is_automatic=True
-        )
+        label = str(write.book.clock_kinds[kind]["label"])
+        said = {"clock": kind, "holder": holder, "label": label, "due_s": clock.due_s}
+        write.record(TicketEvent.TARGET_MISSED, facts=said, is_automatic=True)
         if not holder:  # the customer's targets; a team's own are in its reports
-            write.tell(write.ticket.holder, "late", write.book.clock_kinds[kind]["label"])
+            write.tell(write.ticket.holder, "late", label)
 
 
 def _ends(standing: timers.Standing) -> dict[str, int]:

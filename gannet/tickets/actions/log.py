@@ -179,6 +179,14 @@ def understood(new: NewTicket, book: Book) -> PriorityAnswer:
         raise Invalid(str(error), fields={"impact": str(error)}) from error
 
 
+def unsaid(new: NewTicket, book: Book) -> dict[str, str]:
+    """What neither an answer nor whoever logs it has stated: impact or urgency, and the question."""
+    asks = {str(one["sets"]): str(one["asks"]) for one in book.questions if one.get("sets")}
+    stated = {one["sets"] for one in book.questions if new.answers.get(one["key"])}
+    stated |= {axis for axis in ("impact", "urgency") if getattr(new, axis)}
+    return {axis: asks.get(axis, axis) for axis in ("impact", "urgency") if axis not in stated}
+
+
 def draft_ticket(new: NewTicket, book: Book, now_s: int) -> Ticket:
     """The ticket that what was said describes, not routed and not saved yet."""
     title = " ".join(new.title.split())[:MAX_TITLE]
@@ -201,6 +209,8 @@ def draft_ticket(new: NewTicket, book: Book, now_s: int) -> Ticket:
         answers=dict(new.answers),
         impact=answer.impact,
         urgency=answer.urgency,
+        is_impact_assumed=int(kind.is_usual and "impact" in unsaid(new, book)),
+        is_urgency_assumed=int(kind.is_usual and "urgency" in unsaid(new, book)),
         priority=answer.priority,
         edition=book.number,
         agreement="",

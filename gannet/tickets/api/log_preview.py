@@ -15,7 +15,7 @@ from gannet.people.models import Person
 from gannet.people.permissions import DeskWorks
 from gannet.rulebook.book import Book, current
 from gannet.tickets import intake, promises, queries, record_parts
-from gannet.tickets.actions.log import NewTicket, draft_ticket, given_people
+from gannet.tickets.actions.log import NewTicket, draft_ticket, given_people, unsaid
 from gannet.tickets.classify import suggest_services
 from gannet.tickets.models import Channel, Ticket
 from gannet.tickets.shapes import records
@@ -44,6 +44,9 @@ class LogPreviewShape(Shape):
 
     priority = serializers.IntegerField()
     why_priority = StepShape(many=True)
+    unsaid = serializers.ListField(
+        child=serializers.CharField(), help_text="questions not answered yet, so assumed"
+    )
     agreement = serializers.CharField(allow_blank=True)
     why_agreement = StepShape(many=True)
     answer_due_s = serializers.IntegerField(allow_null=True)
@@ -93,11 +96,15 @@ def previewed(data: Any, reader: Person) -> dict[str, Any]:
     matrix = priority_of(book.matrix, ticket.impact, ticket.urgency)
     found = intake.decide(book, ticket, now_s)
     why = matrix.explain(book.matrix)
+    why += [
+        {"label": asks, "value": "not answered: assumed"} for asks in unsaid(new, book).values()
+    ]
     if ticket.priority != matrix.priority:
         why.append({"label": f"Now P{ticket.priority}", "value": ticket.priority_reason})
     return {
         "priority": ticket.priority,
         "why_priority": why,
+        "unsaid": list(unsaid(new, book).values()),
         **_promised(book, ticket, now_s),
         "team": found.team.name,
         "why_team": found.team_because,

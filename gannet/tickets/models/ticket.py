@@ -129,6 +129,9 @@ class Ticket(models.Model):
 
     impact = models.PositiveSmallIntegerField()
     urgency = models.PositiveSmallIntegerField()
+    # What nobody was asked yet is assumed, and says so wherever it is shown.
+    is_impact_assumed = models.PositiveSmallIntegerField(default=0)
+    is_urgency_assumed = models.PositiveSmallIntegerField(default=0)
     priority = models.PositiveSmallIntegerField()
     priority_reason = models.CharField(max_length=300, blank=True)
 

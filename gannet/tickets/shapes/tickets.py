@@ -180,6 +180,8 @@ class FactsShape(Shape):
     priority_reason = serializers.CharField()
     impact = serializers.IntegerField()
     impact_label = serializers.CharField()
+    is_impact_assumed = serializers.BooleanField(help_text="nobody has stated it yet")
+    is_urgency_assumed = serializers.BooleanField(help_text="nobody has stated it yet")
     urgency = serializers.IntegerField()
     urgency_label = serializers.CharField()
     service = NamedShape(allow_null=True)

@@ -77,6 +77,17 @@ export function Facts({ ticket }: { ticket: Ticket }) {
       </dd>
     </div>
   );
+  const assumed = (name: "impact" | "urgency") =>
+    facts[`is_${name}_assumed`] ? (
+      <p className="ml-[112px] pb-1 text-[13px]">
+        <span className="rounded bg-crown-2 px-1.5">assumed: nobody has said it</span>{" "}
+        {canEdit ? (
+          <button type="button" className="underline" onClick={() => void save(name, facts[name], facts[`${name}_label`], ticket)}>
+            it is right<span className="sr-only">: {name}</span>
+          </button>
+        ) : null}
+      </p>
+    ) : null;
   const select = (name: FactName, value: string, options: [string, string][], toValue: (text: string) => unknown) => (
     <select
       autoFocus
@@ -159,6 +170,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
               Number,
             ),
           )}
+          {assumed("impact")}
           {row(
             "Urgency",
             "urgency",
@@ -170,6 +182,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
               Number,
             ),
           )}
+          {assumed("urgency")}
           {row(
             "Service",
             "service",

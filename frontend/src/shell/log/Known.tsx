@@ -94,6 +94,7 @@ export function Known({ preview, caller, canAdd, isAdding, onAdd, onGuess, onClo
           <b className="rounded-small border border-ink px-1.5">P{preview.priority}</b>
           <StepsCard title={`Priority P${preview.priority}`} steps={preview.why_priority} />
         </p>
+        {preview.unsaid.length > 0 ? <p className="text-[13px] text-ink-2">Assumed until you answer: {preview.unsaid.join(" ")}</p> : null}
         <PromiseLine preview={preview} now={now} />
         <dl className="mt-1 grid grid-cols-[84px_1fr] gap-x-2 gap-y-0.5 text-[13px]">
           <dt className="text-ink-2">SLA</dt>
