@@ -21,6 +21,13 @@ _PARTS = {"laptop": {"laptop_size": "15 inches"}, "remote-access": {"outside_cou
 _DAY = 86_400
 
 
+def _sunday_at_two(now: datetime) -> int:
+    """The end of the coming Saturday's night, at least a day ahead."""
+    days = (6 - now.weekday()) % 7 or 7
+    sunday = now.replace(hour=2, minute=0, second=0, microsecond=0) + timedelta(days=days)
+    return seconds_of(sunday)
+
+
 def make_news(now: datetime) -> None:
     """What everybody's portal tells besides what is broken."""
     lead, now_s = Person.objects.get(name="Marit Osei"), seconds_of(now)
@@ -29,12 +36,12 @@ def make_news(now: datetime) -> None:
             "Payroll rests on Saturday night",
             "From 22:00 to 02:00 nobody can sign in to *Payroll*. Slips of this month are out.",
             "",
-            6 * _DAY,
+            _sunday_at_two(now),
         ),
-        ("Help desk at the Kestrel Point ramp", "Tuesdays and Thursdays, 9 to 11.", "Kestrel Point", 20 * _DAY),
+        ("Help desk at the Kestrel Point ramp", "Tuesdays and Thursdays, 9 to 11.", "Kestrel Point", now_s + 20 * _DAY),
     ]  # fmt: skip
-    for title, text, place, length_s in told:
-        span = {"from_s": now_s - _DAY, "to_s": now_s + length_s}
+    for title, text, place, to_s in told:
+        span = {"from_s": now_s - _DAY, "to_s": to_s}
         given = {"title": title, "text": text, "place": place, **span}
         write_announcement(Acting(person=lead, now=now - timedelta(days=1)), given)
 

@@ -197,8 +197,11 @@ _TOLD = ("choice", "several choices", "text")
 _MOST_TOLD, _LONGEST_TOLD = 2, 40
 
 
-def _telling(answers: Mapping[str, Any], offer: Mapping[str, Any], book: Book) -> str:
-    """The first answers that tell one request for a thing from another: ": 15 inches, Saltgate"."""
+def _telling(answers: Mapping[str, Any], offer: Mapping[str, Any], book: Book, named: str) -> str:
+    """The first answers that tell one request for a thing from another: ": 15 inches, Saltgate".
+
+    Whom the title names already (`named`) is not told twice.
+    """
     form = book.forms.get(str(offer.get("form") or "")) or {}
     said = []
     for entry in form.get("fields") or ():
@@ -207,7 +210,7 @@ def _telling(answers: Mapping[str, Any], offer: Mapping[str, Any], book: Book) -
         words = ", ".join(answer) if isinstance(answer, list) else answer
         if kind not in _TOLD or not isinstance(words, str) or "\n" in words:
             continue
-        if 0 < len(words) <= _LONGEST_TOLD:
+        if 0 < len(words) <= _LONGEST_TOLD and words != named:
             said.append(words)
     return f": {', '.join(said[:_MOST_TOLD])}" if said else ""
 
@@ -239,7 +242,7 @@ def _take(
     ticket = log_ticket(
         NewTicket(
             requester=asker,
-            title=f"{offer['name']}{for_whom}{_telling(answers, offer, book)}"[:200],
+            title=f"{offer['name']}{for_whom}{_telling(answers, offer, book, named_for)}"[:200],
             text=reason,
             channel=Channel.PORTAL,
             service=service,

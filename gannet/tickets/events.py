@@ -48,8 +48,11 @@ def _changed(told: Telling) -> str:
 
 # What the shipped clocks are called, for events from before their labels were recorded.
 _CLOCK_LABELS = {
-    "answer": "response", "fix": "resolution", "team answer": "team response", "team fix": "team resolution",
-}  # fmt: skip
+    "answer": "response",
+    "fix": "resolution",
+    "team answer": "team response",
+    "team fix": "team resolution",
+}
 
 
 def _target_missed(told: Telling) -> str:

@@ -71,7 +71,9 @@ export function Track({ row, width, height, now, openSpans }: TrackProps) {
   const nowX = nowAt * width;
   const middle = height / 2;
   const urgency = urgencyOf(row, now);
-  const words = dueWords(row, now);
+  const full = dueWords(row, now);
+  // Where there is little room, the colour and the bar say “overdue” already; nothing is cut off.
+  const words = urgency === "late" && nowX + 5 + full.length * 7.3 > width ? full.replace("overdue ", "") : full;
   const end =
     row.due_s !== null
       ? place(row.due_s, now) * width
@@ -82,7 +84,7 @@ export function Track({ row, width, height, now, openSpans }: TrackProps) {
   const textX = urgency === "late" ? nowX + 5 : fitsBeside ? Math.max(nowX + 5, end + 6) : Math.max(nowX + 5, end - textWidth);
   const backgroundImage = ground(ticks(now, width), openSpans ? closedParts(openSpans, now) : ALWAYS_OPEN);
   const title =
-    row.due_s !== null ? `${clockWord(row.due_kind)} due ${exact(row.due_s)}${isCut ? "; beyond this axis, drawn cut" : ""}` : words;
+    row.due_s !== null ? `${clockWord(row.due_kind)} due ${exact(row.due_s)}${isCut ? "; beyond this axis, drawn cut" : ""}` : full;
   return (
     <div className="relative h-full" style={{ width, backgroundImage }}>
       <svg width={width} height={height} className="absolute inset-0" aria-hidden="true">

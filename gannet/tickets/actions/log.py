@@ -180,7 +180,7 @@ def understood(new: NewTicket, book: Book) -> PriorityAnswer:
 
 
 def unsaid(new: NewTicket, book: Book) -> dict[str, str]:
-    """What neither an answer nor whoever logs it has stated: impact or urgency, and the question."""
+    """What neither an answer nor whoever logs it has stated, with its question."""
     asks = {str(one["sets"]): str(one["asks"]) for one in book.questions if one.get("sets")}
     stated = {one["sets"] for one in book.questions if new.answers.get(one["key"])}
     stated |= {axis for axis in ("impact", "urgency") if getattr(new, axis)}
