@@ -74,3 +74,11 @@ class TaskCycle(TaskError):
 
 class ApprovalError(GannetError):
     """An approval with nobody who can decide, or a quorum that cannot be."""
+
+
+class ImpactError(GannetError):
+    """Dependencies that cannot be: a strength that there is not, a member without a group."""
+
+
+class ProblemError(GannetError):
+    """A problem's figures or causes that contradict themselves."""

@@ -19,7 +19,10 @@ from gannet_core import (
     difference,
     escalation,
     forms,
+    impact,
     measures,
+    patterns,
+    problems,
     routing,
     rules,
     tasks,
@@ -258,7 +261,62 @@ def _settle(case: Case) -> dict[str, Any]:
     return {"state": found.state, "decided_at": format_instant(at) if at else None}
 
 
+def _reach(case: Case) -> dict[str, Any]:
+    edges = [
+        impact.Edge(one["from"], one["to"], one["strength"], one.get("group") or "")
+        for one in case["edges"]
+    ]
+    return {"reach": dict(impact.reach(edges, case["hit"]))}
+
+
+def _tail(case: Case) -> dict[str, Any]:
+    return dict(patterns.as_json(case["recent"], case["before"]))
+
+
+def _problem_cost(case: Case) -> dict[str, Any]:
+    calendar, now = _calendar(case), parse_instant(case["now"])
+    said = case["rates"]
+    rates = problems.Rates(
+        said["lost_hour_pence"], said["desk_hour_pence"], said.get("people") or {}
+    )
+    linked = [
+        problems.LinkedIncident(
+            id=one["id"],
+            opened_s=seconds_of(parse_instant(one["opened"])),
+            service_s=calendar.elapsed(
+                parse_instant(one["opened"]),
+                parse_instant(one["resolved"]) if one.get("resolved") else now,
+            ),
+            urgency=one["urgency"],
+            stopped=one.get("stopped") or "",
+            minutes=one.get("minutes") or 0,
+        )
+        for one in case["incidents"]
+    ]
+    so_far = problems.cost_so_far(linked, rates)
+    going_on = problems.cost_of_going_on(linked, rates, seconds_of(now))
+    fix = case.get("fix_pence")
+    months = None if fix is None else problems.pays_back_after(Fraction(fix), going_on.pence)
+    return {
+        "so_far": problems.cost_json(so_far),
+        "going_on": problems.cost_json(going_on),
+        "months": None if months is None else float(months),
+    }
+
+
+def _root_cause(case: Case) -> dict[str, Any]:
+    causes = [
+        problems.Cause(one["id"], one.get("says", ""), one.get("parent") or "", one["state"])
+        for one in case["causes"]
+    ]
+    return {"path": [cause.id for cause in problems.root_cause(causes)]}
+
+
 OPERATIONS: Mapping[str, Operation] = {
+    "impact.reach": _reach,
+    "patterns.tail": _tail,
+    "problems.cost": _problem_cost,
+    "problems.cause": _root_cause,
     "approvals.stage": _settle,
     "tasks.plan": _plan,
     "tasks.flow": _flow,

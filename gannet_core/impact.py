@@ -1,0 +1,212 @@
+"""Impact: what of the estate loses how much when something of it stops (computation, §11).
+
+An edge says that one thing depends on another: wholly (`hard`), partly (`soft`), or as on one
+of a named group of which one is enough (`redundant`). How much of a node is lost when others
+are hit is its *reach*: the largest product of strengths along any path to a hit node.
+
+A `Web` is built once for a set of edges and asked many times: an answer visits only what it
+reaches. Strengths are powers of a half, so the search goes by whole numbers of halvings.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from gannet_core.errors import ImpactError
+
+HARD, SOFT, REDUNDANT = "hard", "soft", "redundant"
+STRENGTHS = (HARD, SOFT, REDUNDANT)
+# How often a strength halves what goes through it.
+_HALVINGS: Mapping[str, int] = {HARD: 0, SOFT: 1, REDUNDANT: 2}
+
+
+@dataclass(frozen=True, slots=True)
+class Edge:
+    """`source` depends on `target`; a redundant edge names the group that it is a member of."""
+
+    source: str
+    target: str
+    strength: str = HARD
+    group: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One step of a path: `node` loses through `target`, by a share of 1, 0.5 or 0.25."""
+
+    node: str
+    target: str
+    share: float
+    strength: str
+    group: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class LostGroup:
+    """A redundant group of `node` of which nothing stands, and what took all its members.
+
+    `causes` is one node when a single one took them all – redundant on paper only.
+    """
+
+    node: str
+    group: str
+    members: tuple[str, ...]
+    causes: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Impact:
+    """What is affected: node → share lost (0 to 1), how it comes to that, groups lost."""
+
+    reach: Mapping[str, float]
+    lost_groups: tuple[LostGroup, ...] = ()
+    _via: Mapping[str, Step] = field(default_factory=dict)
+
+    def path(self, node: str) -> list[Step]:
+        """The strongest way from an affected node down to a hit one; empty for a hit one."""
+        steps = []
+        while (step := self._via.get(node)) is not None:
+            steps.append(step)
+            node = step.target
+        return steps
+
+
+class Web:
+    """The dependencies of an estate, ready to be asked what a stop reaches."""
+
+    def __init__(self, edges: Iterable[Edge]) -> None:
+        self._names: list[str] = []
+        self._numbers: dict[str, int] = {}
+        # For each node, who stands on it: (who, halvings, group), a group being -1 for none.
+        self._carries: list[list[tuple[int, int, int]]] = []
+        self._group_of: list[tuple[int, str]] = []
+        self._members: list[list[int]] = []
+        groups: dict[tuple[int, str], int] = {}
+        for edge in dict.fromkeys(edges):  # told twice, it is one
+            if edge.strength not in _HALVINGS:
+                raise ImpactError(f"there is no strength “{edge.strength}”")
+            source, target = self._number(edge.source), self._number(edge.target)
+            group = -1
+            if edge.strength == REDUNDANT:
+                if not edge.group:
+                    raise ImpactError(f"{edge.source} on {edge.target}: which group?")
+                group = groups.setdefault((source, edge.group), len(self._members))
+                if group == len(self._members):
+                    self._members.append([])
+                    self._group_of.append((source, edge.group))
+                if target not in self._members[group]:
+                    self._members[group].append(target)
+            self._carries[target].append((source, _HALVINGS[edge.strength], group))
+
+    def __contains__(self, node: str) -> bool:
+        return node in self._numbers
+
+    def __len__(self) -> int:
+        return len(self._names)
+
+    def _number(self, name: str) -> int:
+        found = self._numbers.get(name)
+        if found is None:
+            found = self._numbers[name] = len(self._names)
+            self._names.append(name)
+            self._carries.append([])
+        return found
+
+    def stopped(self, hit: Iterable[str]) -> Impact:
+        """What loses something when all of `hit` stop at once.
+
+        A hit node has reach 1; nodes that nothing reaches are left out; a node may be hit
+        that stands in no edge.
+        """
+        wanted = dict.fromkeys(hit)
+        struck = [self._numbers[name] for name in wanted if name in self._numbers]
+        lost, spent = self._lost(struck)
+        halvings, via = self._searched(struck, lost, spent)
+        names = self._names
+        reach = {name: 1.0 for name in wanted if name not in self._numbers}
+        reach.update((names[node], 0.5**count) for node, count in halvings.items())
+        steps = {
+            names[node]: Step(
+                names[node],
+                names[target],
+                0.5**cost,
+                REDUNDANT if group >= 0 else (SOFT if cost else HARD),
+                self._group_of[group][1] if group >= 0 else "",
+            )
+            for node, (target, cost, group) in via.items()
+        }
+        found = Impact(reach, (), steps)
+        return Impact(reach, tuple(self._lost_groups(found, spent, set(struck))), steps)
+
+    def _lost(self, struck: Sequence[int]) -> tuple[set[int], dict[int, int]]:
+        """The smallest set of nodes of which nothing is left, and how many of each group are.
+
+        A node joins when something it stands on wholly has joined, or a whole group of its
+        has: never because it is part of a circle that would hold itself up.
+        """
+        lost = set(struck)
+        spent: dict[int, int] = {}
+        todo = list(lost)
+        while todo:
+            for who, halvings, group in self._carries[todo.pop()]:
+                if group >= 0:
+                    spent[group] = spent.get(group, 0) + 1
+                    if spent[group] < len(self._members[group]):
+                        continue
+                elif halvings:
+                    continue
+                if who not in lost:
+                    lost.add(who)
+                    todo.append(who)
+        return lost, spent
+
+    def _searched(
+        self, struck: Sequence[int], lost: set[int], spent: Mapping[int, int]
+    ) -> tuple[dict[int, int], dict[int, tuple[int, int, int]]]:
+        """Fewest halvings from each node to a struck one, and the first step of that way."""
+        best = dict.fromkeys(struck, 0)
+        via: dict[int, tuple[int, int, int]] = {}
+        layers: list[list[int]] = [list(best)]
+        members, carries = self._members, self._carries
+        at = 0
+        while at < len(layers):
+            layer = layers[at]
+            # What costs nothing is appended to the layer while it is gone through.
+            for node in layer:
+                if best[node] != at:
+                    continue  # a shorter way was found meanwhile
+                for who, halvings, group in carries[node]:
+                    cost = halvings
+                    if group >= 0:
+                        others = len(members[group]) - 1
+                        if spent.get(group, 0) - (node in lost) >= others:
+                            cost = 0
+                    reached = at + cost
+                    known = best.get(who)
+                    if known is not None and known <= reached:
+                        continue
+                    best[who] = reached
+                    via[who] = (node, cost, group)
+                    while len(layers) <= reached:
+                        layers.append([])
+                    layers[reached].append(who)
+            at += 1
+        return best, via
+
+    def _lost_groups(
+        self, found: Impact, spent: Mapping[int, int], struck: set[int]
+    ) -> Iterable[LostGroup]:
+        for group, count in spent.items():
+            members = self._members[group]
+            if len(members) < 2 or count < len(members):
+                continue
+            names = tuple(self._names[member] for member in members)
+            ways = [[name, *(step.target for step in found.path(name))] for name in names]
+            common = next((node for node in ways[0] if all(node in way for way in ways)), None)
+            causes = (common,) if common else tuple(dict.fromkeys(way[-1] for way in ways))
+            owner, name = self._group_of[group]
+            yield LostGroup(self._names[owner], name, names, causes)
+
+
+def reach(edges: Iterable[Edge], hit: Iterable[str]) -> Mapping[str, float]:
+    """Share lost of every node that the stop of `hit` reaches, the hit ones included."""
+    return Web(edges).stopped(hit).reach
