@@ -128,6 +128,39 @@ def _alerts(given: argparse.Namespace, rest: Sequence[str]) -> int:
     return 0
 
 
+def _scan(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.services.scans import files_in, scan_file
+    from gannet.web.errors import Problem
+
+    path, code = Path(given.path), 0
+    if not path.exists():
+        print(f"There is no {path}.", file=sys.stderr)
+        return 1
+    for file in files_in(path):
+        try:
+            done = scan_file(file)
+        except (Problem, OSError) as error:
+            print(error, file=sys.stderr)
+            code = 1
+            continue
+        print(
+            f"{file.name}: {done.matched} matched, {done.drifted} otherwise than recorded, "
+            f"{done.unrecorded} not recorded."
+        )
+        for wrong in done.errors[:20]:
+            print(f"  {wrong}", file=sys.stderr)
+        if len(done.errors) > 20:
+            print(f"  and {len(done.errors) - 20} more", file=sys.stderr)
+    return code
+
+
+def _inventory(given: argparse.Namespace, rest: Sequence[str]) -> int:
+    from gannet.demo.estate import write_inventory
+
+    print(f"{write_inventory(Path(given.file))} things written to {given.file}.")
+    return 0
+
+
 def _manage(given: argparse.Namespace, rest: Sequence[str]) -> int:
     from django.core.management import execute_from_command_line
 
@@ -206,6 +239,16 @@ COMMANDS: dict[str, _Command] = {
             (("--at",), {"default": "http://localhost:8000", "help": "where Gannet is"}),
         ],
         _alerts,
+    ),
+    "scan": (
+        "note what a scan has seen of the estate",
+        [(("path",), {"help": "a JSON inventory file, or a folder of them"})],
+        _scan,
+    ),
+    "inventory": (
+        "write the inventory file that the demo's scanner would",
+        [(("file",), {"help": "a new file"})],
+        _inventory,
     ),
     "manage": ("Django's own commands", [], _manage),
 }

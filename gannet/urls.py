@@ -11,6 +11,7 @@ from gannet.portal import api as portal
 from gannet.portal import api_announcements as announcements
 from gannet.reports import api as reports
 from gannet.requests import api as catalogue
+from gannet.services import api as services
 from gannet.staffing import api as staffing
 from gannet.tickets import api as tickets
 from gannet.tickets.api import approvals
@@ -29,6 +30,7 @@ urlpatterns = [
     *announcements.urlpatterns,
     *messages.urlpatterns,
     *reports.urlpatterns,
+    *services.urlpatterns,
     *trials.urlpatterns,
     *staffing.urlpatterns,
     *portal.urlpatterns,

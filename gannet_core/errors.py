@@ -82,3 +82,11 @@ class ImpactError(GannetError):
 
 class ProblemError(GannetError):
     """A problem's figures or causes that contradict themselves."""
+
+
+class ItemTypeError(GannetError):
+    """An attribute that cannot be what was given; `key` says which."""
+
+    def __init__(self, key: str, message: str) -> None:
+        super().__init__(message)
+        self.key = key

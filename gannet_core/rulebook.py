@@ -36,6 +36,7 @@ SECTIONS: Sequence[Section] = (
     Section("categories", "Categories", "category"),
     Section("care_tiers", "Care tiers", "care tier"),
     Section("suppliers", "Suppliers", "supplier"),
+    Section("item_types", "Types of item", "type of item", first_keys=("key", "layer")),
     Section("clocks", "Kinds of clock", "kind of clock"),
     Section(
         "agreements",

@@ -15,6 +15,7 @@ NOW = datetime(2026, 11, 23, 9, 46, tzinfo=UTC)  # a Monday, in office hours
 
 
 def make_northmere() -> None:
+    from gannet.demo.estate import make_estate
     from gannet.demo.organisation import make_organisation
     from gannet.demo.rulebook import document
     from gannet.rulebook import book
@@ -22,6 +23,7 @@ def make_northmere() -> None:
 
     book.forget()
     make_organisation(employees=60)
+    make_estate()
     Edition.objects.create(number=1, document=document(NOW.date()), published_at=NOW)
 
 

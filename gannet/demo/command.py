@@ -113,6 +113,7 @@ def make(progress: Progress, tickets: int = TICKETS, seed: int = SEED) -> None:
 def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     """Fill an empty, migrated database."""
     from gannet.demo.desk import make_ready, make_today, remember
+    from gannet.demo.estate import make_estate, make_scanned
     from gannet.demo.history import History
     from gannet.demo.live_requests import make_news, make_requests
     from gannet.demo.organisation import make_organisation
@@ -148,6 +149,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
         comment="Escalation steps, the first five rules, starters for the desk.",
     )
     told = History(edition(1), ends_s, seed, tickets).write(progress)
+    make_estate()
     progress("learning", 0, told)
     retrain()
     progress("learning", told, told)
@@ -158,6 +160,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     make_requests(now)
     make_news(now)
     make_quarantined(now)
+    make_scanned(now)
     make_rehearsals(now)
     progress.finish("Ready")
 

@@ -11,6 +11,7 @@ from gannet.demo import (
     rulebook_faults,
     rulebook_messages,
     rulebook_rules,
+    rulebook_types,
 )
 from gannet.demo.rulebook_agreements import AZORES, OFFICE_DAY, SHIPS, TERMINALS
 
@@ -45,6 +46,7 @@ def document(today: date) -> dict[str, Any]:
             {"key": "brightmast", "name": "Brightmast Networks"},
             {"key": "loam", "name": "Loam Payments"},
         ],
+        "item_types": rulebook_types.TYPES,
         "clocks": [],
         "states": [
             {"key": "being tested", "label": "being tested", "stage": "in progress"},

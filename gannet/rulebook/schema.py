@@ -14,7 +14,7 @@ from jsonschema import Draft202012Validator
 from gannet.rulebook.refusals import place_in, says_of, within_entry
 from gannet.web.errors import Problem
 from gannet.web.given import checked
-from gannet_core import rulebook
+from gannet_core import item_types, rulebook
 from gannet_core.approvals import BY_LINK, WHEN_PASSED, WHO
 from gannet_core.errors import CalendarError, DocumentError
 from gannet_core.escalation import MOMENTS
@@ -121,6 +121,23 @@ _SECTIONS: dict[str, Schema] = {
         )
     ),
     "suppliers": _list(_thing(["key", "name"], key=_KEY, name=_SHORT)),
+    "item_types": _list(
+        _thing(
+            ["key", "layer"],
+            key=_KEY,
+            layer={"enum": list(item_types.LAYERS)},
+            attributes=_list(
+                _thing(
+                    ["key", "label", "type"],
+                    key=_KEY,
+                    label=_SHORT,
+                    type={"enum": list(item_types.TYPES)},
+                    unit=_SHORT,
+                    choices=_list(_SHORT),
+                )
+            ),
+        )
+    ),
     "clocks": _list(
         _thing(
             ["key", "label", "of", "starts", "stops"],

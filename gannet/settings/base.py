@@ -258,3 +258,6 @@ LOGGING = {
         "axes": {"level": "ERROR"},
     },
 }
+
+# Where inventory files of scans arrive for the worker to read; empty: nowhere.
+SCAN_FOLDER: Path | str = ""

@@ -44,3 +44,4 @@ SECURE_HSTS_SECONDS = 31_536_000
 SECURE_HSTS_INCLUDE_SUBDOMAINS = True
 # Whether a request came encrypted is believed of the proxies named, by way of the server.
 TRUSTED_PROXIES = [one for one in os.environ.get("GANNET_PROXIES", "127.0.0.1").split(",") if one]
+SCAN_FOLDER = os.environ.get("GANNET_SCAN_FOLDER", "")

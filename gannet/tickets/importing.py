@@ -15,17 +15,15 @@ from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.db import transaction
 from django.db.models import ProtectedError
-from django.utils.text import slugify
 
 from gannet.audit.models import Event
-from gannet.estate import actions as estate
-from gannet.estate.actions import put_item
 from gannet.estate.models import ConfigItem, Service
 from gannet.people import records as people
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.people.records import put_person
 from gannet.rulebook.book import current
+from gannet.tickets import import_estate as estate
 from gannet.tickets.actions.closing import cancel
 from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.log import NewTicket, log_ticket
@@ -33,12 +31,14 @@ from gannet.tickets.actions.undo import aside as aside_kinds
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Channel, Ticket
 from gannet.web.errors import Invalid, Problem
-from gannet.web.given import guarded, whole_number
+from gannet.web.given import guarded, read_json, whole_number
 from gannet_core.conditions import fold
 from gannet_core.errors import GannetError
 
 MOST_ROWS = 5_000
+MOST_MANY = 40_000
 MOST_BYTES = 5 * 1024 * 1024
+_MANY = 200
 _OF_LINES = frozenset({"text"})
 Progress = Callable[[int, int], bool]
 Row = Mapping[str, str]
@@ -62,11 +62,22 @@ class ImportKind:
     needed: Sequence[str]
     check: Callable[[Row], tuple[str, str, list[str]]]
     does: Callable[[Row, Acting], dict[str, Any]]
+    # Columns that the rulebook adds, as it is when the file is read.
+    own_columns: Callable[[], Mapping[str, str]] = dict
+    # So many rows share a transaction: one that fails is still taken back alone.
+    at_once: int = 1
+
+    @property
+    def most_rows(self) -> int:
+        return MOST_ROWS if self.at_once == 1 else MOST_MANY
+
+    def all_columns(self) -> dict[str, str]:
+        return {**self.columns, **self.own_columns()}
 
 
 def read_rows(content: bytes, kind: str) -> list[dict[str, str]]:
     """The rows of a file by column name; what no spreadsheet would write is refused."""
-    columns = kind_of(kind).columns
+    columns = kind_of(kind).all_columns()
     if len(content) > MOST_BYTES:
         raise Invalid("This file is too large: at most 5 MB.", fields={"file": "Too large."})
     try:
@@ -76,6 +87,8 @@ def read_rows(content: bytes, kind: str) -> list[dict[str, str]]:
     if "\0" in text:
         raise Invalid("This is no CSV file.", fields={"file": "Choose a CSV file."})
     text = guarded(text)
+    if text.lstrip()[:1] in ("{", "["):
+        return _rows_of_json(text, kind)
     first = text.split("\n", 1)[0]
     delimiter = max(",;\t", key=first.count)
     reader = csv.reader(io.StringIO(text), delimiter=delimiter)
@@ -86,6 +99,35 @@ def read_rows(content: bytes, kind: str) -> list[dict[str, str]]:
     if not lines:
         raise Invalid("This file has no rows.", fields={"file": "It is empty."})
     heads = [" ".join(fold(cell).split()) for cell in lines[0]]
+    _check_shape(kind, heads, columns, len(lines) - 1)
+    return [
+        {head: _cell(head, cell) for head, cell in zip(heads, line, strict=False) if head}
+        for line in lines[1:]
+    ]
+
+
+def _rows_of_json(text: str, kind: str) -> list[dict[str, str]]:
+    """The rows of a JSON file: a list of objects, or an object that holds it by the kind's name."""
+    told = read_json(text)
+    rows = told.get(kind) if isinstance(told, dict) else told
+    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+        raise Invalid(
+            f"This JSON file has no list of {kind}.", fields={"file": f"[…] or {{“{kind}”: […]}}"}
+        )
+    heads = list(dict.fromkeys(" ".join(fold(key).split()) for row in rows for key in row))
+    _check_shape(kind, heads, kind_of(kind).all_columns(), len(rows))
+    return [
+        {
+            head: _cell(head, "" if value is None else str(value))
+            for key, value in row.items()
+            for head in [" ".join(fold(key).split())]
+        }
+        for row in rows
+    ]
+
+
+def _check_shape(kind: str, heads: Sequence[str], columns: Mapping[str, str], count: int) -> None:
+    """Whether a file has the columns it must have, no others, and not too many rows."""
     unknown = [head for head in heads if head and head not in columns]
     if unknown:
         raise Invalid(
@@ -95,12 +137,9 @@ def read_rows(content: bytes, kind: str) -> list[dict[str, str]]:
     missing = [name for name in kind_of(kind).needed if name not in heads]
     if missing:
         raise Invalid(f"The column {', '.join(missing)} is missing.", fields={"file": "Missing."})
-    if len(lines) - 1 > MOST_ROWS:
-        raise Invalid(f"At most {MOST_ROWS:,} rows at once.", fields={"file": "Too many rows."})
-    return [
-        {head: _cell(head, cell) for head, cell in zip(heads, line, strict=False) if head}
-        for line in lines[1:]
-    ]
+    most = kind_of(kind).most_rows
+    if count > most:
+        raise Invalid(f"At most {most:,} rows at once.", fields={"file": "Too many rows."})
 
 
 def _cell(head: str, cell: str) -> str:
@@ -132,17 +171,20 @@ def run(
     acting = Acting(person=person, now=now)
     made: list[dict[str, Any]] = []
     failed: list[dict[str, Any]] = []
-    for number, row in enumerate(rows, 2):
-        errors = dry_run(kind, [row])[0].errors
-        if not errors:
-            try:
-                with transaction.atomic():
-                    made.append({"line": number, **kind_of(kind).does(row, acting)})
-            except (Problem, GannetError, ValidationError) as error:
-                errors = [str(error)]
-        if errors:
-            failed.append({"line": number, "why": "; ".join(errors)})
-        if not report(number - 1, len(rows)):
+    at_once = kind_of(kind).at_once
+    for start in range(0, len(rows), at_once):
+        with transaction.atomic():
+            for number, row in enumerate(rows[start : start + at_once], start + 2):
+                errors = dry_run(kind, [row])[0].errors
+                if not errors:
+                    try:
+                        with transaction.atomic():
+                            made.append({"line": number, **kind_of(kind).does(row, acting)})
+                    except (Problem, GannetError, ValidationError) as error:
+                        errors = [str(error)]
+                if errors:
+                    failed.append({"line": number, "why": "; ".join(errors)})
+        if not report(min(start + at_once, len(rows)), len(rows)):
             break
     return {"made": made, "failed": failed}
 
@@ -174,7 +216,7 @@ def undo(
 
 def kind_of(kind: str) -> ImportKind:
     if kind not in KINDS:
-        raise Invalid("Choose tickets, people or items.", fields={"kind": "Choose one."})
+        raise Invalid(f"Choose one of {', '.join(KINDS)}.", fields={"kind": "Choose one."})
     return KINDS[kind]
 
 
@@ -258,40 +300,6 @@ def _undo_person(entry: Mapping[str, Any], acting: Acting) -> str:
     return ""
 
 
-def _check_item(row: Row) -> tuple[str, str, list[str]]:
-    errors = []
-    if row.get("service") and not Service.objects.filter(name=row["service"]).exists():
-        errors.append(f"there is no service {row['service']}")
-    if row.get("used by") and not Person.objects.filter(email=row["used by"].casefold()).exists():
-        errors.append(f"nobody has the address {row['used by']}")
-    is_known = ConfigItem.objects.filter(key=_key(row)).exists()
-    return ("changes" if is_known else "new item"), row["name"], errors
-
-
-def _key(row: Row) -> str:
-    return slugify(row.get("key") or row["name"])[:50]
-
-
-def _save_item(row: Row, acting: Acting) -> dict[str, Any]:
-    facts: dict[str, Any] = {"name": row["name"], "kind": row["kind"]}
-    if "place" in row:
-        facts["place"] = row["place"]
-    if row.get("service"):
-        facts["service_id"] = Service.objects.get(name=row["service"]).pk
-    if row.get("used by"):
-        facts["used_by_id"] = Person.objects.get(email=row["used by"].casefold()).pk
-    item, before = put_item(acting, _key(row), facts)
-    return {"id": item.pk, "is_new": before is None, "before": before}
-
-
-def _undo_item(entry: Mapping[str, Any], acting: Acting) -> str:
-    item = ConfigItem.objects.get(pk=entry["id"])
-    if entry["is_new"] and Ticket.objects.filter(ci=item).exists():
-        return f"{item.name} is named by a ticket."
-    estate.put_back(acting, item, None if entry["is_new"] else entry["before"])
-    return ""
-
-
 def _named(model: Any, name: str | None) -> Any:
     return model.objects.filter(name=name).first() if name else None
 
@@ -318,17 +326,24 @@ KINDS: Mapping[str, ImportKind] = {
         _save_person,
     ),
     "items": ImportKind(
-        {
-            "key": "left out, it is made of the name", "name": "", "kind": "", "service": "",
-            "place": "", "used by": "e-mail of who uses it",
-        },
+        estate.ITEM_COLUMNS,
         ("name", "kind"),
-        _check_item,
-        _save_item,
+        estate.check_item,
+        estate.save_item,
+        own_columns=estate.attribute_columns,
+        at_once=_MANY,
+    ),
+    "dependencies": ImportKind(
+        estate.DEPENDENCY_COLUMNS,
+        ("thing", "stands on"),
+        estate.check_dependency,
+        estate.save_dependency,
+        at_once=_MANY,
     ),
 }  # fmt: skip
 _UNDO: Mapping[str, Callable[[Mapping[str, Any], Acting], str]] = {
     "tickets": _undo_ticket,
     "people": _undo_person,
-    "items": _undo_item,
+    "items": estate.undo_item,
+    "dependencies": estate.undo_dependency,
 }

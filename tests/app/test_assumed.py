@@ -46,7 +46,7 @@ def test_the_record_says_what_is_assumed_and_confirming_it_is_on_record(
         (s["label"], s["value"]) for s in steps
     ]
 
-    before = shown["facts"]["urgency"]
+    before, label = shown["facts"]["urgency"], shown["facts"]["urgency_label"]
     body = {"version": shown["version"], "urgency": before}
     after = client.patch(
         f"/api/tickets/{ticket.pk}", json.dumps(body), content_type="application/json"
@@ -55,7 +55,7 @@ def test_the_record_says_what_is_assumed_and_confirming_it_is_on_record(
     assert after["facts"]["urgency"] == before
     event = Event.objects.filter(ticket=ticket, kind=TicketEvent.CHANGED).last()
     assert event is not None
-    assert event.values["changes"]["urgency"] == [f"{before} (assumed)", before]
+    assert event.values["changes"]["urgency"] == [f"{label} (assumed)", before]
 
 
 def test_lists_find_what_nobody_was_asked(

@@ -111,7 +111,7 @@ def test_every_person_and_item_of_an_import_is_on_record(
         ("item changed", "made", anneke),
         ("person changed", "taken away", anneke),
         ("person changed", "put back", anneke),
-        ("item changed", "taken away", anneke),
+        ("item changed", "removed", anneke),
     ]
     changed = told[0].values["changes"]
     assert changed["job"][1] == "Gate lead" and "department" not in changed

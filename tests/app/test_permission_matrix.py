@@ -16,6 +16,8 @@ from django.db import connection, transaction
 
 from gannet.audit.events import AuditEvent
 from gannet.audit.models import Event
+from gannet.estate import nodes
+from gannet.estate.models import ConfigItem, Dependency, Unrecorded
 from gannet.jobs.models import Job, JobKind, JobState
 from gannet.knowledge.models import Article
 from gannet.messages.models import Incoming, Notification, StandInMessage
@@ -100,6 +102,22 @@ class World:
             message_id="<q@b.example>", stand_in_id=row.pk, from_address="a@b.example",
             outcome="unknown", read_at=NOW,
         ).pk  # fmt: skip
+
+    @cached_property
+    def drifted(self) -> int:
+        item = ConfigItem.objects.get(name="Core switch A")
+        item.seen = {**item.attributes, "ports": 48}
+        item.save()
+        return item.pk
+
+    @cached_property
+    def unrecorded(self) -> int:
+        return Unrecorded.objects.create(key="x", name="x", first_s=S, seen_s=S).pk
+
+    @cached_property
+    def ends(self) -> str:
+        source, target = nodes.ends_of(Dependency.objects.order_by("pk")[0])
+        return f"source={source}&target={target}"
 
     @cached_property
     def announced(self) -> int:
@@ -318,6 +336,14 @@ ROWS: list[Row] = [
     ("post", "/api/hints", {"text": "x", "service": "{service}"}, DESK_WORKS),
     ("put", "/api/hints/{hint}", {"text": "x", "service": "{service}"}, DESK_WORKS),
     ("delete", "/api/hints/{hint}", None, DESK_WORKS),
+    ("get", "/api/services/1", None, DESK_READS),
+    ("get", "/api/estate/items/{drifted}", None, DESK_READS),
+    ("get", "/api/estate/items/{drifted}/then?day=2026-11-01", None, DESK_READS),
+    ("patch", "/api/estate/items/{drifted}", {"why": "x", "place": "Saltgate quay"}, ONLY_ADMIN),
+    ("post", "/api/estate/items/{drifted}/drift", {"does": "accept", "attribute": "ports"}, ONLY_ADMIN),
+    ("post", "/api/estate/drift/unrecorded/{unrecorded}", {"does": "dismiss", "why": "x"}, ONLY_ADMIN),
+    ("post", "/api/estate/dependencies", {"source": "service-1", "target": "service-2"}, ONLY_ADMIN),
+    ("delete", "/api/estate/dependencies?{ends}", None, ONLY_ADMIN),
     ("post", "/api/imports", FILE, ONLY_ADMIN),
     ("get", "/api/imports/{tried_import}", None, ONLY_ADMIN),
     ("post", "/api/imports/{tried_import}", {}, ONLY_ADMIN),
@@ -383,6 +409,7 @@ ELSEWHERE = {
     "post /api/tickets/{number}/undo": "test_api, after an act of one's own",
     "put /api/views/{number}/first": "test_lists: leads of the team",
     "get /api/imports/{number}": "above, as tried_import",
+    "get /api/services/{number}": "above, as the first service",
     "post /api/tickets/{number}/acts/{name}": "test_permissions, with the name of an act",
 }
 # All of these are administrators' only, whatever they are given: tried as one in

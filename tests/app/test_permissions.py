@@ -75,6 +75,13 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("get", "/api/absences", None, DESK_READS),
     ("post", "/api/absences", {"starts_at": "2026-12-01T00:00:00Z", "ends_at": "2026-12-02T00:00:00Z"}, DESK_READS),
     ("get", "/api/tiers", None, DESK_READS),
+    ("get", "/api/services", None, DESK_READS),
+    ("get", "/api/estate/map", None, DESK_READS),
+    ("get", "/api/estate/map/stops?node=service-1", None, DESK_READS),
+    ("get", "/api/estate/map/hurt", None, DESK_READS),
+    ("get", "/api/estate/items?words=gate", None, DESK_READS),
+    ("get", "/api/estate/drift", None, DESK_READS),
+    ("get", "/api/estate/export?what=items", None, DESK_READS),
     ("patch", "/api/people/1/served", {"care_tiers": []}, {ADMIN}),
     ("get", "/api/preferences", None, EVERYBODY),
     ("put", "/api/preferences", {"events": {}}, EVERYBODY),
@@ -154,6 +161,10 @@ ELSEWHERE = {
     "api/portal/tickets/<number:number>/answers", "api/portal/tickets/<number:number>/share",
     "api/portal/outages/<number:number>/hit",
     "api/deputies/<number:number>",
+    # The estate: tests/app/test_permission_matrix.py and test_estate.py.
+    "api/services/<number:number>", "api/estate/items/<number:number>",
+    "api/estate/items/<number:number>/then", "api/estate/items/<number:number>/drift",
+    "api/estate/drift/unrecorded/<number:number>", "api/estate/dependencies",
 }  # fmt: skip
 
 

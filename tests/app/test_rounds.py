@@ -32,6 +32,7 @@ PARTS = {
     "gathering digests": "delivery.gather_digests",
     "sending mail": "outbox.send_due",
     "webhooks": "hooks.send_due",
+    "reading scans": "scans.read_folder",
 }
 
 

@@ -46,7 +46,8 @@ def set_facts(write: RecordWrite, changes: Mapping[str, Any]) -> None:
         after = _shown(write.ticket, name)
         # What was only assumed and is confirmed has changed, though it reads the same.
         if was_assumed or key != _key(write.ticket, name):
-            done[name] = [f"{before} (assumed)" if was_assumed else before, after]
+            level = write.policy.matrix[name][before - 1] if was_assumed else before
+            done[name] = [f"{level} (assumed)" if was_assumed else before, after]
             keys[name] = [key, _key(write.ticket, name)]
     if not done:
         return

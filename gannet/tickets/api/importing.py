@@ -190,7 +190,7 @@ class ImportKindsView(GannetView):
     def get(self, request: Request) -> Response:
         return Response(
             [
-                {"kind": name, "columns": kind.columns, "needed": list(kind.needed)}
+                {"kind": name, "columns": kind.all_columns(), "needed": list(kind.needed)}
                 for name, kind in importing.KINDS.items()
             ]
         )

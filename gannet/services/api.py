@@ -1,0 +1,385 @@
+"""Services, items, the map and drift over the API."""
+
+import csv
+import io
+import json
+from collections.abc import Mapping
+from typing import Any
+
+from django.db import transaction
+from django.http import HttpResponse
+from django.urls import path
+from django.utils import timezone
+from django.utils.text import slugify
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from gannet.estate import actions
+from gannet.estate.finding import find_service
+from gannet.estate.models import ConfigItem, Unrecorded
+from gannet.estate.nodes import things
+from gannet.people.access import acting, person_of
+from gannet.people.models import Person
+from gannet.people.permissions import DeskReads
+from gannet.rulebook.book import current
+from gannet.services import items, map, shapes
+from gannet.tickets.sheets import harmless
+from gannet.web.base import GannetView
+from gannet.web.errors import Invalid, Missing
+from gannet.web.given import whole_number
+from gannet_core import item_types
+from gannet_core.errors import ItemTypeError
+from gannet_core.instants import seconds_of
+
+
+def _now_s() -> int:
+    return seconds_of(timezone.now())
+
+
+def _nodes(request: Request, name: str) -> list[str]:
+    return [node for node in request.query_params.getlist(name) if node][:50]
+
+
+class ServicesView(GannetView):
+    """Every service and how it is now."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="services", responses=shapes.ServiceLineShape(many=True))
+    def get(self, request: Request) -> Response:
+        return Response(map.health(person_of(request), _now_s()))
+
+
+class ServiceView(GannetView):
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="service", responses=shapes.ServicePageShape)
+    def get(self, request: Request, number: int) -> Response:
+        service = items.service_of(number)
+        return Response(items.page_of_service(person_of(request), service, _now_s()))
+
+
+class MapView(GannetView):
+    """The map: everything, or what lies within some steps of one thing."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="map",
+        parameters=[
+            OpenApiParameter("unfold", str, many=True, description="folded nodes to draw apart"),
+            OpenApiParameter("around", str, description="only what is near this node"),
+            OpenApiParameter("steps", int, description="how near, 1 if not said"),
+        ],
+        responses=shapes.MapShape,
+    )
+    def get(self, request: Request) -> Response:
+        around = request.query_params.get("around", "")
+        if around and not around.startswith("fold-"):
+            things([around])
+        steps = whole_number(request.query_params.get("steps", "1"), 12) or 1
+        return Response(map.drawn(person_of(request), _nodes(request, "unfold"), around, steps))
+
+
+class StopsView(GannetView):
+    """What loses something when these stop at once, and by which path."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="if_this_stops",
+        parameters=[OpenApiParameter("node", str, many=True, required=True)],
+        responses=shapes.StoppedShape,
+    )
+    def get(self, request: Request) -> Response:
+        return Response(map.stopped(person_of(request), _nodes(request, "node")))
+
+
+class HurtView(GannetView):
+    """What the open incidents of high priority reach now."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="hurt_now", responses=shapes.HurtShape)
+    def get(self, request: Request) -> Response:
+        return Response(map.hurt_now(person_of(request)))
+
+
+class ItemsView(GannetView):
+    """Configuration items by words, type, place and service, a page at a time."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="estate_items",
+        parameters=[
+            OpenApiParameter("words", str),
+            OpenApiParameter("kind", str),
+            OpenApiParameter("place", str),
+            OpenApiParameter("service", int),
+            OpenApiParameter("drift", bool),
+            OpenApiParameter("after", int, description="`next` of the page before"),
+        ],
+        responses=shapes.ItemListShape,
+    )
+    def get(self, request: Request) -> Response:
+        given = request.query_params
+        rows = items.found(
+            given.get("words", "")[:200],
+            given.get("kind", "")[:60],
+            given.get("place", "")[:80],
+            whole_number(given.get("service")),
+            drift=given.get("drift") == "true",
+        )
+        start = whole_number(given.get("after"), 10**7) or 0
+        shown = list(rows[start : start + items.PAGE + 1])
+        everything = ConfigItem.objects.order_by()
+        return Response(
+            {
+                "rows": [items.line(item) for item in shown[: items.PAGE]],
+                "count": rows.count(),
+                "next": start + items.PAGE if len(shown) > items.PAGE else None,
+                "kinds": sorted(everything.values_list("kind", flat=True).distinct()),
+                "places": sorted(everything.values_list("place", flat=True).distinct()),
+                "now_s": _now_s(),
+            }
+        )
+
+
+class ItemView(GannetView):
+    """One item: its page, and changing it by hand."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="estate_item", responses=shapes.ItemShape)
+    def get(self, request: Request, number: int) -> Response:
+        return _page(person_of(request), number)
+
+    @extend_schema(
+        operation_id="change_item", request=shapes.ChangeItemShape, responses=shapes.ItemShape
+    )
+    def patch(self, request: Request, number: int) -> Response:
+        item, person = items.item_of(number), person_of(request)
+        items.must_change(person, item)
+        given = shapes.ChangeItemShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        facts = dict(given.validated_data)
+        why = facts.pop("why")
+        if "owner" in facts:
+            facts["owner_id"] = _person(facts.pop("owner"))
+        if "attributes" in facts:
+            facts["attributes"] = _attributes(item.kind, facts["attributes"])
+        actions.change_item(acting(request), item, facts, why)
+        return _page(person, number)
+
+
+class ItemThenView(GannetView):
+    """An item as it was at the end of a day."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="item_as_it_was",
+        parameters=[OpenApiParameter("day", str, required=True)],
+        responses=shapes.AsItWasShape,
+    )
+    def get(self, request: Request, number: int) -> Response:
+        at_s = items.day_end_s(person_of(request), request.query_params.get("day", ""))
+        return Response(items.as_it_was(items.item_of(number), at_s))
+
+
+class ItemDriftView(GannetView):
+    """Deciding one difference of an item."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="decide_drift", request=shapes.DecideDriftShape, responses=shapes.ItemShape
+    )
+    def post(self, request: Request, number: int) -> Response:
+        item, person = items.item_of(number), person_of(request)
+        items.must_change(person, item)
+        given = shapes.DecideDriftShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        said = given.validated_data
+        if said["does"] == "accept":
+            actions.accept_as_recorded(acting(request), item, [said["attribute"]])
+        else:
+            actions.explain(acting(request), item, said["attribute"], said["why"])
+        return _page(person, number)
+
+
+class DriftView(GannetView):
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="drift", responses=shapes.DriftShape)
+    def get(self, request: Request) -> Response:
+        return Response(items.drift(person_of(request), _now_s()))
+
+
+class UnrecordedView(GannetView):
+    """What becomes of something that a scan found and nobody had recorded."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="decide_unrecorded",
+        request=shapes.RecordItShape,
+        responses={200: shapes.DriftShape},
+    )
+    def post(self, request: Request, number: int) -> Response:
+        person = person_of(request)
+        items.must_change(person)
+        row = Unrecorded.objects.filter(pk=number, dismissed="").first()
+        if row is None:
+            raise Missing("There is nothing unrecorded by that number.")
+        given = shapes.RecordItShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        said = given.validated_data
+        if said["does"] == "dismiss":
+            if not said["why"].strip():
+                raise Invalid("Say why it is not ours.", fields={"why": "A few words will do."})
+            row.dismissed = said["why"].strip()
+            row.save(update_fields=["dismissed"])
+        else:
+            _record_it(request, row, said)
+        return Response(items.drift(person, _now_s()))
+
+
+class DependenciesView(GannetView):
+    """Saying that one thing stands on another, and taking it back."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="depend", request=shapes.DependencyShape, responses={204: None})
+    def post(self, request: Request) -> Response:
+        items.must_change(person_of(request))
+        given = shapes.DependencyShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        said = given.validated_data
+        found = things([said["source"], said["target"]])
+        actions.depend(
+            acting(request),
+            found[said["source"]],
+            found[said["target"]],
+            said["strength"],
+            said["group"],
+            said["why"],
+        )
+        return Response(status=204)
+
+    @extend_schema(
+        operation_id="part",
+        parameters=[
+            OpenApiParameter("source", str, required=True),
+            OpenApiParameter("target", str, required=True),
+        ],
+        responses={204: None},
+    )
+    def delete(self, request: Request) -> Response:
+        items.must_change(person_of(request))
+        given = request.query_params
+        row = actions.dependency(given.get("source", ""), given.get("target", ""))
+        if row is None:
+            raise Missing("These do not depend on each other.")
+        actions.part(acting(request), row)
+        return Response(status=204)
+
+
+class EstateExportView(GannetView):
+    """All items or dependencies as CSV or JSON, in the columns that the import reads."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="export_estate",
+        parameters=[
+            OpenApiParameter("what", str, enum=["items", "dependencies"], required=True),
+            OpenApiParameter("as", str, enum=["csv", "json"]),
+        ],
+        responses={
+            (200, "text/csv"): OpenApiTypes.STR,
+            (200, "application/json"): OpenApiTypes.OBJECT,
+        },
+    )
+    def get(self, request: Request) -> HttpResponse:
+        what = request.query_params.get("what", "")
+        if what not in ("items", "dependencies"):
+            raise Invalid("Choose items or dependencies.", fields={"what": "Not one of them."})
+        columns, rows = items.rows_to_export(what)
+        if request.query_params.get("as") == "json":
+            told = json.dumps({what: rows}, ensure_ascii=False, indent=1)
+            answer = HttpResponse(told, content_type="application/json")
+            answer["Content-Disposition"] = f'attachment; filename="{what}.json"'
+            return answer
+        answer = HttpResponse(_csv(columns, rows), content_type="text/csv; charset=utf-8")
+        answer["Content-Disposition"] = f'attachment; filename="{what}.csv"'
+        return answer
+
+
+def _csv(columns: Any, rows: list[Mapping[str, Any]]) -> str:
+    """Rows as CSV; what a spreadsheet would run as a formula is made plain text."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(columns)
+    for row in rows:
+        writer.writerow([harmless(row.get(name)) for name in columns])
+    return out.getvalue()
+
+
+def _page(person: Person, number: int) -> Response:
+    return Response(items.page_of_item(person, items.item_of(number), _now_s()))
+
+
+def _person(number: int | None) -> int | None:
+    if number is not None and not Person.objects.filter(pk=number, is_active=True).exists():
+        raise Invalid("There is no such person.", fields={"owner": "Choose one."})
+    return number
+
+
+def _attributes(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
+    try:
+        return item_types.read_attributes(current().item_types.get(kind, {"key": kind}), given)
+    except ItemTypeError as error:
+        raise Invalid(f"{error}.", fields={f"attributes.{error.key}": str(error)}) from error
+
+
+def _record_it(request: Request, row: Unrecorded, said: Mapping[str, Any]) -> None:
+    """Make an item of something unrecorded, with what was seen of it as recorded."""
+    kind = said["kind"] or row.kind
+    if not kind:
+        raise Invalid("Say which type of item it is.", fields={"kind": "Choose one."})
+    key = slugify(row.key or row.name)[:50]
+    if not key or ConfigItem.objects.filter(key=key).exists():
+        raise Invalid("There is an item by that key already.", fields={"key": key})
+    service = find_service(said["service"])
+    about = current().item_types.get(kind, {})
+    known = {one["key"] for one in about.get("attributes") or ()}
+    seen = {name: value for name, value in row.attributes.items() if name in known}
+    facts = {"name": row.name, "kind": kind, "place": row.place, "attributes": seen}
+    if service is not None:
+        facts["service_id"] = service.pk
+    with transaction.atomic():
+        item, _ = actions.put_item(acting(request), key, facts, "found by a scan")
+        item.seen, item.seen_s = seen, row.seen_s
+        item.save(update_fields=["seen", "seen_s"])
+        row.delete()
+
+
+urlpatterns = [
+    path("api/services", ServicesView.as_view()),
+    path("api/services/<number:number>", ServiceView.as_view()),
+    path("api/estate/map", MapView.as_view()),
+    path("api/estate/map/stops", StopsView.as_view()),
+    path("api/estate/map/hurt", HurtView.as_view()),
+    path("api/estate/items", ItemsView.as_view()),
+    path("api/estate/items/<number:number>", ItemView.as_view()),
+    path("api/estate/items/<number:number>/then", ItemThenView.as_view()),
+    path("api/estate/items/<number:number>/drift", ItemDriftView.as_view()),
+    path("api/estate/drift", DriftView.as_view()),
+    path("api/estate/drift/unrecorded/<number:number>", UnrecordedView.as_view()),
+    path("api/estate/dependencies", DependenciesView.as_view()),
+    path("api/estate/export", EstateExportView.as_view()),
+]

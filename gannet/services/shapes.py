@@ -1,0 +1,297 @@
+"""The shapes of what the API says of services, items and the map."""
+
+from typing import Any
+
+from rest_framework import serializers
+
+from gannet.web.shape import Shape
+
+_words = serializers.CharField
+
+
+class MapNodeShape(Shape):
+    id = _words()
+    name = _words()
+    kind = _words()
+    layer = _words()
+    place = _words(allow_blank=True)
+    life = _words()
+    criticality = serializers.IntegerField()
+    incidents = serializers.IntegerField(help_text="open incidents that name it")
+    drifts = serializers.IntegerField()
+    is_fold = serializers.BooleanField(help_text="several that are alike, drawn as one")
+    count = serializers.IntegerField()
+    fold = _words(allow_blank=True)
+
+
+class MapEdgeShape(serializers.Serializer[Any]):
+    strength = _words()
+    group = _words(allow_blank=True)
+    count = serializers.IntegerField()
+    to = _words()
+
+    def get_fields(self) -> dict[str, Any]:
+        """`from` is no name of Python's."""
+        return {"from": _words(), **super().get_fields()}
+
+
+class MapShape(serializers.Serializer[Any]):
+    """What is drawn: nodes by layer, dependencies, and how many are folded into others."""
+
+    nodes = MapNodeShape(many=True)
+    edges = MapEdgeShape(many=True)
+    layers = serializers.ListField(child=_words())
+    folded = serializers.IntegerField()
+    left_out = serializers.IntegerField()
+    drift = serializers.IntegerField()
+
+
+class ImpactStepShape(Shape):
+    node = _words()
+    name = _words()
+    on = _words()
+    share = serializers.FloatField()
+    strength = _words()
+    group = _words(allow_blank=True)
+
+
+class AffectedShape(Shape):
+    id = _words()
+    name = _words()
+    kind = _words()
+    criticality = serializers.IntegerField()
+    share = serializers.FloatField(help_text="of it lost, 0 to 1")
+    path = ImpactStepShape(many=True)
+
+
+class StruckShape(Shape):
+    id = _words()
+    name = _words()
+
+
+class LostGroupShape(Shape):
+    name = _words()
+    group = _words()
+    members = serializers.ListField(child=_words())
+    causes = serializers.ListField(child=_words())
+
+
+class StoppedShape(Shape):
+    """What loses something when the struck stop, most first, each with the path to it."""
+
+    struck = StruckShape(many=True)
+    affected = AffectedShape(many=True)
+    services = serializers.IntegerField()
+    all_services = serializers.IntegerField()
+    items = serializers.IntegerField()
+    people = serializers.IntegerField()
+    departments = serializers.ListField(child=_words())
+    lost_groups = LostGroupShape(many=True)
+
+
+class HurtShape(Shape):
+    struck = serializers.ListField(child=_words())
+    reach = serializers.DictField(child=serializers.FloatField())
+
+
+class ServiceLineShape(Shape):
+    id = serializers.IntegerField()
+    node = _words()
+    name = _words()
+    plain = _words(allow_blank=True)
+    criticality = serializers.IntegerField()
+    life = _words()
+    team = _words(allow_blank=True)
+    owner = _words(allow_blank=True)
+    departments = serializers.ListField(child=_words())
+    items = serializers.IntegerField()
+    priorities = serializers.DictField(child=serializers.IntegerField())
+    open = serializers.IntegerField()
+    overdue = serializers.IntegerField()
+    soon = serializers.IntegerField()
+    announced = serializers.IntegerField()
+    recent = serializers.IntegerField(help_text="incidents of the last fortnight")
+
+
+class ItemLineShape(Shape):
+    id = serializers.IntegerField()
+    node = _words()
+    name = _words()
+    kind = _words()
+    service = _words(allow_blank=True)
+    place = _words(allow_blank=True)
+    life = _words()
+    owner = _words(allow_blank=True)
+    used_by = _words(allow_blank=True)
+    seen_s = serializers.IntegerField(allow_null=True)
+    drifts = serializers.IntegerField()
+
+
+class ItemListShape(Shape):
+    rows = ItemLineShape(many=True)
+    count = serializers.IntegerField()
+    next = serializers.IntegerField(allow_null=True)
+    kinds = serializers.ListField(child=_words())
+    places = serializers.ListField(child=_words())
+    now_s = serializers.IntegerField()
+
+
+class AttributeShape(Shape):
+    key = _words()
+    label = _words()
+    type = _words()
+    unit = _words(allow_blank=True)
+    choices = serializers.ListField(child=_words())
+    recorded = _words(allow_blank=True)
+    value = serializers.JSONField(allow_null=True)
+    seen = _words(allow_blank=True)
+    differs = serializers.BooleanField()
+    explained = _words(allow_blank=True)
+
+
+class EndShape(Shape):
+    node = _words()
+    id = serializers.IntegerField()
+    name = _words()
+    kind = _words()
+    strength = _words()
+    group = _words(allow_blank=True)
+    source = _words()
+    target = _words()
+
+
+class OpenIncidentShape(Shape):
+    id = serializers.IntegerField()
+    title = _words()
+    priority = serializers.IntegerField()
+    opened_s = serializers.IntegerField()
+    due_s = serializers.IntegerField(allow_null=True)
+    late_from_s = serializers.IntegerField(allow_null=True)
+
+
+class HappenedShape(Shape):
+    at_s = serializers.IntegerField()
+    who = _words(allow_blank=True)
+    sentence = _words()
+
+
+class _PageShape(Shape):
+    stands_on = EndShape(many=True)
+    carries = EndShape(many=True)
+    carries_count = serializers.IntegerField()
+    open_incidents = OpenIncidentShape(many=True)
+    open_count = serializers.IntegerField()
+    weeks = serializers.ListField(child=serializers.IntegerField())
+    history = HappenedShape(many=True)
+    can_change = serializers.BooleanField()
+    now_s = serializers.IntegerField()
+
+
+class ItemShape(ItemLineShape, _PageShape):
+    key = _words()
+    service_node = _words(allow_blank=True)
+    criticality = serializers.IntegerField()
+    layer = _words()
+    team = _words(allow_blank=True)
+    business_owner = _words(allow_blank=True)
+    supplier = _words(allow_blank=True)
+    contract = _words(allow_blank=True)
+    attributes = AttributeShape(many=True)
+
+
+class KindCountShape(Shape):
+    kind = _words()
+    count = serializers.IntegerField()
+
+
+class ServicePageShape(_PageShape):
+    id = serializers.IntegerField()
+    node = _words()
+    name = _words()
+    plain = _words(allow_blank=True)
+    criticality = serializers.IntegerField()
+    life = _words()
+    team = _words(allow_blank=True)
+    owner = _words(allow_blank=True)
+    departments = serializers.ListField(child=_words())
+    kinds = KindCountShape(many=True)
+
+
+class SaidShape(Shape):
+    label = _words()
+    value = _words(allow_blank=True)
+
+
+class AsItWasShape(Shape):
+    was_there = serializers.BooleanField()
+    facts = serializers.DictField(child=_words(allow_blank=True))
+    attributes = SaidShape(many=True)
+
+
+class DriftItemShape(ItemLineShape):
+    attributes = AttributeShape(many=True)
+    can_change = serializers.BooleanField()
+
+
+class UnrecordedShape(Shape):
+    id = serializers.IntegerField()
+    key = _words()
+    name = _words()
+    kind = _words(allow_blank=True)
+    place = _words(allow_blank=True)
+    attributes = SaidShape(many=True)
+    first_s = serializers.IntegerField()
+    seen_s = serializers.IntegerField()
+
+
+class DriftShape(Shape):
+    """What scans and records do not agree on."""
+
+    differing = DriftItemShape(many=True)
+    differing_count = serializers.IntegerField()
+    unseen = ItemLineShape(many=True)
+    unseen_count = serializers.IntegerField()
+    unseen_days = serializers.IntegerField()
+    unrecorded = UnrecordedShape(many=True)
+    unrecorded_count = serializers.IntegerField()
+    can_change = serializers.BooleanField()
+    now_s = serializers.IntegerField()
+
+
+class ChangeItemShape(Shape):
+    """A change by hand, with why it is made; what is not given stays."""
+
+    why = _words(max_length=500, allow_blank=True, default="")
+    name = _words(max_length=120, required=False)
+    place = _words(max_length=80, allow_blank=True, required=False)
+    life = _words(max_length=12, required=False)
+    criticality = serializers.IntegerField(min_value=1, max_value=4, required=False)
+    supplier = _words(max_length=120, allow_blank=True, required=False)
+    contract = _words(max_length=120, allow_blank=True, required=False)
+    owner = serializers.IntegerField(allow_null=True, required=False)
+    attributes = serializers.DictField(required=False)
+
+
+class DecideDriftShape(Shape):
+    """A difference decided: `accept` what was seen, or `explain` it (no why: no longer)."""
+
+    does = serializers.ChoiceField(["accept", "explain"])
+    attribute = _words(max_length=60)
+    why = _words(max_length=200, allow_blank=True, default="")
+
+
+class DependencyShape(Shape):
+    source = _words(max_length=24)
+    target = _words(max_length=24)
+    strength = serializers.ChoiceField(["hard", "soft", "redundant"], default="hard")
+    group = _words(max_length=80, allow_blank=True, default="")
+    why = _words(max_length=500, allow_blank=True, default="")
+
+
+class RecordItShape(Shape):
+    """What becomes of something unrecorded: made an item of, or dismissed with why."""
+
+    does = serializers.ChoiceField(["record", "dismiss"])
+    kind = _words(max_length=60, allow_blank=True, default="")
+    service = serializers.IntegerField(allow_null=True, default=None)
+    why = _words(max_length=200, allow_blank=True, default="")
