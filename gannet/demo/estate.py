@@ -332,9 +332,9 @@ def write_inventory(file: Path) -> int:
 
 # What the scan found otherwise: key → attributes.
 _OTHERWISE: dict[str, dict[str, Any]] = {
-    "database-2": {"memory": 32, "version": "14.4"},
-    "gate-3-kestrel-point": {"version": "9.9"},
-    "core-switch-a": {"version": "5.1-r2"},
+    "database-2": {"memory": 128, "version": "14.4"},
+    "gate-3-kestrel-point": {"version": "14.9"},
+    "core-switch-a": {"ports": 48},
     "crew-tablet-2-tern": {"registered": False},
 }
 _UNSEEN_EVERY = 37

@@ -1,10 +1,12 @@
 """The map of the estate: what is drawn, folded where many are alike, and what a stop reaches."""
 
+import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from django.db.models import Count, Q
+from django.utils.text import slugify
 
 from gannet.estate.models import ConfigItem, Life, Service, Unrecorded
 from gannet.estate.nodes import edges, node_of, things, web
@@ -17,6 +19,8 @@ from gannet_core.item_types import DEVICES, LAYERS, SERVICES, layer_of
 
 # How many that are alike – one type, one service – stay apart; more are folded into one.
 FOLD_FROM = 4
+_FOLDED_LAYERS = ("network", "places", DEVICES)
+_NUMBERED = re.compile(r"\s+\d+\b|,| to ")
 MOST_DRAWN, MOST_STRUCK = 2_500, 20
 _DAY = 86_400
 
@@ -36,18 +40,20 @@ def drawn(
     folds: dict[str, list[ConfigItem]] = defaultdict(list)
     for item in ConfigItem.objects.exclude(life=Life.RETIRED).order_by("name"):
         layer = layer_of(book.item_types, item.kind)
-        if layer == DEVICES:
-            folds[f"fold-{item.service_id or 0}-{item.kind}"].append(item)
+        if fold := _fold_of(item, layer):
+            folds[fold].append(item)
         else:
             nodes[node_of(item)] = _node(item, layer, incidents)
     stands_for: dict[str, str] = {}
     for name, alike in folds.items():
         if len(alike) < FOLD_FROM or name in opened:
             for item in alike:
-                nodes[node_of(item)] = {**_node(item, DEVICES, incidents), "fold": name}
+                layer = layer_of(book.item_types, item.kind)
+                nodes[node_of(item)] = {**_node(item, layer, incidents), "fold": name}
             continue
         stands_for.update({node_of(item): name for item in alike})
-        nodes[name] = _folded(name, alike, incidents)
+        layer = layer_of(book.item_types, alike[0].kind)
+        nodes[name] = _folded(name, alike, layer, incidents)
     lines = _lines(nodes, stands_for)
     if around:
         kept = _within(around, steps, lines, stands_for)
@@ -56,7 +62,8 @@ def drawn(
     return {
         "nodes": list(nodes.values())[:MOST_DRAWN],
         "edges": lines,
-        "layers": [SERVICES, *LAYERS],
+        # From those who use down to what all stands on: no line leads upwards.
+        "layers": [SERVICES, DEVICES, *(one for one in LAYERS if one != DEVICES)],
         "folded": sum(node["count"] for node in nodes.values() if node["is_fold"]),
         "left_out": max(0, len(nodes) - MOST_DRAWN),
         "drift": ConfigItem.objects.filter(drifts__gt=0).count()
@@ -82,12 +89,26 @@ def _node(thing: Service | ConfigItem, layer: str, incidents: Mapping[str, int])
     }
 
 
-def _folded(name: str, alike: Sequence[ConfigItem], incidents: Mapping[str, int]) -> dict[str, Any]:
+def _fold_of(item: ConfigItem, layer: str) -> str:
+    """The name of the node that an item is folded into with those alike; empty: never folded."""
+    if layer not in _FOLDED_LAYERS:
+        return ""
+    return f"fold-{item.service_id or 0}-{slugify(f'{item.kind} {_stem(item)}')}"
+
+
+def _stem(item: ConfigItem) -> str:
+    """What those that are alike have in common: the name up to a number, a place or a person."""
+    return _NUMBERED.split(item.name, maxsplit=1)[0].strip() or item.kind
+
+
+def _folded(
+    name: str, alike: Sequence[ConfigItem], layer: str, incidents: Mapping[str, int]
+) -> dict[str, Any]:
     return {
         "id": name,
-        "name": f"{len(alike)} × {alike[0].kind}",
+        "name": f"{len(alike)} × {_stem(alike[0])}",
         "kind": alike[0].kind,
-        "layer": DEVICES,
+        "layer": layer,
         "place": "",
         "life": Life.IN_USE,
         "criticality": min(item.criticality for item in alike),
@@ -152,7 +173,7 @@ def stopped(person: Person, struck: Sequence[str]) -> dict[str, Any]:
         raise Invalid(f"Choose one to {MOST_STRUCK} things.", fields={"node": "How many?"})
     hit = things(wanted)
     found = web().stopped(wanted)
-    named = _named(found)
+    named, types = _named(found), current().item_types
     affected = [
         {
             "id": node,
@@ -160,6 +181,9 @@ def stopped(person: Person, struck: Sequence[str]) -> dict[str, Any]:
             "kind": "service" if isinstance(named[node], Service) else named[node].kind,
             "criticality": named[node].criticality,
             "share": share,
+            "fold": _fold_of(named[node], layer_of(types, named[node].kind))
+            if isinstance(named[node], ConfigItem)
+            else "",
             "path": [
                 {
                     "node": step.node,

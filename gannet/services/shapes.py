@@ -61,6 +61,7 @@ class AffectedShape(Shape):
     kind = _words()
     criticality = serializers.IntegerField()
     share = serializers.FloatField(help_text="of it lost, 0 to 1")
+    fold = _words(allow_blank=True, help_text="the node of the map that it may be folded into")
     path = ImpactStepShape(many=True)
 
 

@@ -29,7 +29,7 @@ from tests.conftest import NOW
 
 pytestmark = pytest.mark.django_db
 LISTED = [
-    "states", "waits", "calendars", "questions", "categories", "care_tiers", "suppliers",
+    "states", "waits", "calendars", "questions", "categories", "care_tiers", "suppliers", "item_types",
     "agreements", "rules", "tasks", "fields", "forms", "templates", "starters", "items",
     "bundles", "routes", "messages", "notifications", "hooks",
 ]  # fmt: skip

@@ -3316,6 +3316,8 @@ export interface components {
              * @description of it lost, 0 to 1
              */
             share: number;
+            /** @description the node of the map that it may be folded into */
+            fold: string;
             path: components["schemas"]["ImpactStepShape"][];
         };
         /** @description What was answered, to ask again with. */

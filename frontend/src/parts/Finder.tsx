@@ -21,10 +21,22 @@ interface FinderProps {
   onPick: (found: Found) => void;
   takesFocus?: boolean;
   isReadOnly?: boolean;
+  hint?: string;
 }
 
 /** Something found by a part of its name, by keyboard or mouse. */
-export function Finder({ props, what, find, nothing, name, onName, onPick, takesFocus = false, isReadOnly = false }: FinderProps) {
+export function Finder({
+  props,
+  what,
+  find,
+  nothing,
+  name,
+  onName,
+  onPick,
+  takesFocus = false,
+  isReadOnly = false,
+  hint = "Part of the name",
+}: FinderProps) {
   const list = useId();
   const late = useDebounced(name.trim(), 180);
   const [isOpen, setOpen] = useState(false);
@@ -52,7 +64,7 @@ export function Finder({ props, what, find, nothing, name, onName, onPick, takes
         aria-autocomplete="list"
         aria-activedescendant={isOpen && data?.length ? `${list}-${at}` : undefined}
         autoComplete="off"
-        placeholder="Part of the name"
+        placeholder={hint}
         className={inputClass}
         value={name}
         onChange={(event) => {

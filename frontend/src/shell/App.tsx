@@ -21,6 +21,8 @@ const PrintPage = lazy(() => import("../screens/queue/PrintPage").then((m) => ({
 const RecordPage = lazy(() => import("../screens/record/RecordPage").then((m) => ({ default: m.RecordPage })));
 const ReportsPage = lazy(() => import("../screens/reports/ReportsPage").then((m) => ({ default: m.ReportsPage })));
 const BehindPage = lazy(() => import("../screens/reports/BehindPage").then((m) => ({ default: m.BehindPage })));
+const ServiceOrRoom = lazy(() => import("../screens/services/ServicePage").then((m) => ({ default: m.ServiceOrRoom })));
+const ItemPage = lazy(() => import("../screens/services/ItemPage").then((m) => ({ default: m.ItemPage })));
 const QuarantinePage = lazy(() => import("../screens/quarantine/QuarantinePage").then((m) => ({ default: m.QuarantinePage })));
 const MailRoomPage = lazy(() => import("../screens/mailroom/MailRoomPage").then((m) => ({ default: m.MailRoomPage })));
 const RulebookPage = lazy(() => import("../screens/rulebook/RulebookPage").then((m) => ({ default: m.RulebookPage })));
@@ -184,6 +186,8 @@ export const router = createBrowserRouter([
           { path: "queue", element: <QueuePage /> },
           { path: "print", element: <PrintPage /> },
           { path: "tickets/:number", element: <RecordPage /> },
+          { path: "services/:room?", element: <ServiceOrRoom /> },
+          { path: "items/:number", element: <ItemPage /> },
           { path: "reports", element: <ReportsPage /> },
           { path: "reports/behind", element: <BehindPage /> },
           { path: "mailroom", element: <MailRoomPage /> },

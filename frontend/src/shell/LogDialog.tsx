@@ -15,7 +15,7 @@ import { Assignee } from "./log/Assignee";
 import { asLogged, type Call, DRAWN, EMPTY_CALL } from "./log/call";
 import { Caller } from "./log/Caller";
 import { Known } from "./log/Known";
-import { useCreatedFrom, useLogPreview } from "./log/useLogPreview";
+import { useCreatedFrom, useCreatedOfItem, useLogPreview } from "./log/useLogPreview";
 import { useSession } from "./session";
 
 /** Log while on the phone: who is calling, what is open for them already, what is wrong. */
@@ -26,6 +26,7 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
   const navigate = useNavigate();
   const { me } = useSession();
   useCreatedFrom(starter, draft);
+  useCreatedOfItem(starter, draft, me);
   const now = useNow();
   const begun = useRef("");
   const queries = useQueryClient();

@@ -51,8 +51,8 @@ export function ImportsPage() {
         <input
           ref={picker}
           type="file"
-          accept=".csv,text/csv"
-          aria-label="CSV file"
+          accept=".csv,.json,text/csv,application/json"
+          aria-label="CSV or JSON file"
           className="hidden"
           onChange={(event) => {
             const file = event.target.files?.[0];
@@ -61,7 +61,7 @@ export function ImportsPage() {
           }}
         />
         <Button tone="sea" onClick={() => picker.current?.click()}>
-          Try a CSV file…
+          Try a CSV or JSON file…
         </Button>
         <span className="text-[13px] text-ink-2">Nothing is written before you say so.</span>
       </div>

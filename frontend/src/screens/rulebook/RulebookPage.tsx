@@ -28,6 +28,7 @@ import type { SectionSpec } from "./section/spec";
 import { tasks } from "./TasksEditor";
 import { starters, templates } from "./TemplatesEditor";
 import { TryPage } from "./TryPage";
+import { itemTypes } from "./ItemTypesEditor";
 import { careTiers, categories, clocks, groups, states, suppliers, waits } from "./WordsEditors";
 import { ClosingEditor } from "./ClosingEditor";
 import type { Entry } from "./data";
@@ -68,7 +69,10 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
   },
   { title: "Requests", rooms: [listOf(items), listOf(bundles), listOf(groups), listOf(routes)] },
   { title: "Forms", rooms: [listOf(fields), listOf(forms), listOf(templates), listOf(starters), listOf(tasks)] },
-  { title: "Words", rooms: [listOf(states), listOf(waits), listOf(categories), listOf(careTiers), listOf(suppliers), listOf(clocks)] },
+  {
+    title: "Words",
+    rooms: [listOf(states), listOf(waits), listOf(categories), listOf(careTiers), listOf(suppliers), listOf(itemTypes), listOf(clocks)],
+  },
   {
     title: "Messages",
     rooms: [

@@ -52,3 +52,31 @@ export function useCreatedFrom(starter: string, draft: Drafted): void {
     });
   }, [ticket, number, draft]);
 }
+
+/** “Log an incident” of an item: what is known of it is carried over, and what a scan found otherwise. */
+export function useCreatedOfItem(starter: string, draft: Drafted, me: { id: number; name: string } | null): void {
+  const number = starter.startsWith("item-") ? +starter.slice(5) : 0;
+  const begun = useRef(0);
+  const { data: item } = useQuery({
+    queryKey: ["item", number],
+    queryFn: () => ok(api.GET("/api/estate/items/{number}", { params: { path: { number } } })),
+    enabled: number > 0,
+  });
+  useEffect(() => {
+    if (!item || !me || !draft.isLoaded || begun.current === number) return;
+    begun.current = number;
+    const apart = item.attributes.filter((one) => one.differs && !one.explained);
+    const service = item.service_node.split("-")[1] ?? "";
+    draft.set({
+      ...EMPTY_CALL,
+      person: me.id,
+      name: me.name,
+      service,
+      ci: String(item.id),
+      ciName: item.name,
+      place: item.place,
+      title: apart.length > 0 ? `${item.name} is otherwise than recorded` : "",
+      text: apart.map((one) => `${one.label}: recorded ${one.recorded || "nothing"}, seen ${one.seen || "nothing"}`).join("\n"),
+    });
+  }, [item, number, draft, me]);
+}

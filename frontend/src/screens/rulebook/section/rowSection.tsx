@@ -130,7 +130,7 @@ const wordsOf = (text: string) =>
     .filter(Boolean);
 
 /** A name that others write down: renaming it renames it wherever the draft says it. */
-function OwnName({ section, one, stored }: { section: string; one: string; stored: Plain }) {
+export function OwnName({ section, one, stored }: { section: string; one: string; stored: Plain }) {
   const { document } = useBook();
   const edit = useEdit();
   const [, setParams] = useSearchParams();

@@ -1,0 +1,157 @@
+"""The estate in the real browser: the map by keyboard, drift to an incident, a broken file."""
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Server
+from tests.browser.driver import Screen
+
+Open = Callable[..., Screen]
+# What a scan of this minute has seen of one thing.
+SCAN = """
+from django.utils import timezone
+from gannet.estate import scanning
+from gannet.rulebook.book import current
+from gannet_core.instants import seconds_of
+things = [
+    {"key": "database-2", "attributes": {"memory": 128}},
+    {"key": "nm-81", "name": "Box in the crew mess", "type": "access point", "attributes": {"version": "3"}},
+]
+scanning.note(things, seconds_of(timezone.now()), current().item_types)
+"""
+
+
+def _path(screen: Screen) -> str:
+    """Which node of the map has the focus."""
+    script = "return document.activeElement.dataset.node || ''"
+    return str(screen.driver.execute_script(script))
+
+
+def test_what_a_stop_reaches_is_found_by_keyboard_and_read_as_a_list(screen: Open) -> None:
+    signe = screen("Signe")
+    signe.open("/desk/services")
+    signe.see("Boarding gates")
+    signe.press("If this stops")
+    signe.see("Choose what stops")
+    signe.tab_to("What stops")
+    signe.key("database 2")
+    signe.until("it is found", lambda: "Database 2" in signe.first_offered())
+    signe.key(Keys.ENTER)
+    signe.see("7 of 14 services lose something")
+    # Along the map by arrow keys: each thing says what it loses, and why.
+    signe.tab_to("Berth planner")
+    signe.see("Berth planner 100 %: it stands wholly on Planning service")
+    first = _path(signe)
+    signe.key(Keys.ARROW_DOWN)
+    assert _path(signe) not in ("", first)
+    signe.key(Keys.ARROW_UP)
+    assert _path(signe) != ""
+    # Striking the second of a pair as well takes all that stood on either.
+    signe.fill("another", "database 4")
+    signe.until("it is found", lambda: "Database 4" in signe.first_offered())
+    signe.key(Keys.ENTER)
+    signe.until("both stop", lambda: signe.path.count("node=") == 2)
+    signe.press("List")
+    signe.see("it stands wholly on Manifest service")
+    rows = [row.text for row in signe.driver.find_elements(By.CSS_SELECTOR, "tbody tr")]
+    manifest = next(row for row in rows if row.startswith("Manifest service"))
+    assert "100 %" in manifest
+    signe.driver.back()
+    signe.until("one stops again", lambda: signe.path.count("node=") == 1)
+    assert signe.violations() == []
+    assert signe.complaints() == []
+
+
+def test_drift_becomes_an_incident_or_is_explained(server: Server, screen: Open) -> None:
+    server.run(SCAN)
+    anneke = screen("Anneke")
+    anneke.open("/desk/services/drift")
+    anneke.see("Box in the crew mess")
+    anneke.press("decide memory")
+    anneke.fill("Or say why it is right for now", "being enlarged by Torin")
+    anneke.press("Explain it")
+    anneke.see("Said.")
+    anneke.see("being enlarged by Torin")
+    anneke.press("It is not ours…")
+    anneke.key("the caterer's own", Keys.ENTER)
+    anneke.see("is dismissed")
+    assert anneke.violations() == []
+
+    server.run(SCAN.replace("128", "256"))
+    signe = screen("Signe")
+    number = server.run(
+        "from gannet.estate.models import ConfigItem\n"
+        "print(ConfigItem.objects.get(key='database-2').pk)"
+    ).strip()
+    signe.open(f"/desk/items/{number}")
+    signe.see("being enlarged by Torin")
+    signe.see("7 of 14 services lose something")
+    signe.press("Log an incident…")
+    signe.see("Log an incident")
+    signe.until(
+        "the item is carried over",
+        lambda: (
+            "Database 2" in signe.driver.page_source
+            and signe.field("Who is calling").get_attribute("value") == "Signe Hallam"
+        ),
+    )
+    signe.fill("What is wrong", "Database 2 has other memory than recorded")
+    signe.press("Only me")
+    signe.press("Yes, it is a nuisance")
+    signe.press("Log it")
+    signe.see("Logged as")
+    signe.press("Open")
+    signe.see("Database 2 has other memory")
+    number = re.findall(r"/desk/tickets/(\d+)", signe.path)[0]
+    named = server.run(
+        f"from gannet.tickets.models import Ticket\nprint(Ticket.objects.get(pk={number}).ci.name)"
+    )
+    assert named.strip() == "Database 2"
+
+
+def test_an_item_is_changed_with_why_and_read_as_it_was(screen: Open) -> None:
+    anneke = screen("Anneke")
+    anneke.open("/desk/services/items?words=core switch b")
+    anneke.press("Core switch B")
+    anneke.see("Stands on")
+    anneke.press("Change…")
+    anneke.fill("ports", "plenty")
+    anneke.press("Save")
+    anneke.see("ports is a number")
+    anneke.fill("ports", "48")
+    anneke.press("Save")
+    anneke.see("This stays in its history.")
+    anneke.fill("Why it is changed", "the old one was full")
+    anneke.press("Save")
+    anneke.see("Changed.")
+    anneke.see("ports 24 → 48: “the old one was full”")
+
+
+def test_a_broken_file_is_refused_row_by_row_and_the_good_rows_are_taken_back(
+    screen: Open, tmp_path: Path
+) -> None:
+    file = tmp_path / "items.csv"
+    file.write_text(
+        "key,name,kind,ports,place\n"
+        "sw-90,Switch 90,switch,24,Saltgate\n"
+        "sw-91,Switch 91,switch,lots,Saltgate\n"
+        "sw-92,Switch 92,switch,24,\n"
+    )
+    anneke = screen("Anneke")
+    anneke.open("/desk/import")
+    anneke.see("Import")
+    anneke.choose("What", "items")
+    anneke.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
+    anneke.see("ports is a number, not “lots”")
+    anneke.press("Import")
+    anneke.see("Take it back")
+    anneke.open("/desk/services/items?words=switch 9")
+    anneke.see("Switch 92")
+    anneke.open("/desk/import")
+    anneke.press("items.csv")
+    anneke.press("Take it back")
+    anneke.see("taken back")
