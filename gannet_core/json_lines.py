@@ -275,9 +275,9 @@ def _tail(case: Case) -> dict[str, Any]:
 
 def _problem_cost(case: Case) -> dict[str, Any]:
     calendar, now = _calendar(case), parse_instant(case["now"])
-    said = case["rates"]
+    given = case["rates"]
     rates = problems.Rates(
-        said["lost_hour_pence"], said["desk_hour_pence"], said.get("people") or {}
+        given["lost_hour_pence"], given["desk_hour_pence"], given.get("people") or {}
     )
     linked = [
         problems.LinkedIncident(
@@ -296,10 +296,15 @@ def _problem_cost(case: Case) -> dict[str, Any]:
     so_far = problems.cost_so_far(linked, rates)
     going_on = problems.cost_of_going_on(linked, rates, seconds_of(now))
     fix = case.get("fix_pence")
+    said = case.get("instead") or {}
+    figure = problems.Figure(
+        so_far.pence, Fraction(said["pence"]) if said else None, said.get("reason", "")
+    )
     months = None if fix is None else problems.pays_back_after(Fraction(fix), going_on.pence)
     return {
         "so_far": problems.cost_json(so_far),
         "going_on": problems.cost_json(going_on),
+        "counts": float(figure.counts),
         "months": None if months is None else float(months),
     }
 

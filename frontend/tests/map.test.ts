@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { laid, type MapEdge, type MapNode, neighbour } from "../src/screens/services/layout";
-import { pageOf, pathSentence, percent, shareWord, stoppedSentence, strengthWords } from "../src/screens/services/words";
+import { pageOf, pathSentence, percent, seldom, shareWord, stoppedSentence, strengthWords } from "../src/screens/services/words";
 
 const LAYERS = ["services", "devices", "applications", "servers", "network", "places"];
 
@@ -120,6 +120,12 @@ describe("the words of the map", () => {
     expect(strengthWords("soft", "")).toBe("partly");
     expect(strengthWords("redundant", "core switches")).toBe("one of core switches: one is enough");
   });
+
+  it.each([
+    [60, "seldom"],
+    [600, "very seldom"],
+    [1700, "hardly ever"],
+  ])("says of once in %i fortnights: %s", (fortnights, said) => expect(seldom(fortnights)).toBe(said));
 
   it("knows the page of each kind of node", () => {
     expect(pageOf("service-3")).toBe("/desk/services/3");

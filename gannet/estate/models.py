@@ -150,3 +150,13 @@ class Trace(models.Model):
 
     class Meta:
         indexes = [models.Index(fields=["node", "event_id"], name="trace_of_node")]
+
+
+class NoPattern(models.Model):
+    """That somebody has said of a pattern that it is none, and of how many it was then."""
+
+    key = models.CharField(max_length=160, unique=True)  # a node, or a service and a category
+    count = models.PositiveIntegerField()
+    why = models.CharField(max_length=200)
+    by = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")
+    at_s = models.BigIntegerField()

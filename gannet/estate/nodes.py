@@ -7,6 +7,7 @@ from django.db.models import Count, Max
 
 from gannet.estate.models import ConfigItem, Dependency, Service
 from gannet.web.errors import Invalid
+from gannet.web.given import whole_number
 from gannet_core.impact import Edge, Web
 
 _SERVICE, _ITEM = "service", "item"
@@ -20,10 +21,11 @@ def node_of(thing: Service | ConfigItem) -> str:
 
 def split(node: str) -> tuple[str, int]:
     """Whether a node is a service or an item, and its number; nonsense is refused."""
-    what, _, number = node.partition("-")
-    if what not in (_SERVICE, _ITEM) or not number.isdecimal() or len(number) > 15:
+    what, _, said = node.partition("-")
+    number = whole_number(said)
+    if what not in (_SERVICE, _ITEM) or number is None:
         raise Invalid("There is no such thing.", fields={"node": f"Not a node: {node[:40]}"})
-    return what, int(number)
+    return what, number
 
 
 def things(nodes: Iterable[str]) -> Mapping[str, Service | ConfigItem]:

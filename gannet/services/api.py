@@ -24,10 +24,10 @@ from gannet.people.access import acting, person_of
 from gannet.people.models import Person
 from gannet.people.permissions import DeskReads
 from gannet.rulebook.book import current
-from gannet.services import items, map, shapes
+from gannet.services import items, map, patterns, shapes
 from gannet.tickets.sheets import harmless
 from gannet.web.base import GannetView
-from gannet.web.errors import Invalid, Missing
+from gannet.web.errors import Invalid, Missing, Refused
 from gannet.web.given import whole_number
 from gannet_core import item_types
 from gannet_core.errors import ItemTypeError
@@ -248,6 +248,30 @@ class UnrecordedView(GannetView):
         return Response(items.drift(person, _now_s()))
 
 
+class PatternsView(GannetView):
+    """What comes more often of late than it used to; and saying of one that it is none."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="patterns", responses=shapes.PatternsShape)
+    def get(self, request: Request) -> Response:
+        return Response(patterns.found(person_of(request), _now_s()))
+
+    @extend_schema(
+        operation_id="dismiss_pattern",
+        request=shapes.NoPatternShape,
+        responses={200: shapes.PatternsShape},
+    )
+    def post(self, request: Request) -> Response:
+        if not person_of(request).is_on_desk:
+            raise Refused("The desk says what is no pattern.")
+        given = shapes.NoPatternShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        said = given.validated_data
+        patterns.dismiss(acting(request), said["key"], said["count"], said["why"])
+        return Response(patterns.found(person_of(request), _now_s()))
+
+
 class DependenciesView(GannetView):
     """Saying that one thing stands on another, and taking it back."""
 
@@ -380,6 +404,7 @@ urlpatterns = [
     path("api/estate/items/<number:number>/drift", ItemDriftView.as_view()),
     path("api/estate/drift", DriftView.as_view()),
     path("api/estate/drift/unrecorded/<number:number>", UnrecordedView.as_view()),
+    path("api/patterns", PatternsView.as_view()),
     path("api/estate/dependencies", DependenciesView.as_view()),
     path("api/estate/export", EstateExportView.as_view()),
 ]

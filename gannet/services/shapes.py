@@ -296,3 +296,45 @@ class RecordItShape(Shape):
     kind = _words(max_length=60, allow_blank=True, default="")
     service = serializers.IntegerField(allow_null=True, default=None)
     why = _words(max_length=200, allow_blank=True, default="")
+
+
+class WordCountShape(Shape):
+    word = _words()
+    count = serializers.IntegerField()
+
+
+class PatternIncidentShape(Shape):
+    id = serializers.IntegerField()
+    title = _words()
+    opened_s = serializers.IntegerField()
+
+
+class PatternShape(Shape):
+    """What came more often in 14 days than it used to, and how likely that is by chance."""
+
+    key = _words()
+    name = _words()
+    of = _words()
+    count = serializers.IntegerField()
+    usual = serializers.FloatField()
+    p = serializers.FloatField()
+    once_in = serializers.IntegerField(help_text="fortnights, in which chance makes as many once")
+    words = WordCountShape(many=True)
+    weeks = serializers.ListField(child=serializers.IntegerField())
+    incidents = PatternIncidentShape(many=True)
+
+
+class PatternsShape(Shape):
+    """All that stands out, among how many looked at, and how many chance alone would show."""
+
+    patterns = PatternShape(many=True)
+    examined = serializers.IntegerField()
+    by_chance = serializers.FloatField()
+    dismissed = serializers.IntegerField()
+    now_s = serializers.IntegerField()
+
+
+class NoPatternShape(Shape):
+    key = _words(max_length=160)
+    count = serializers.IntegerField(min_value=1, max_value=10**6)
+    why = _words(max_length=200, allow_blank=True)

@@ -81,6 +81,8 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("get", "/api/estate/map/hurt", None, DESK_READS),
     ("get", "/api/estate/items?words=gate", None, DESK_READS),
     ("get", "/api/estate/drift", None, DESK_READS),
+    ("get", "/api/patterns", None, DESK_READS),
+    ("post", "/api/patterns", {"key": "service-1/x", "count": 3, "why": "x"}, DESK_WORKS),
     ("get", "/api/estate/export?what=items", None, DESK_READS),
     ("patch", "/api/people/1/served", {"care_tiers": []}, {ADMIN}),
     ("get", "/api/preferences", None, EVERYBODY),

@@ -996,6 +996,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What comes more often of late than it used to; and saying of one that it is none. */
+        get: operations["patterns"];
+        put?: never;
+        /** @description What comes more often of late than it used to; and saying of one that it is none. */
+        post: operations["dismiss_pattern"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -4926,6 +4944,12 @@ export interface components {
             at_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        NoPatternShapeRequest: {
+            key: string;
+            count: number;
+            why: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         NothingShapeRequest: Record<string, never>;
         /** @description A serializer that refuses what it does not know, naming it. */
         NotificationShape: {
@@ -5153,6 +5177,37 @@ export interface components {
             at_s: number | null;
             is_done: boolean;
             is_now: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PatternIncidentShape: {
+            id: number;
+            title: string;
+            opened_s: number;
+        };
+        /** @description What came more often in 14 days than it used to, and how likely that is by chance. */
+        PatternShape: {
+            key: string;
+            name: string;
+            of: string;
+            count: number;
+            /** Format: double */
+            usual: number;
+            /** Format: double */
+            p: number;
+            /** @description fortnights, in which chance makes as many once */
+            once_in: number;
+            words: components["schemas"]["WordCountShape"][];
+            weeks: number[];
+            incidents: components["schemas"]["PatternIncidentShape"][];
+        };
+        /** @description All that stands out, among how many looked at, and how many chance alone would show. */
+        PatternsShape: {
+            patterns: components["schemas"]["PatternShape"][];
+            examined: number;
+            /** Format: double */
+            by_chance: number;
+            dismissed: number;
+            now_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PhraseShape: {
@@ -6395,6 +6450,11 @@ export interface components {
             id: number;
             title: string;
             changes: components["schemas"]["ChangedShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WordCountShape: {
+            word: string;
+            count: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WorkerShape: {
@@ -14915,6 +14975,224 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patterns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternsShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dismiss_pattern: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoPatternShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternsShape"];
+                };
             };
             400: {
                 headers: {

@@ -10,6 +10,7 @@ const TITLES: [RegExp, string][] = [
   [/^\/desk\/tickets\/(\d+)/, "Ticket $1"],
   [/^\/desk\/services\/map/, "If this stops"],
   [/^\/desk\/services\/drift/, "Drift"],
+  [/^\/desk\/services\/patterns/, "Patterns"],
   [/^\/desk\/services\/items/, "All items"],
   [/^\/desk\/services/, "Services"],
   [/^\/desk\/items\/(\d+)/, "Item $1"],

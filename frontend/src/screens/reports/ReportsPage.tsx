@@ -40,8 +40,8 @@ export function ReportsPage() {
     <div className="mx-auto max-w-[1320px] px-5 pb-12 pt-4">
       <h1 className="text-[21px] font-bold">SLA results</h1>
       <p className="mb-4 text-ink-2">
-        Shares of the clocks that came to a stop in the month, by the team that holds the ticket and the priority its target was for. ✓
-        met, ✗ missed. Each number opens its tickets.
+        Shares of the clocks that came to a stop in the month, by the team that holds the ticket and the priority its target was for. ✓ met,
+        ✗ missed. Each number opens its tickets.
       </p>
       {CLOCKS.map(([clock, title]) => (
         <section key={clock} className="mb-6" aria-label={title}>

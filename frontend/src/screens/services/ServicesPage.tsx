@@ -6,6 +6,7 @@ import { Empty, Loading } from "../../parts/ui";
 import { DriftPage } from "./DriftPage";
 import { HealthList } from "./HealthList";
 import { ItemsList } from "./ItemsList";
+import { PatternsList } from "./PatternsList";
 
 const MapPage = lazy(() => import("./MapPage").then((module) => ({ default: module.MapPage })));
 
@@ -18,6 +19,7 @@ export function ServicesPage() {
     ["", "Health now"],
     ["map", "If this stops"],
     ["drift", drift > 0 ? `Drift ${drift}` : "Drift"],
+    ["patterns", "Patterns"],
     ["items", "All items"],
   ];
   return (
@@ -47,6 +49,8 @@ export function ServicesPage() {
         </Suspense>
       ) : room === "drift" ? (
         <DriftPage />
+      ) : room === "patterns" ? (
+        <PatternsList />
       ) : room === "items" ? (
         <ItemsList />
       ) : (

@@ -49,3 +49,9 @@ export function pageOf(node: string): string {
   const [what, number] = node.split("-");
   return what === "service" ? `/desk/services/${number ?? ""}` : `/desk/items/${number ?? ""}`;
 }
+
+/** How seldom chance makes as many, in a word: by once in how many fortnights. */
+export function seldom(fortnights: number): string {
+  if (fortnights >= 1000) return "hardly ever";
+  return fortnights >= 200 ? "very seldom" : "seldom";
+}
