@@ -86,12 +86,12 @@ def _names(keys: Iterable[str]) -> dict[str, tuple[str, str]]:
     )
     services = Service.objects.in_bulk([number for what, number in wanted if what == "service"])
     named = {}
-    for key, (what, number, category) in parts.items():
-        if what == "item" and number in items and not category:
-            item = items[number]
+    for key, (what, pk, category) in parts.items():
+        if what == "item" and pk in items and not category:
+            item = items[pk]
             named[key] = (item.name, item.service.name if item.service else item.kind)
-        elif what == "service" and number in services and category:
-            named[key] = (f"{services[number].name}, {category}", "service and category")
+        elif what == "service" and pk in services and category:
+            named[key] = (f"{services[pk].name}, {category}", "service and category")
     return named
 
 
