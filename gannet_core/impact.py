@@ -8,8 +8,8 @@ A `Web` is built once for a set of edges and asked many times: an answer visits 
 reaches. Strengths are powers of a half, so the search goes by whole numbers of halvings.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
 
 from gannet_core.errors import ImpactError
 
@@ -58,13 +58,13 @@ class Impact:
     """What is affected: node → share lost (0 to 1), how it comes to that, groups lost."""
 
     reach: Mapping[str, float]
-    lost_groups: tuple[LostGroup, ...] = ()
-    _via: Mapping[str, Step] = field(default_factory=dict)
+    lost_groups: tuple[LostGroup, ...]
+    _step: Callable[[str], Step | None]
 
     def path(self, node: str) -> list[Step]:
         """The strongest way from an affected node down to a hit one; empty for a hit one."""
         steps = []
-        while (step := self._via.get(node)) is not None:
+        while (step := self._step(node)) is not None:
             steps.append(step)
             node = step.target
         return steps
@@ -123,19 +123,20 @@ class Web:
         halvings, via = self._searched(struck, lost, spent)
         names = self._names
         reach = {name: 1.0 for name in wanted if name not in self._numbers}
-        reach.update((names[node], 0.5**count) for node, count in halvings.items())
-        steps = {
-            names[node]: Step(
-                names[node],
-                names[target],
-                0.5**cost,
-                REDUNDANT if group >= 0 else (SOFT if cost else HARD),
-                self._group_of[group][1] if group >= 0 else "",
-            )
-            for node, (target, cost, group) in via.items()
-        }
-        found = Impact(reach, (), steps)
-        return Impact(reach, tuple(self._lost_groups(found, spent, set(struck))), steps)
+        shares = [0.5**count for count in range(max(halvings.values(), default=0) + 1)]
+        reach.update((names[node], shares[count]) for node, count in halvings.items())
+
+        def step(name: str) -> Step | None:
+            number = self._numbers.get(name)
+            if number is None or number not in via:
+                return None
+            target, cost, group = via[number]
+            strength = REDUNDANT if group >= 0 else (SOFT if cost else HARD)
+            named = self._group_of[group][1] if group >= 0 else ""
+            return Step(name, names[target], 0.5**cost, strength, named)
+
+        found = Impact(reach, (), step)
+        return Impact(reach, tuple(self._lost_groups(found, spent)), step)
 
     def _lost(self, struck: Sequence[int]) -> tuple[set[int], dict[int, int]]:
         """The smallest set of nodes of which nothing is left, and how many of each group are.
@@ -166,23 +167,19 @@ class Web:
         best = dict.fromkeys(struck, 0)
         via: dict[int, tuple[int, int, int]] = {}
         layers: list[list[int]] = [list(best)]
-        members, carries = self._members, self._carries
+        others = [len(found) - 1 for found in self._members]
+        carries, known, nothing = self._carries, best.get, len(self._names) * 2 + 1
         at = 0
         while at < len(layers):
-            layer = layers[at]
             # What costs nothing is appended to the layer while it is gone through.
-            for node in layer:
+            for node in layers[at]:
                 if best[node] != at:
                     continue  # a shorter way was found meanwhile
-                for who, halvings, group in carries[node]:
-                    cost = halvings
-                    if group >= 0:
-                        others = len(members[group]) - 1
-                        if spent.get(group, 0) - (node in lost) >= others:
-                            cost = 0
+                for who, cost, group in carries[node]:
+                    if group >= 0 and spent.get(group, 0) - (node in lost) >= others[group]:
+                        cost = 0  # no other member of the group stands
                     reached = at + cost
-                    known = best.get(who)
-                    if known is not None and known <= reached:
+                    if known(who, nothing) <= reached:
                         continue
                     best[who] = reached
                     via[who] = (node, cost, group)
@@ -192,9 +189,7 @@ class Web:
             at += 1
         return best, via
 
-    def _lost_groups(
-        self, found: Impact, spent: Mapping[int, int], struck: set[int]
-    ) -> Iterable[LostGroup]:
+    def _lost_groups(self, found: Impact, spent: Mapping[int, int]) -> Iterable[LostGroup]:
         for group, count in spent.items():
             members = self._members[group]
             if len(members) < 2 or count < len(members):

@@ -16,7 +16,8 @@ OUT = ROOT / "docs" / "screenshots"
 
 # name, who, path, what must be on it, width, height. {link} is a ticket of the story.
 VIEWS = [
-    ("sign-in", "", "/", "Sign in as", 1280, 800),
+    ("services", "Signe", "/desk/services/map?node={item}", "lose something", 1280, 800),
+    ("drift", "Anneke", "/desk/services/drift", "nobody recorded it", 1280, 800),
     ("lookout", "Signe", "/desk/lookout?open={link}", "of service time", 1280, 800),
     ("lookout-tablet", "Signe", "/desk/lookout", "Waiting for us", 820, 1100),
     ("queue", "Signe", "/desk/queue", "shown", 1280, 800),
@@ -39,14 +40,6 @@ VIEWS = [
         800,
     ),
     ("rulebook", "Anneke", "/desk/rulebook/items", "would be due earlier", 1280, 800),
-    (
-        "rulebook-calendar",
-        "Anneke",
-        "/desk/rulebook/calendars?open=terminals",
-        "The year",
-        1280,
-        800,
-    ),
     ("rulebook-rules", "Anneke", "/desk/rulebook/rules?open=vital-down", "stop here", 1280, 800),
     ("rulebook-replay", "Anneke", "/desk/rulebook/replay", "Those that differ", 1280, 800),
 ]
@@ -96,17 +89,11 @@ def main() -> int:
             "print(Ticket.objects.get(title__startswith='Ship-to-shore link drops near Farrow "
             "Sound', is_open=1, channel='e-mail', holder__name='Joss Levering').pk)"
         )
-        link = (
-            subprocess.run(
-                [sys.executable, "-c", find],
-                env=environment,
-                cwd=ROOT,
-                check=True,
-                capture_output=True,
-            )
-            .stdout.decode()
-            .strip()
+        node = (
+            "import django; django.setup(); from gannet.estate.models import ConfigItem; "
+            "print('item-%d' % ConfigItem.objects.get(key='database-2').pk)"
         )
+        link, item = (_said(code, environment) for code in (find, node))
         subprocess.run([sys.executable, "-c", DRAFT], env=environment, cwd=ROOT, check=True)
         server = subprocess.Popen(
             [sys.executable, "-m", "gannet", "serve", "--with-worker", "--port", str(port)],
@@ -123,7 +110,7 @@ def main() -> int:
                         screens[who].sign_in(who)
                 screen = screens[who]
                 screen.resize(width, height)
-                screen.open(path.replace("{link}", link))
+                screen.open(path.replace("{link}", link).replace("{item}", item))
                 screen.see(words if words != "of service time" else "left to")
                 if name == "why-card":
                     screen.press("why: resolution clock")
@@ -151,6 +138,13 @@ def main() -> int:
             server.terminate()
             server.wait(timeout=30)
     return 0
+
+
+def _said(code: str, environment: dict[str, str]) -> str:
+    """What some code prints."""
+    command = [sys.executable, "-c", code]
+    done = subprocess.run(command, env=environment, cwd=ROOT, check=True, capture_output=True)
+    return done.stdout.decode().strip()
 
 
 def _free_port() -> int:
