@@ -63,6 +63,11 @@ def test_what_a_stop_reaches_is_found_by_keyboard_and_read_as_a_list(screen: Ope
     signe.driver.back()
     signe.until("one stops again", lambda: signe.path.count("node=") == 1)
     assert signe.violations() == []
+    # The command bar finds things too.
+    signe.command("core switch b", "Core switch B")
+    signe.see("Recorded and seen")
+    assert signe.path.startswith("/desk/items/")
+    assert signe.violations() == []
     assert signe.complaints() == []
 
 

@@ -12,6 +12,8 @@ import { foundIn } from "../screens/rulebook/FindEntry";
 import { roomLink } from "../screens/rulebook/rooms";
 import { usePageCommands } from "./commands";
 import { useSections } from "./DeskFrame";
+import { findNodes, nodeOf } from "../screens/services/findNodes";
+import { pageOf } from "../screens/services/words";
 import { useSession } from "./session";
 import { nextTheme, setTheme } from "./theme";
 
@@ -41,6 +43,11 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
     queryKey: ["people", late],
     queryFn: () => ok(api.GET("/api/people", { params: { query: { q: late } } })),
     enabled: isOpen && late.length > 1,
+  });
+  const things = useQuery({
+    queryKey: ["find", "services and items", late],
+    queryFn: () => findNodes(late),
+    enabled: isOpen && late.length > 1 && (me?.reads_desk ?? false),
   });
   const entries = foundIn(useAllEntries(isOpen && late.length > 1 && isAdministrator), late).slice(0, 6);
   const does = (act: () => void) => () => {
@@ -151,6 +158,21 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
               >
                 <span className="truncate">{entry.name}</span>
                 <span className="ml-auto shrink-0 text-[12px] text-ink-2">{entry.one}</span>
+              </Command.Item>
+            ))}
+          </Command.Group>
+        ) : null}
+        {things.data && things.data.length > 0 ? (
+          <Command.Group heading="Services and items" className="text-[12px] text-ink-2">
+            {things.data.slice(0, 6).map((thing) => (
+              <Command.Item
+                key={thing.id}
+                value={`i${thing.id}`}
+                onSelect={does(() => void navigate(pageOf(nodeOf(thing.id))))}
+                className="flex cursor-pointer items-center gap-3 rounded px-3 py-1.5 text-[14px] text-ink data-[selected=true]:bg-sea-3"
+              >
+                <span className="truncate">{thing.name}</span>
+                <span className="ml-auto shrink-0 text-[12px] text-ink-2">{thing.note}</span>
               </Command.Item>
             ))}
           </Command.Group>
