@@ -132,7 +132,7 @@ _SECTIONS: dict[str, Schema] = {
                     key=_KEY,
                     label=_SHORT,
                     type={"enum": list(item_types.TYPES)},
-                    unit=_SHORT,
+                    unit=_TEXT,
                     choices=_list(_SHORT),
                 )
             ),
