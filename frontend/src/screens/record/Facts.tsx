@@ -79,14 +79,17 @@ export function Facts({ ticket }: { ticket: Ticket }) {
   );
   const assumed = (name: "impact" | "urgency") =>
     facts[`is_${name}_assumed`] ? (
-      <p className="ml-[112px] pb-1 text-[13px]">
-        <span className="rounded bg-crown-2 px-1.5">assumed: nobody has said it</span>{" "}
-        {canEdit ? (
-          <button type="button" className="underline" onClick={() => void save(name, facts[name], facts[`${name}_label`], ticket)}>
-            it is right<span className="sr-only">: {name}</span>
-          </button>
-        ) : null}
-      </p>
+      <div className="ml-[112px] pb-1 text-[13px]">
+        <dt className="sr-only">how {name} is known</dt>
+        <dd>
+          <span className="rounded bg-crown-2 px-1.5">assumed: nobody has said it</span>{" "}
+          {canEdit ? (
+            <button type="button" className="underline" onClick={() => void save(name, facts[name], facts[`${name}_label`], ticket)}>
+              it is right<span className="sr-only">: {name}</span>
+            </button>
+          ) : null}
+        </dd>
+      </div>
     ) : null;
   const select = (name: FactName, value: string, options: [string, string][], toValue: (text: string) => unknown) => (
     <select

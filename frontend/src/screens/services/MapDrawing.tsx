@@ -14,7 +14,7 @@ interface MapDrawingProps {
   onExplain: (node: string | null) => void;
 }
 
-const LABELS = 70;
+const LABELS = 76;
 
 /** The map: layers from what people use down to what all stands on; weight says how much is lost. */
 export function MapDrawing({ data, struck, reach, path, onStrike, onUnfold, onExplain }: MapDrawingProps) {
@@ -38,7 +38,7 @@ export function MapDrawing({ data, struck, reach, path, onStrike, onUnfold, onEx
     <div ref={frame} className="overflow-auto rounded-card border border-line bg-paper" onKeyDown={onKey}>
       <div className="relative" style={{ width: drawing.width + LABELS, height: drawing.height }}>
         {drawing.bands.map(({ layer, top }) => (
-          <span key={layer} className="absolute left-2 w-[64px] text-[13px] leading-tight text-ink-2" style={{ top: top + 10 }}>
+          <span key={layer} className="absolute left-2 w-[72px] text-[13px] leading-tight text-ink-2" style={{ top: top + 10 }}>
             {layer}
           </span>
         ))}
