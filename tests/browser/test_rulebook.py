@@ -92,6 +92,7 @@ def test_a_summer_calendar_and_an_agreement_with_three_steps_from_draft_to_fired
     anneke.key(Keys.TAB)
     anneke.see("Wi-Fi for passengers")
     # Each edit is kept by itself: loading again shows it all.
+    anneke.until("the last of them is kept", lambda: "past it" in _draft(anneke))
     anneke.until("kept", lambda: "Wi-Fi for passengers: a new agreement" in _differences(anneke))
 
     anneke.open("/desk/rulebook/try")
@@ -146,6 +147,16 @@ def test_a_summer_calendar_and_an_agreement_with_three_steps_from_draft_to_fired
     signe.see("Details")
     assert "Wi-Fi for passengers" not in signe.text()
     assert anneke.complaints() == [] == signe.complaints()
+
+
+def _draft(screen: Screen) -> str:
+    """The draft as the server has it: what was typed last is saved a moment later."""
+    return str(
+        screen.driver.execute_async_script(
+            "const done = arguments[arguments.length - 1];"
+            "fetch('/api/rulebook/documents/draft').then((r) => r.text()).then(done)"
+        )
+    )
 
 
 def _differences(screen: Screen) -> str:
