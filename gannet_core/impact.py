@@ -96,6 +96,7 @@ class Web:
                 if target not in self._members[group]:
                     self._members[group].append(target)
             self._carries[target].append((source, _HALVINGS[edge.strength], group))
+        self._others = [len(found) - 1 for found in self._members]
 
     def __contains__(self, node: str) -> bool:
         return node in self._numbers
@@ -167,19 +168,23 @@ class Web:
         best = dict.fromkeys(struck, 0)
         via: dict[int, tuple[int, int, int]] = {}
         layers: list[list[int]] = [list(best)]
-        others = [len(found) - 1 for found in self._members]
-        carries, known, nothing = self._carries, best.get, len(self._names) * 2 + 1
+        carries, others = self._carries, self._others
+        known, count, nothing = best.get, spent.get, len(self._names) * 2 + 1
         at = 0
         while at < len(layers):
             # What costs nothing is appended to the layer while it is gone through.
             for node in layers[at]:
                 if best[node] != at:
                     continue  # a shorter way was found meanwhile
+                is_lost = node in lost
                 for who, cost, group in carries[node]:
-                    if group >= 0 and spent.get(group, 0) - (node in lost) >= others[group]:
+                    before = known(who, nothing)
+                    if before <= at:
+                        continue
+                    if group >= 0 and count(group, 0) - is_lost >= others[group]:
                         cost = 0  # no other member of the group stands
                     reached = at + cost
-                    if known(who, nothing) <= reached:
+                    if before <= reached:
                         continue
                     best[who] = reached
                     via[who] = (node, cost, group)
