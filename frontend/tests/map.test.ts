@@ -85,6 +85,8 @@ describe("the layout of the map", () => {
   });
 });
 
+const LOST = { id: "item-1", name: "x", kind: "server", criticality: 1, share: 1, fold: "", path: [] };
+
 describe("the words of the map", () => {
   it.each([
     [1, "100 %"],
@@ -110,9 +112,9 @@ describe("the words of the map", () => {
   it.each([
     [{ services: 7, all_services: 13, items: 8 }, "7 of 13 services lose something, through 8 items"],
     [{ services: 1, all_services: 13, items: 1 }, "1 of 13 services loses something, through 1 item"],
-    [{ services: 0, all_services: 13, items: 0 }, "nothing else loses anything"],
+    [{ services: 1, all_services: 13, items: 0, affected: [] }, "nothing else loses anything"],
   ])("counts what is hurt: %o", (counts, said) => {
-    expect(stoppedSentence({ ...counts, struck: [], affected: [], people: 0, departments: [], lost_groups: [] })).toBe(said);
+    expect(stoppedSentence({ struck: [], affected: [LOST], ...counts, people: 0, departments: [], lost_groups: [] })).toBe(said);
   });
 
   it("names how strongly one thing stands on another", () => {
