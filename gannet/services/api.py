@@ -18,7 +18,7 @@ from rest_framework.response import Response
 
 from gannet.estate import actions
 from gannet.estate.finding import find_service
-from gannet.estate.models import ConfigItem, Unrecorded
+from gannet.estate.models import ConfigItem, Service, Unrecorded
 from gannet.estate.nodes import things
 from gannet.people.access import acting, person_of
 from gannet.people.models import Person
@@ -279,11 +279,11 @@ class DependenciesView(GannetView):
 
     @extend_schema(operation_id="depend", request=shapes.DependencyShape, responses={204: None})
     def post(self, request: Request) -> Response:
-        items.must_change(person_of(request))
         given = shapes.DependencyShape(data=request.data)
         given.is_valid(raise_exception=True)
         said = given.validated_data
         found = things([said["source"], said["target"]])
+        _must_change(request, found[said["source"]])
         actions.depend(
             acting(request),
             found[said["source"]],
@@ -303,11 +303,11 @@ class DependenciesView(GannetView):
         responses={204: None},
     )
     def delete(self, request: Request) -> Response:
-        items.must_change(person_of(request))
         given = request.query_params
         row = actions.dependency(given.get("source", ""), given.get("target", ""))
         if row is None:
             raise Missing("These do not depend on each other.")
+        _must_change(request, row.item or row.service)
         actions.part(acting(request), row)
         return Response(status=204)
 
@@ -341,6 +341,11 @@ class EstateExportView(GannetView):
         answer = HttpResponse(_csv(columns, rows), content_type="text/csv; charset=utf-8")
         answer["Content-Disposition"] = f'attachment; filename="{what}.csv"'
         return answer
+
+
+def _must_change(request: Request, thing: Service | ConfigItem | None) -> None:
+    """Who may change an item may say what it stands on; a service is for those of the estate."""
+    items.must_change(person_of(request), thing if isinstance(thing, ConfigItem) else None)
 
 
 def _csv(columns: Any, rows: list[Mapping[str, Any]]) -> str:

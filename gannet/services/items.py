@@ -92,6 +92,21 @@ def line(item: ConfigItem) -> dict[str, Any]:
     }
 
 
+def service_line(service: Service) -> dict[str, Any]:
+    """What every list and page says of a service first."""
+    return {
+        "id": service.pk,
+        "node": node_of(service),
+        "name": service.name,
+        "plain": service.plain,
+        "criticality": service.criticality,
+        "life": service.life,
+        "team": service.team.name if service.team else "",
+        "owner": service.owner.name if service.owner else "",
+        "departments": service.departments,
+    }
+
+
 def facts(item: ConfigItem) -> list[dict[str, Any]]:
     """Each attribute of an item: recorded, seen, whether they differ and who explains it."""
     about = current().item_types.get(item.kind, {})
@@ -143,15 +158,7 @@ def page_of_service(person: Person, service: Service, now_s: int) -> dict[str, A
     for kind in parts.values_list("kind", flat=True):
         kinds[kind] = kinds.get(kind, 0) + 1
     return {
-        "id": service.pk,
-        "node": node_of(service),
-        "name": service.name,
-        "plain": service.plain,
-        "criticality": service.criticality,
-        "life": service.life,
-        "team": service.team.name if service.team else "",
-        "owner": service.owner.name if service.owner else "",
-        "departments": service.departments,
+        **service_line(service),
         "kinds": [{"kind": kind, "count": count} for kind, count in sorted(kinds.items())],
         **_around(service),
         **_incidents(person, Q(service=service), now_s),

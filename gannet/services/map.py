@@ -12,6 +12,7 @@ from gannet.estate.models import ConfigItem, Life, Service, Unrecorded
 from gannet.estate.nodes import edges, node_of, things, web
 from gannet.people.models import Person
 from gannet.rulebook.book import current
+from gannet.services.items import service_line
 from gannet.tickets import policies
 from gannet.web.errors import Invalid
 from gannet_core.impact import Impact
@@ -287,15 +288,7 @@ def health(person: Person, now_s: int) -> list[dict[str, Any]]:
     recent = _recent(person, now_s)
     return [
         {
-            "id": service.pk,
-            "node": node_of(service),
-            "name": service.name,
-            "plain": service.plain,
-            "criticality": service.criticality,
-            "life": service.life,
-            "team": service.team.name if service.team else "",
-            "owner": service.owner.name if service.owner else "",
-            "departments": service.departments,
+            **service_line(service),
             "items": service.parts,
             "priorities": {str(row["priority"]): row["count"] for row in by_service[service.pk]},
             "open": sum(row["count"] for row in by_service[service.pk]),

@@ -95,7 +95,7 @@ class HurtShape(Shape):
     reach = serializers.DictField(child=serializers.FloatField())
 
 
-class ServiceLineShape(Shape):
+class _ServiceShape(Shape):
     id = serializers.IntegerField()
     node = _words()
     name = _words()
@@ -105,6 +105,9 @@ class ServiceLineShape(Shape):
     team = _words(allow_blank=True)
     owner = _words(allow_blank=True)
     departments = serializers.ListField(child=_words())
+
+
+class ServiceLineShape(_ServiceShape):
     items = serializers.IntegerField()
     priorities = serializers.DictField(child=serializers.IntegerField())
     open = serializers.IntegerField()
@@ -205,16 +208,7 @@ class KindCountShape(Shape):
     count = serializers.IntegerField()
 
 
-class ServicePageShape(_PageShape):
-    id = serializers.IntegerField()
-    node = _words()
-    name = _words()
-    plain = _words(allow_blank=True)
-    criticality = serializers.IntegerField()
-    life = _words()
-    team = _words(allow_blank=True)
-    owner = _words(allow_blank=True)
-    departments = serializers.ListField(child=_words())
+class ServicePageShape(_ServiceShape, _PageShape):
     kinds = KindCountShape(many=True)
 
 

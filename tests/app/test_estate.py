@@ -335,8 +335,15 @@ def test_the_owner_of_an_item_and_its_team_may_change_it_and_nobody_else_of_the_
     address = f"/api/estate/items/{item('Core switch B').pk}"
     body = {"why": "x", "place": "Quay"}
     assert api("Signe").patch(address, body, content_type=JSON).status_code == 403
+    on = {"source": node("Core switch B"), "target": node("Cooling"), "strength": "soft"}
+    dependencies = "/api/estate/dependencies"
+    assert api("Signe").post(dependencies, on, content_type=JSON).status_code == 403
     ConfigItem.objects.filter(name="Core switch B").update(owner=person("Signe"))
     assert api("Signe").patch(address, body, content_type=JSON).status_code == 200
+    # What its page offers, the API takes: what it stands on is a fact of the item too.
+    assert api("Signe").post(dependencies, on, content_type=JSON).status_code == 204
+    gone = f"{dependencies}?source={on['source']}&target={on['target']}"
+    assert api("Signe").delete(gone).status_code == 204
 
 
 # -- In and out ---------------------------------------------------------------------------------

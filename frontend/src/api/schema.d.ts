@@ -5787,15 +5787,6 @@ export interface components {
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ServicePageShape: {
-            stands_on: components["schemas"]["EndShape"][];
-            carries: components["schemas"]["EndShape"][];
-            carries_count: number;
-            open_incidents: components["schemas"]["OpenIncidentShape"][];
-            open_count: number;
-            weeks: number[];
-            history: components["schemas"]["HappenedShape"][];
-            can_change: boolean;
-            now_s: number;
             id: number;
             node: string;
             name: string;
@@ -5805,6 +5796,15 @@ export interface components {
             team: string;
             owner: string;
             departments: string[];
+            stands_on: components["schemas"]["EndShape"][];
+            carries: components["schemas"]["EndShape"][];
+            carries_count: number;
+            open_incidents: components["schemas"]["OpenIncidentShape"][];
+            open_count: number;
+            weeks: number[];
+            history: components["schemas"]["HappenedShape"][];
+            can_change: boolean;
+            now_s: number;
             kinds: components["schemas"]["KindCountShape"][];
         };
         /** @description Something by its key and its name. */

@@ -88,7 +88,7 @@ export function ItemPage() {
             {data.can_change ? <AddDependency node={data.node} /> : null}
           </Box>
           <Box title="Carries" note={data.carries_count > 0 ? String(data.carries_count) : undefined}>
-            <Ends ends={data.carries} nothing="Nothing stands on it." remove={remove} />
+            <Ends ends={data.carries} nothing="Nothing stands on it." />
           </Box>
         </div>
         <div>
