@@ -1,4 +1,5 @@
 import createClient, { type Middleware } from "openapi-fetch";
+import { isLeaving } from "../parts/belongings";
 import { noteReach } from "./reach";
 import type { components, paths } from "./schema";
 
@@ -90,8 +91,8 @@ const headers: Middleware = {
   async onRequest({ request }) {
     if (request.method !== "GET") request.headers.set("X-CSRFToken", csrf);
     if (request.method === "POST" && !request.headers.has("Idempotency-Key"))
-      request.headers.set("Idempotency-Key", keyFor(`${request.url}\n${await request.clone().text()}`));
-    return request;
+      request.headers.set("Idempotency-Key", isLeaving() ? newKey() : keyFor(`${request.url}\n${await request.clone().text()}`));
+    return isLeaving() ? new Request(request, { keepalive: true }) : request;
   },
 };
 

@@ -9,7 +9,8 @@ const DRAFT = "gannet-draft:";
 let owner: number | null = null;
 let changes = 0;
 const forgetters = new Set<() => void>();
-const unsaved = new Map<string, () => Promise<unknown>>();
+const unsaved = new Map<string, () => Promise<unknown> | void>();
+let isLeft = false;
 
 /** Called when what one person had read must go. */
 export function onForget(forget: () => void): void {
@@ -27,16 +28,29 @@ export function draftKey(where: string): string {
 }
 
 /** Something typed that is still on its way to the server. */
-export function noteUnsaved(where: string, save: (() => Promise<unknown>) | null): void {
+export function noteUnsaved(where: string, save: (() => Promise<unknown> | void) | null): void {
   if (save) unsaved.set(where, save);
   else unsaved.delete(where);
 }
 
 /** Bring to the server what is still on its way there, before somebody leaves. */
 export async function saveAll(): Promise<void> {
-  await Promise.allSettled([...unsaved.values()].map((save) => save()));
+  await Promise.allSettled([...unsaved.values()].map(async (save) => save()));
   unsaved.clear();
 }
+
+/** The page is going: what is sent now must outlive it, and cannot wait for anything. */
+export function isLeaving(): boolean {
+  return isLeft;
+}
+
+window.addEventListener("pagehide", () => {
+  isLeft = true;
+  void saveAll();
+});
+window.addEventListener("pageshow", () => {
+  isLeft = false;
+});
 
 /** From now on the browser belongs to this person; whatever it kept of another goes. */
 export function belongTo(person: number | null): void {

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from "react";
 import { api, ok } from "../api/client";
-import { draftKey, noteUnsaved } from "./belongings";
+import { draftKey, isLeaving, noteUnsaved } from "./belongings";
 
 let offset = 0;
 
@@ -111,6 +111,7 @@ export function useDraft<T extends DraftBody>(where: string, empty: T): KeptDraf
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const latest = useRef(body);
   const touched = useRef(false);
+  const sending = useRef<Promise<unknown> | null>(null);
 
   useEffect(() => {
     let isGone = false;
@@ -140,22 +141,30 @@ export function useDraft<T extends DraftBody>(where: string, empty: T): KeptDraf
   }, [where]);
 
   const keep = useCallback(
-    (value: T) => {
+    (value: T, isAtOnce = false) => {
       clearTimeout(timer.current);
       const save = () => {
         clearTimeout(timer.current);
         noteUnsaved(where, null);
-        return ok(
-          api.PUT("/api/drafts/{place}", {
-            params: { path: { place: where } },
-            body: { body: value },
-          }),
-        )
-          .then((draft) => setKeptAt(draft.kept_s ?? null))
-          .catch(() => undefined);
+        const send = () =>
+          ok(
+            api.PUT("/api/drafts/{place}", {
+              params: { path: { place: where } },
+              body: { body: value },
+            }),
+          )
+            .then((draft) => setKeptAt(draft.kept_s ?? null))
+            .catch(() => undefined);
+        // One after the other, so that an older text never lands last.
+        const sent = sending.current && !isLeaving() ? sending.current.then(send) : send();
+        sending.current = sent;
+        return sent.finally(() => {
+          if (sending.current === sent) sending.current = null;
+        });
       };
       noteUnsaved(where, save);
-      timer.current = setTimeout(() => void save(), 700);
+      if (isAtOnce) void save();
+      else timer.current = setTimeout(() => void save(), 700);
     },
     [where],
   );
@@ -175,7 +184,7 @@ export function useDraft<T extends DraftBody>(where: string, empty: T): KeptDraf
     latest.current = empty;
     setBody(empty);
     localStorage.removeItem(local);
-    keep(Object.fromEntries(Object.keys(empty).map((name) => [name, ""])) as T);
+    keep(Object.fromEntries(Object.keys(empty).map((name) => [name, ""])) as T, true);
     setKeptAt(null);
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [keep, local]);

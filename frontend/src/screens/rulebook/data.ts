@@ -5,6 +5,7 @@ import { toast } from "sonner";
 import { hasHalfMade, same } from "./edits";
 import { api, ok, Problem, sentence } from "../../api/client";
 import { isReachable, onReachable } from "../../api/reach";
+import { noteUnsaved } from "../../parts/belongings";
 import type { components } from "../../api/schema";
 
 export type Overview = components["schemas"]["RulebookShape"];
@@ -233,6 +234,7 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
   const save = useCallback(() => {
     clearTimeout(timer.current);
     timer.current = undefined;
+    noteUnsaved(`rulebook:${section}:${key}`, null);
     if (running.current) {
       timer.current = setTimeout(save, 200);
       return;
@@ -282,7 +284,7 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
       }),
     [],
   );
-  // Leaving the page keeps what was typed in the last moment.
+  // Leaving the page keeps what was typed in the last moment, closing it too.
   useEffect(() => () => saving.current(), []);
 
   return {
@@ -292,6 +294,7 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
       setValue(next);
       clearTimeout(timer.current);
       timer.current = setTimeout(() => saving.current(), SAVE_AFTER_MS);
+      noteUnsaved(`rulebook:${section}:${key}`, () => saving.current());
     },
     theirs,
     keepTheirs: () => {
