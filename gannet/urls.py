@@ -9,6 +9,7 @@ from gannet.messages.receiver import receive
 from gannet.people import api as people
 from gannet.portal import api as portal
 from gannet.portal import api_announcements as announcements
+from gannet.problems import api as problems
 from gannet.reports import api as reports
 from gannet.requests import api as catalogue
 from gannet.services import api as services
@@ -29,6 +30,7 @@ urlpatterns = [
     *knowledge.urlpatterns,
     *announcements.urlpatterns,
     *messages.urlpatterns,
+    *problems.urlpatterns,
     *reports.urlpatterns,
     *services.urlpatterns,
     *trials.urlpatterns,

@@ -61,6 +61,7 @@ class Act(StrEnum):
     CANCELLED = "cancelled"
     CHANGED = "changed"
     OPENED = "opened"
+    WORKAROUND_GIVEN = "workaround given"
 
 
 # The legal moves of incidents and requests: act -> state it may start from -> state it
@@ -84,6 +85,11 @@ MOVES: Moves = {
     Act.REOPENED: {State.RESOLVED: State.IN_PROGRESS},
     Act.CLOSED: {State.RESOLVED: State.CLOSED},
     Act.CANCELLED: dict.fromkeys((State.NEW, State.IN_PROGRESS, State.WAITING), State.CANCELLED),
+    Act.WORKAROUND_GIVEN: {
+        State.NEW: State.IN_PROGRESS,
+        State.IN_PROGRESS: State.IN_PROGRESS,
+        State.WAITING: State.WAITING,
+    },
     Act.CHANGED: {
         state: state for state in (State.NEW, State.IN_PROGRESS, State.WAITING, State.RESOLVED)
     },
@@ -220,6 +226,22 @@ SHIPPED_CLOCKS: tuple[Mapping[str, Any], ...] = (
         "of": "customer",
         "starts": ["logged"],
         "stops": ["workaround given", "resolved"],
+    },
+    {
+        "key": "cause",
+        "label": "cause found",
+        "of": "customer",
+        "starts": ["logged"],
+        "stops": ["cause found", "resolved"],
+        "restarts": ["cause doubted", "reopened"],
+    },
+    {
+        "key": "decision",
+        "label": "decision",
+        "of": "customer",
+        "starts": ["cause found"],
+        "stops": ["fix decided", "resolved"],
+        "restarts": ["resumed"],
     },
     {
         "key": "team answer",

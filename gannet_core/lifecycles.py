@@ -176,6 +176,7 @@ PROBLEM = Lifecycle(
         "changed": stays(*_PROBLEM_OPEN, "resolved"),
         "cause found": leads("known error", "new", "looking for the cause", "known error"),
         "cause doubted": leads("looking for the cause", "known error"),
+        "fix decided": stays(*_PROBLEM_OPEN),
         "waiting": leads("waiting", *_PROBLEM_OPEN),
         "resumed": leads("looking for the cause", "waiting"),
         "resolved": leads("resolved", *_PROBLEM_OPEN),
@@ -183,6 +184,7 @@ PROBLEM = Lifecycle(
         "closed": leads("closed", "resolved"),
         "cancelled": leads("cancelled", *_PROBLEM_OPEN),
     },
+    ("cause", "decision"),
 )
 
 _CHANGE_BEFORE = ("draft", "assess", "authorise", "planned")

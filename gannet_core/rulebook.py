@@ -56,6 +56,7 @@ SECTIONS: Sequence[Section] = (
     Section("bundles", "Bundles", "bundle", first_keys=("key", "name", "plain")),
     Section("routes", "Approval routes", "approval route", first_keys=("key", "name", "owner")),
     Section("closing", "Conditions for closing", "conditions for closing", is_list=False),
+    Section("problems", "Problems", "problems", is_list=False),
     Section("messages", "Messages", "message", first_keys=("key", "subject", "body")),
     Section("notifications", "Notifications", "notification", first_keys=("key", "event", "to")),
     Section("quiet", "Quiet hours", "quiet hours", is_list=False),

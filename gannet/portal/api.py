@@ -28,6 +28,7 @@ from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.actions.log import check_flood
 from gannet.tickets.api.lists import accepted, logged_json, template_for
 from gannet.tickets.classify import suggest_services
+from gannet.tickets.kinds import for_requesters, kind_of
 from gannet.tickets.known import files_in
 from gannet.tickets.listed import seen_by
 from gannet.tickets.models import Affected, Channel, Clock, Follower, Ticket
@@ -84,7 +85,7 @@ _SHOWN = (
 def _mine(givens: Givens, *, is_open: bool) -> QuerySet[Any]:
     """What somebody has asked for; the parts of a request of theirs stand on its own page."""
     person = givens["person"]
-    mine = Ticket.objects.filter(requester=person, is_open=is_open)
+    mine = Ticket.objects.filter(requester=person, is_open=is_open, kind__in=for_requesters())
     mine = mine.exclude(parent__kind="request", parent__requester=person)
     newest = mine.select_related(*_RELATED).only(*_SHOWN).order_by("-opened_s", "-id")
     return newest[: _OPEN_SHOWN if is_open else _CLOSED_SHOWN]
@@ -318,7 +319,10 @@ def _title_and_text(title: str, text: str) -> tuple[str, str]:
 
 def my_ticket_json(number: int, person: Person) -> dict[str, Any]:
     now_s = seconds_of(timezone.now())
-    return {**Reading(find(number, person), person, now_s).as_requester_sees(), "now_s": now_s}
+    ticket = find(number, person)
+    if not kind_of(ticket).is_for_requesters:
+        raise Missing("There is no such ticket, or it is not for you to see.")
+    return {**Reading(ticket, person, now_s).as_requester_sees(), "now_s": now_s}
 
 
 class MyTicketView(GannetView):

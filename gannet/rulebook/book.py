@@ -35,6 +35,8 @@ class Book:
         self.care_tiers = {entry["key"]: entry for entry in document["care_tiers"]}
         self.routing: Mapping[str, Any] = document["routing"]
         self.closing: Mapping[str, Any] = document["closing"]
+        # What is assumed of problems; an edition from before them assumes nothing of its own.
+        self.problems: Mapping[str, Any] = document.get("problems") or {}
         self.messages = {entry["key"]: entry for entry in document["messages"]}
         self.rules: Sequence[Mapping[str, Any]] = document["rules"]
         self.fields = {entry["key"]: entry for entry in document["fields"]}

@@ -394,6 +394,23 @@ _SECTIONS: dict[str, Schema] = {
             )
         ),
     ),
+    "problems": _thing(
+        [],
+        question=_TEXT,
+        people=_list(_thing(["answer", "people"], answer=_KEY, people=_WHOLE)),
+        shares=_list(
+            _thing(
+                ["urgency", "share"],
+                urgency={"type": "integer", "minimum": 1, "maximum": 9},
+                share={"type": "string", "pattern": r"^(0(\.\d{1,4})?|1(\.0{1,4})?)$"},
+            )
+        ),
+        lost_hour_pence=_WHOLE,
+        desk_hour_pence=_WHOLE,
+        back_days={"type": "integer", "minimum": 1, "maximum": 366},
+        branches=_list(_SHORT),
+        words=_TEXT,
+    ),
     "messages": _list(
         _thing(["key", "subject", "body"], key=_KEY, name=_SHORT, subject=_SHORT, body=_TEXT)
     ),

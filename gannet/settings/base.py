@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "gannet.jobs",
     "gannet.tickets",
     "gannet.incidents",
+    "gannet.problems",
     "gannet.requests",
     "gannet.messages",
     "gannet.trials",

@@ -21,6 +21,7 @@ from gannet_core.rules import WHEN
 
 if TYPE_CHECKING:
     from gannet.tickets.actions.endings import EndingPart
+    from gannet.tickets.actions.frame import RecordWrite
     from gannet.tickets.actions.timers import TimerKind
     from gannet.tickets.acts import RecordAct
     from gannet.tickets.fields import Field
@@ -73,6 +74,8 @@ class RecordKind:
     is_usual: bool = False
     # Whether the desk logs one by hand.
     is_logged_by_hand: bool = True
+    # Whether people ask for it: what only the desk opens stands in nobody's own things.
+    is_for_requesters: bool = True
     facts: str = ""
     fields: Sequence["Field"] = ()
     acts: Sequence["RecordAct"] = ()
@@ -90,6 +93,8 @@ class RecordKind:
     not_ready: Callable[[Ticket], str] = lambda ticket: ""
     # Somebody else holds it now.
     held: Callable[[Ticket], None] = lambda ticket: None
+    # It was waiting and goes on, within that act.
+    resumed: "Callable[[RecordWrite], None]" = lambda write: None
     cost: Callable[[Ticket], Cost] = lambda ticket: Cost()
     # Whom it is for, where that is nobody whom the application knows.
     named_for: Callable[[Ticket], str] = lambda ticket: ""
@@ -120,6 +125,11 @@ def kinds() -> Mapping[str, RecordKind]:
 def usual() -> RecordKind:
     """What is logged when nobody says what it is."""
     return next(kind for kind in _kinds.values() if kind.is_usual)
+
+
+def for_requesters() -> list[str]:
+    """The kinds of record that people ask for, and find among their own."""
+    return [kind.key for kind in _kinds.values() if kind.is_for_requesters]
 
 
 def kind_of(ticket: Ticket) -> RecordKind:

@@ -16,6 +16,7 @@ from gannet.audit import log as audit
 from gannet.people.models import Person
 from gannet.rulebook import book
 from gannet.tickets import record_parts
+from gannet.tickets.kinds import for_requesters
 from gannet.tickets.listed import Listed, asks_who, seen_by
 from gannet.tickets.models import (
     Affected,
@@ -329,7 +330,7 @@ def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
 
 def asked_by(person: Person, *, only_open: bool = False) -> QuerySet[Ticket]:
     """What somebody has asked for, newest first."""
-    found = Ticket.objects.filter(requester=person)
+    found = Ticket.objects.filter(requester=person, kind__in=for_requesters())
     if only_open:
         found = found.filter(is_open=True)
     return found.order_by("-opened_s", "-id")

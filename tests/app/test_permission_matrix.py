@@ -25,6 +25,7 @@ from gannet.people import mail_keys, tokens
 from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Deputy, Membership, Team
 from gannet.portal.announcements import Announcement
+from gannet.problems import causes, linking, workaround, worth
 from gannet.rulebook.models import Edition, Rehearsal
 from gannet.tickets import actions, exports
 from gannet.tickets.actions import own
@@ -118,6 +119,23 @@ class World:
     def ends(self) -> str:
         source, target = nodes.ends_of(Dependency.objects.order_by("pk")[0])
         return f"source={source}&target={target}"
+
+    @cached_property
+    def problem(self) -> int:
+        """A known error that everybody is offered, with one incident."""
+        new = linking.NewProblem(title="x", incidents=[self.n])
+        number = linking.open_problem(new, self.by("Signe")).pk
+        causes.add_cause(number, self.by("Signe"), "x")
+        worth.cost_fix(number, self.by("Signe"), "x", 1)
+        said = workaround.Telling(
+            workaround="x", words="{workaround}", is_for_portal=True, no_cause_why="x", decided={}
+        )
+        workaround.tell(number, self.by("Signe"), said)
+        return number
+
+    @cached_property
+    def cause(self) -> str:
+        return "c1"
 
     @cached_property
     def announced(self) -> int:
@@ -344,6 +362,23 @@ ROWS: list[Row] = [
     ("post", "/api/estate/drift/unrecorded/{unrecorded}", {"does": "dismiss", "why": "x"}, ONLY_ADMIN),
     ("post", "/api/estate/dependencies", {"source": "service-1", "target": "service-2"}, ONLY_ADMIN),
     ("delete", "/api/estate/dependencies?{ends}", None, ONLY_ADMIN),
+    ("get", "/api/problems", None, DESK_READS),
+    ("post", "/api/problems/open", {"title": "x", "incidents": ["{other}"]}, DESK_WORKS),
+    ("get", "/api/problems/{problem}/incidents", None, DESK_WORKS),
+    ("post", "/api/problems/{problem}/incidents", {"remove": ["{n}"]}, DESK_WORKS),
+    ("post", "/api/problems/{problem}/causes", {"says": "y"}, DESK_WORKS),
+    ("patch", "/api/problems/{problem}/causes/{cause}", {"says": "y"}, DESK_WORKS),
+    ("delete", "/api/problems/{problem}/causes/{cause}", None, DESK_WORKS),
+    ("post", "/api/problems/{problem}/preview", {"workaround": "x", "words": ""}, DESK_WORKS),
+    ("post", "/api/problems/{problem}/workaround", {"workaround": "y", "words": ""}, DESK_WORKS),
+    ("post", "/api/problems/{problem}/used", {"ticket": "{other}"}, DESK_WORKS),
+    ("post", "/api/problems/{problem}/figures", {"figure": "cost so far", "pence": 1, "reason": "x"}, DESK_WORKS),
+    ("put", "/api/problems/{problem}/fix", {"about": "y", "pence": 2}, DESK_WORKS),
+    ("post", "/api/problems/{problem}/fix", None, DESK_WORKS),
+    ("post", "/api/problems/{problem}/live-with", {"until": "2099-01-01T00:00:00Z", "why": "x"}, DESK_WORKS - {SECURITY}),
+    ("get", "/api/known-errors?words=x", None, DESK_READS),
+    ("get", "/api/portal/known-errors?words=x", None, EVERYBODY),
+    ("post", "/api/portal/known-errors/{problem}/helped", None, EVERYBODY),
     ("post", "/api/imports", FILE, ONLY_ADMIN),
     ("get", "/api/imports/{tried_import}", None, ONLY_ADMIN),
     ("post", "/api/imports/{tried_import}", {}, ONLY_ADMIN),
@@ -437,6 +472,8 @@ def filled(world: World, said: Any) -> Any:
     """Names of the world in a path or body, replaced by what they are."""
     if isinstance(said, dict):
         return {name: filled(world, one) for name, one in said.items()}
+    if isinstance(said, list):
+        return [filled(world, one) for one in said]
     if not isinstance(said, str):
         return said
     whole = re.fullmatch(r"\{(\w+)(?::(\w+))?\}", said)

@@ -163,6 +163,14 @@ ELSEWHERE = {
     "api/portal/tickets/<number:number>/answers", "api/portal/tickets/<number:number>/share",
     "api/portal/outages/<number:number>/hit",
     "api/deputies/<number:number>",
+    # Problems: tests/app/test_permission_matrix.py and test_problems.py.
+    "api/problems", "api/problems/open", "api/problems/<number:number>/incidents",
+    "api/problems/<number:number>/causes", "api/problems/<number:number>/causes/<slug:key>",
+    "api/problems/<number:number>/preview", "api/problems/<number:number>/workaround",
+    "api/problems/<number:number>/used", "api/problems/<number:number>/figures",
+    "api/problems/<number:number>/fix", "api/problems/<number:number>/live-with",
+    "api/known-errors", "api/portal/known-errors",
+    "api/portal/known-errors/<number:number>/helped",
     # The estate: tests/app/test_permission_matrix.py and test_estate.py.
     "api/services/<number:number>", "api/estate/items/<number:number>",
     "api/estate/items/<number:number>/then", "api/estate/items/<number:number>/drift",

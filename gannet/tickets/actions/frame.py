@@ -489,7 +489,7 @@ def let_rules_act(run: RunRules) -> RunRules:
 
 
 @contextmanager
-def writing(ticket_id: int, acting: Acting, act: Act | None = None) -> Iterator[RecordWrite]:
+def writing(ticket_id: int, acting: Acting, act: str | None = None) -> Iterator[RecordWrite]:
     """Do an act on a ticket: locked, permitted, in one transaction."""
     with transaction.atomic():
         ticket: Ticket | None = next(
@@ -503,7 +503,7 @@ def writing(ticket_id: int, acting: Acting, act: Act | None = None) -> Iterator[
         write.finish()
 
 
-def _check(ticket: Ticket, acting: Acting, act: Act | None) -> None:
+def _check(ticket: Ticket, acting: Acting, act: str | None) -> None:
     person = acting.person
     if person is None:
         return

@@ -19,7 +19,7 @@ from gannet.tickets.actions.effects import add_tasks, carry_out
 from gannet.tickets.actions.frame import RecordWrite
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
-from gannet.tickets.kinds import kinds, usual
+from gannet.tickets.kinds import kind_of, kinds, usual
 from gannet.tickets.models import Channel, Ticket
 from gannet.tickets.setting import set_custom
 from gannet.tickets.states import state_code
@@ -104,7 +104,7 @@ def log_ticket(new: NewTicket, acting: Acting) -> Ticket:
         )
         write.retarget()
         write.start_team_clocks()
-        if not new.is_part:
+        if not new.is_part and kind_of(ticket).is_for_requesters:
             write.tell(new.requester, "logged")
         write.tell(chosen.person, "yours", chosen.sentence)
         _carry_out(write, found.run)
@@ -281,4 +281,7 @@ def _carry_out(write: RecordWrite, run: rules.RuleRun) -> None:
 
 def _logged_by_desk(new: NewTicket, acting: Acting) -> bool:
     person = acting.person
-    return person is not None and person.pk != new.requester.pk and reads_desk(person)
+    if person is None or not reads_desk(person):
+        return False
+    is_asked_for = not new.kind or kinds()[new.kind].is_for_requesters
+    return person.pk != new.requester.pk or not is_asked_for

@@ -11,6 +11,7 @@ from gannet.tickets import policies
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import StateCode, Ticket, Timer
 from gannet.tickets.seen import STATE
 from gannet.web.errors import Invalid, Refused
@@ -110,6 +111,7 @@ def set_resumed(write: RecordWrite, reason: str = "") -> None:
     """
     write.record(TicketEvent.RESUMED, text=reason.strip(), audience=Audience.EVERYBODY)
     write.end_wait()
+    kind_of(write.ticket).resumed(write)
     if write.ticket.approval == "pending" or write.ticket.open_approvals:
         for go_on in _still_decided:
             go_on(write)
