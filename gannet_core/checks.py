@@ -11,7 +11,7 @@ from datetime import date, datetime, time
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from gannet_core import checks_requests, conditions, lifecycle
+from gannet_core import checks_problems, checks_requests, conditions, lifecycle
 from gannet_core.errors import GannetError
 from gannet_core.escalation import UNTOUCHED, amount_of, check_step, span_words
 from gannet_core.findings import ERROR, WARNING, Finding, World, say
@@ -553,7 +553,12 @@ def _waits(document: Document, world: World, today: date) -> Iterator[Finding]:
             "The desk could not stop a clock while it waits for an answer.",
             "Add one that does.",
         )
-    stages = {str(state) for state in lifecycle.State}
+    stages = {
+        stage.name
+        for kind in lifecycle.LIFECYCLES.values()
+        if kind.kind != "task"
+        for stage in kind.stages
+    }
     for one in document["states"]:
         if one.get("stage") not in stages:
             yield say(
@@ -638,4 +643,5 @@ _CHECKS = (
     checks_requests.offered,
     checks_requests.task_templates,
     checks_requests.routes,
+    checks_problems.problems,
 )

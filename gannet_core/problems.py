@@ -20,6 +20,14 @@ SHIPPED_SHARES: Mapping[int, Fraction] = {
     3: Fraction(1, 20),
 }
 _REST = Fraction(1, 20)
+# What can stand in the words in which a workaround is told, and what stands there then.
+PLACEHOLDERS: Mapping[str, str] = {
+    "name": "the first name of the requester",
+    "number": "the number of their incident",
+    "title": "the title of their incident",
+    "place": "the place of their incident",
+    "workaround": "the workaround",
+}
 _HOUR, _DAY, GOING_ON_DAYS, GOING_ON_MONTHS = 3600, 86_400, 90, 3
 
 

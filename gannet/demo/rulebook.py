@@ -78,6 +78,23 @@ def document(today: date) -> dict[str, Any]:
             "least_words": 3,
             "conditions": [],
         },
+        "problems": {
+            "question": "who",
+            "people": [
+                {"answer": "ships", "people": 12},
+                {"answer": "team", "people": 4},
+                {"answer": "me", "people": 1},
+            ],
+            "shares": [
+                {"urgency": 1, "share": "1"},
+                {"urgency": 2, "share": "0.3"},
+                {"urgency": 3, "share": "0.05"},
+            ],
+            "lost_hour_pence": 3100,
+            "desk_hour_pence": 3600,
+            "back_days": 30,
+            "branches": ["On the ship or at the quay", "On land", "At the supplier"],
+        },
         "messages": rulebook_messages.messages(),
         "notifications": rulebook_messages.notifications(),
         "quiet": rulebook_messages.QUIET,

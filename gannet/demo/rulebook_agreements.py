@@ -97,6 +97,21 @@ def agreements() -> list[dict[str, Any]]:
     vital = ["Boarding gates", "Berth planner", "Ship-to-shore link", "Ticket office tills"]
     return [
         {
+            "key": "problems",
+            "name": "Problems",
+            "description": "By when the cause of a problem is found, and decided what to do.",
+            "owner": "Marit Osei",
+            "kind": "customer",
+            "status": "active",
+            "scope": {"field": "kind", "op": "is", "value": "problem"},
+            "calendar": "offices",
+            "targets": {
+                str(priority): {"cause": days * OFFICE_DAY, "decision": 2 * days * OFFICE_DAY}
+                for priority, days in ((1, 2), (2, 5), (3, 10), (4, 20))
+            },
+            "pauses_on": ["requester", "supplier", "date"],
+        },
+        {
             "key": "sailing-critical",
             "name": "Sailing-critical",
             "owner": "Tomas Wray",

@@ -180,6 +180,13 @@ MESSAGES: dict[str, dict[str, str]] = {
         "{text}",
         "Nothing you wrote is lost. {link}",
     ),
+    "problem linked": _message(
+        "we look for the cause: {title}",
+        "Hello {name},",
+        "{kind} {number} is one of several of its kind, so we look for what lies behind them. "
+        "You hear from us when we know more.",
+        "{link}",
+    ),
     "survey": _message(
         "how was it? {title}",
         "Hello {name},",
@@ -239,6 +246,7 @@ _TOLD = {
     "approval decided": ["holder", "team"],
     "outside changed": ["holder"],
     "merged": ["requester", "holder"],
+    "problem linked": ["requester", "holder"],
     "survey": ["requester"],
 }
 

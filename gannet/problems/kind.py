@@ -2,8 +2,10 @@
 
 from typing import Any
 
+from gannet.people.acting import Acting
 from gannet.problems.causes import doubt, known_again
 from gannet.problems.events import ProblemEvent
+from gannet.problems.linking import link, unlink
 from gannet.problems.models import KIND, facts_of
 from gannet.problems.reading import problem_json
 from gannet.problems.shapes import DoubtShape, ProblemShape
@@ -21,6 +23,16 @@ def _of_problem(name: str) -> Any:
 
 def _doubt(number: int, acting: Any, data: Any) -> Ticket:
     return doubt(number, acting, data["why"])
+
+
+class _Incidents:
+    """What is caused by a problem is linked by the problem: one incident to one problem."""
+
+    def link(self, number: int, acting: Acting, incident: int) -> None:
+        link(number, acting, [incident])
+
+    def unlink(self, number: int, acting: Acting, incident: int) -> None:
+        unlink(number, acting, [incident])
 
 
 PROBLEMS = RecordKind(
@@ -74,5 +86,6 @@ PROBLEMS = RecordKind(
     ),
     sections=(Section(key="problem", shape=ProblemShape, read=problem_json),),
     notices={"problem linked": "problem"},
+    causes=_Incidents(),
     resumed=known_again,
 )

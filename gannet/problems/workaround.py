@@ -34,13 +34,6 @@ SHIPPED_WORDS = (
     "Dear {name},\n\n“{title}” ({number}) is something that we know. Until it is mended, "
     "this helps:\n\n{workaround}\n\nWrite back if it does not."
 )
-PLACEHOLDERS = {
-    "name": "the first name of the requester",
-    "number": "the number of their incident",
-    "title": "the title of their incident",
-    "place": "the place of their incident",
-    "workaround": "the workaround",
-}
 _MOST_OFFERED = 5
 
 

@@ -8,7 +8,7 @@ can say â€“ what it may do next, what it costs, why it cannot be resolved yet â€
 
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol
 
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
@@ -20,6 +20,7 @@ from gannet_core.lifecycles import Lifecycle
 from gannet_core.rules import WHEN
 
 if TYPE_CHECKING:
+    from gannet.people.acting import Acting
     from gannet.tickets.actions.endings import EndingPart
     from gannet.tickets.actions.frame import RecordWrite
     from gannet.tickets.actions.timers import TimerKind
@@ -51,6 +52,13 @@ class Section:
     shape: type[Shape]
     read: Callable[[Ticket, Person, Book, int], Any]
     is_for_requester: bool = False
+
+
+class CausedBy(Protocol):
+    """How incidents that a record causes are linked to it, or taken off it, by the kind itself."""
+
+    def link(self, number: int, acting: "Acting", incident: int) -> None: ...
+    def unlink(self, number: int, acting: "Acting", incident: int) -> None: ...
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -93,6 +101,8 @@ class RecordKind:
     not_ready: Callable[[Ticket], str] = lambda ticket: ""
     # Somebody else holds it now.
     held: Callable[[Ticket], None] = lambda ticket: None
+    # Linking an incident as caused by it is the kind's own affair; None: it is a plain link.
+    causes: "CausedBy | None" = None
     # It was waiting and goes on, within that act.
     resumed: "Callable[[RecordWrite], None]" = lambda write: None
     cost: Callable[[Ticket], Cost] = lambda ticket: Cost()

@@ -461,6 +461,23 @@ def test_what_comes_back_after_it_was_resolved_is_said(
     assert back["numbers"] == [late.pk]
 
 
+def test_the_plain_link_of_an_incident_to_a_problem_is_the_problems_own(
+    api: Api, incidents: list[Ticket]
+) -> None:
+    first, second = opened(api, incidents[:1]), opened(api, incidents[1:2])
+    address = f"/api/tickets/{incidents[2].pk}/links"
+    said = {"kind": "caused by", "other": first}
+    assert post(api, "Signe", address, **said).status_code in (200, 201)
+    assert ProblemFacts.objects.get(pk=first).incidents == 2
+    taken = post(api, "Signe", address, kind="caused by", other=second)
+    assert taken.status_code == 409, "one incident belongs to one problem"
+    link_id = Link.objects.get(source=incidents[2].pk).pk
+    gone = api("Signe").delete(f"{address}/{link_id}")
+    assert gone.status_code == 200, gone.content
+    assert ProblemFacts.objects.get(pk=first).incidents == 1
+    assert not Link.objects.filter(source=incidents[2].pk).exists()
+
+
 def test_lists_find_problems_by_what_is_theirs(api: Api, incidents: list[Ticket]) -> None:
     number = opened(api, incidents)
     tell(api, number, {})

@@ -9,6 +9,7 @@ from gannet.tickets.actions.announce import carry_over, take_off
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
+from gannet.tickets.kinds import CausedBy, kind_of, usual
 from gannet.tickets.models import Follower, Link, LinkKind, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core.lifecycle import Act
@@ -17,6 +18,12 @@ from gannet_core.lifecycle import Act
 @transaction.atomic
 def link(ticket_id: int, acting: Acting, kind: str, other_id: int) -> Ticket:
     """Say how a record relates to another; both histories say so."""
+    causes = _by_the_kind(ticket_id, kind, other_id)
+    if causes is not None:
+        with writing(ticket_id, acting, Act.NOTED) as write:
+            _other(write, other_id)
+        causes.link(other_id, acting, ticket_id)
+        return Ticket.objects.get(pk=ticket_id)
     with writing(ticket_id, acting, Act.NOTED) as write:
         other = _other(write, other_id)
         relation = LinkKind(kind)
@@ -41,6 +48,11 @@ def unlink(ticket_id: int, acting: Acting, link_id: int) -> Ticket:
         if found is None or ticket_id not in (found.source_id, found.target_id):
             raise Missing("There is no such link.")
         other = found.target_id if found.source_id == ticket_id else found.source_id
+        causes = _by_the_kind(found.source_id, found.kind, found.target_id)
+        if causes is not None:
+            # It writes to both itself; nothing is left to be written here.
+            causes.unlink(found.target_id, acting, found.source_id)
+            return write.ticket
         write.record(TicketEvent.UNLINKED, values={"how": found.kind, "other": other})
         found.delete()
     return write.ticket
@@ -127,6 +139,16 @@ def unmerge(write: RecordWrite, ended: Event) -> None:
             goes_on.record(TicketEvent.UNMERGED, values={"ticket": ticket.pk})
 
     write.afterwards(there)
+
+
+def _by_the_kind(source_id: int, kind: str, target_id: int) -> CausedBy | None:
+    """Who links an incident to what causes it, when the kind of that does so itself."""
+    if kind != LinkKind.CAUSED_BY:
+        return None
+    source, target = (Ticket.objects.filter(pk=pk).first() for pk in (source_id, target_id))
+    if source is None or target is None or source.kind != usual().key:
+        return None
+    return kind_of(target).causes
 
 
 def _other(write: RecordWrite, other_id: int) -> Ticket:

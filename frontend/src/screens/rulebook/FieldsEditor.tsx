@@ -1,6 +1,5 @@
-import { useState } from "react";
 import { useBook, useEntry } from "./data";
-import { EditState, options, PickOne, smallInput, TextInput } from "./parts";
+import { EditState, LinesInput, options, PickOne, smallInput, TextInput } from "./parts";
 import { FieldLimits } from "./FieldLimits";
 import { type CustomField } from "./FormEffects";
 import type { SectionSpec } from "./section/spec";
@@ -57,37 +56,9 @@ function FieldEditor({ stored }: { stored: CustomField }) {
           onChange={(hint) => set({ hint })}
         />
       </div>
-      {hasChoices ? <Choices field={field} onChange={(choices) => set({ choices })} /> : null}
+      {hasChoices ? <LinesInput label="Choices, one to a line" lines={field.choices ?? []} onChange={(choices) => set({ choices })} /> : null}
       <FieldLimits field={field} onChange={set} />
     </div>
   );
 }
 
-/** Choices, one to a line: a comma is part of a choice. */
-function Choices({ field, onChange }: { field: CustomField; onChange: (choices: string[]) => void }) {
-  const stored = (field.choices ?? []).join("\n");
-  const [text, setText] = useState(stored);
-  const shown = linesOf(text).join("\n") === stored ? text : stored;
-  return (
-    <label className="mt-1 block text-[13px] text-ink-2">
-      Choices, one to a line
-      <textarea
-        rows={Math.min(12, Math.max(2, shown.split("\n").length))}
-        className={`${smallInput} mt-0.5 block h-auto w-full max-w-[420px] py-1 text-ink`}
-        value={shown}
-        onChange={(event) => {
-          setText(event.target.value);
-          onChange(linesOf(event.target.value));
-        }}
-      />
-    </label>
-  );
-}
-
-function linesOf(text: string): string[] {
-  const lines = text
-    .split("\n")
-    .map((one) => one.trim())
-    .filter(Boolean);
-  return [...new Set(lines)];
-}

@@ -31,6 +31,7 @@ import { TryPage } from "./TryPage";
 import { itemTypes } from "./ItemTypesEditor";
 import { careTiers, categories, clocks, groups, states, suppliers, waits } from "./WordsEditors";
 import { ClosingEditor } from "./ClosingEditor";
+import { ProblemsEditor } from "./ProblemsEditor";
 import type { Entry } from "./data";
 
 interface Room {
@@ -55,6 +56,7 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
       listOf(rules),
       { path: "routing", label: "Routing", page: <RoutingEditor /> },
       { path: "closing", label: "Conditions for closing", page: <ClosingEditor /> },
+      { path: "problems", label: "Problems", page: <ProblemsEditor /> },
     ],
   },
   {

@@ -8,7 +8,7 @@ import { entriesOf } from "./edits";
 import { Part, PickMany } from "./parts";
 import { type Plain, rowSection } from "./section/rowSection";
 
-const STAGES = ["new", "in progress", "waiting", "resolved", "closed", "cancelled"];
+const STAGES = ["new", "in progress", "looking for the cause", "known error", "waiting", "resolved", "closed", "cancelled"];
 
 export const states = rowSection({
   section: "states",

@@ -290,3 +290,32 @@ export function Part({ title, children, aside }: { title: string; children: Reac
 }
 
 export const smallInput = "rounded-small border border-line-2 bg-sheet px-2 py-0.5 leading-normal";
+
+/** Several short texts, one to a line: a comma is part of a text. */
+export function LinesInput({ label, lines, onChange }: { label: string; lines: string[]; onChange: (lines: string[]) => void }) {
+  const stored = lines.join("\n");
+  const [text, setText] = useState(stored);
+  const shown = linesOf(text).join("\n") === stored ? text : stored;
+  return (
+    <label className="mt-1 block text-[13px] text-ink-2">
+      {label}
+      <textarea
+        rows={Math.min(12, Math.max(2, shown.split("\n").length))}
+        className={`${smallInput} mt-0.5 block h-auto w-full max-w-[420px] py-1 text-ink`}
+        value={shown}
+        onChange={(event) => {
+          setText(event.target.value);
+          onChange(linesOf(event.target.value));
+        }}
+      />
+    </label>
+  );
+}
+
+function linesOf(text: string): string[] {
+  const lines = text
+    .split("\n")
+    .map((one) => one.trim())
+    .filter(Boolean);
+  return [...new Set(lines)];
+}
