@@ -77,6 +77,16 @@ describe("its ticks", () => {
     ).toEqual(["Tue", "Wed"]);
   });
 
+  it("are days where they are days apart, also over a change of clocks", () => {
+    setZone("Europe/London");
+    const summer = Date.UTC(2026, 8, 15, 13, 0) / 1000;
+    const now = Date.UTC(2026, 10, 29, 13, 0) / 1000;
+    const labels = lifelineTicks({ from: summer, to: now, left: 0, right: 900 }, now).map((tick) => tick.label);
+    expect(labels.length).toBeGreaterThan(6);
+    expect(labels.filter((label) => /\d\d:\d\d/.test(label))).toEqual([]);
+    setZone("UTC");
+  });
+
   it("stay at midnight when the clocks change", () => {
     setZone("Europe/London");
     const autumn = Date.UTC(2026, 9, 24, 9, 0) / 1000;

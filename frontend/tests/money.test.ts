@@ -1,5 +1,5 @@
 import { afterEach, expect, it } from "vitest";
-import { currencySign, money, setCurrency } from "../src/parts/money";
+import { about, currencySign, money, setCurrency } from "../src/parts/money";
 
 afterEach(() => setCurrency(""));
 
@@ -12,6 +12,15 @@ it.each([
 ])("%i pence are %s", (pence, words) => {
   setCurrency("£");
   expect(money(pence)).toBe(words);
+});
+
+it.each([
+  [470_001, "£4,700"],
+  [49, "£0"],
+  [50, "£1"],
+])("%i computed pence are about %s", (pence, words) => {
+  setCurrency("£");
+  expect(about(pence)).toBe(words);
 });
 
 it("is in the organisation's own currency, or in none that is not known", () => {

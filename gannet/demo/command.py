@@ -117,6 +117,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     from gannet.demo.history import History
     from gannet.demo.live_requests import make_news, make_requests
     from gannet.demo.organisation import make_organisation
+    from gannet.demo.problems import make_problems
     from gannet.demo.quarantined import make_quarantined
     from gannet.demo.rehearsals import make_rehearsals
     from gannet.demo.rulebook import document, first_document
@@ -157,6 +158,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     make_ready(now)
     Today(now, seed).write(progress)
     make_today(now)
+    make_problems(now)
     make_requests(now)
     make_news(now)
     make_quarantined(now)

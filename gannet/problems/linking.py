@@ -71,7 +71,7 @@ def open_problem(new: NewProblem, acting: Acting) -> Ticket:
             requester=acting.person,
             title=new.title,
             text=new.text,
-            channel=Channel.API,
+            channel=Channel.DESK,
             service=new.service or _commonest([one.service for one in found]),
             ci=new.ci or _commonest([one.ci for one in found]),
             category=new.category or _commonest([one.category for one in found]) or "",

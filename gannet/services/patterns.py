@@ -8,6 +8,7 @@ from django.db.models import Count, Q
 from gannet.estate.models import ConfigItem, NoPattern, Service
 from gannet.people.acting import Acting
 from gannet.people.models import Person
+from gannet.problems.linking import problems_of
 from gannet.tickets import policies
 from gannet.web.errors import Conflict, Invalid
 from gannet.web.given import whole_number
@@ -106,6 +107,7 @@ def _told(one: Pattern, name: tuple[str, str], seen: Any, now_s: int) -> dict[st
         .values_list("id", "title", "opened_s")[:MOST_READ]
     )
     recent = [row for row in rows if row[2] > now_s - core.RECENT_DAYS * _DAY]
+    belongs = problems_of(row[0] for row in recent)
     weeks = [0] * WEEKS
     for _, _, opened_s in rows:
         weeks[max(0, WEEKS - 1 - (now_s - opened_s) // (7 * _DAY))] += 1
@@ -123,6 +125,7 @@ def _told(one: Pattern, name: tuple[str, str], seen: Any, now_s: int) -> dict[st
         ],
         "weeks": weeks,
         "incidents": [
-            {"id": pk, "title": title, "opened_s": opened_s} for pk, title, opened_s in recent[:30]
+            {"id": pk, "title": title, "opened_s": opened_s, "problem": belongs.get(pk)}
+            for pk, title, opened_s in recent
         ],
     }

@@ -301,6 +301,7 @@ class PatternIncidentShape(Shape):
     id = serializers.IntegerField()
     title = _words()
     opened_s = serializers.IntegerField()
+    problem = serializers.IntegerField(allow_null=True, help_text="the problem it is linked to")
 
 
 class PatternShape(Shape):

@@ -5593,6 +5593,8 @@ export interface components {
             id: number;
             title: string;
             opened_s: number;
+            /** @description the problem it is linked to */
+            problem: number | null;
         };
         /** @description What came more often in 14 days than it used to, and how likely that is by chance. */
         PatternShape: {

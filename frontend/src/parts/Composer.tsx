@@ -23,6 +23,8 @@ interface ComposerProps {
   canNote: boolean;
   /** Whether a reply can go out still; why not, where only a note can be left. */
   whyNoReply?: string;
+  /** Whether replying is a thing here at all; where it is not, only notes are offered. */
+  hasReply?: boolean;
   isSending: boolean;
   error?: string | null;
   onSend: (mode: ComposerMode, text: string, attachments: string[], done: () => void) => void;
@@ -132,7 +134,7 @@ export function Composer(props: ComposerProps) {
       <div className={`flex flex-wrap items-center gap-3 ${props.isDocked ? "mb-1" : "mb-2"}`}>
         {props.canNote ? (
           <div className="flex overflow-hidden rounded-small border border-line-2" role="group" aria-label="Who reads it">
-            {(["reply", "note"] as const).map((option) => (
+            {(props.hasReply === false ? (["note"] as const) : (["reply", "note"] as const)).map((option) => (
               <button
                 key={option}
                 type="button"
@@ -151,7 +153,7 @@ export function Composer(props: ComposerProps) {
         )}
         <span className="text-[13px] text-ink-2">
           {mode === "note"
-            ? `desk only, never sent${props.whyNoReply ? ` · ${props.whyNoReply}` : ""}`
+            ? `desk only, never sent${props.whyNoReply && props.hasReply !== false ? ` · ${props.whyNoReply}` : ""}`
             : props.canNote
               ? "goes out by mail and to the portal"
               : ""}

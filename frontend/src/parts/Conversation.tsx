@@ -160,7 +160,7 @@ function Message({
     : isDesk
       ? "border border-line bg-sheet"
       : "border border-transparent bg-sea-3";
-  const channel = entry.channel ? ` by ${entry.channel}` : "";
+  const channel = entry.channel && entry.channel !== "desk" ? ` by ${entry.channel}` : "";
   const tag = isNote ? (isPortal ? "" : " · desk only, never sent") : isDesk ? "" : channel;
   return (
     <article className={`group max-w-[88%] rounded-card px-3.5 py-2.5 ${look} ${isDesk !== isPortal ? "ml-auto" : ""} w-full`}>

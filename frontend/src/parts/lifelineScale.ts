@@ -71,7 +71,9 @@ export function lifelineTicks(part: Part, now: number): LifelineTick[] {
   const step = STEPS.find((candidate) => (room * candidate) / length >= 74) ?? 90 * DAY;
   const shown: LifelineTick[] = [];
   for (let day = startOfDay(part.from); day <= part.to; day = nextDay(day, step)) {
-    for (let at = day; at < nextDay(day, step); at += Math.min(step, DAY * 400)) {
+    // A step of days leads from midnight to midnight, however long the days between are.
+    const until = step >= DAY ? day + 1 : nextDay(day, step);
+    for (let at = day; at < until; at += step) {
       if (at < part.from || at > part.to) continue;
       const x = on(part, at);
       const before = shown.at(-1);

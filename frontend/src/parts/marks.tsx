@@ -20,6 +20,7 @@ export function PriorityMark({ priority }: { priority: number }) {
 
 const SHAPES: Record<string, ReactNode> = {
   incident: <circle cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" strokeWidth="2.2" />,
+  problem: <path d="M6 1.4 L11 10.6 L1 10.6 Z" fill="none" stroke="currentColor" strokeWidth="2" strokeLinejoin="round" />,
   request: <rect x="1.5" y="1.5" width="9" height="9" fill="none" stroke="currentColor" strokeWidth="2.2" />,
 };
 

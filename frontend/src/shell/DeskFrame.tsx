@@ -25,6 +25,7 @@ export function useSections(): Section[] {
   if (me?.is_on_desk) sections.push({ to: "/desk/lookout", label: "Lookout" });
   if (me?.reads_desk) sections.push({ to: "/desk/queue", label: "Queue" });
   if (me?.reads_desk) sections.push({ to: "/desk/requests", label: "Requests" });
+  if (me?.reads_desk) sections.push({ to: "/desk/problems", label: "Problems" });
   if (me?.reads_desk) sections.push({ to: "/desk/services", label: "Services" });
   if (me?.reads_desk) sections.push({ to: "/desk/articles", label: "Knowledge" });
   if (me?.reads_desk) sections.push({ to: "/desk/reports", label: "Reports" });

@@ -16,6 +16,7 @@ import { asLogged, type Call, DRAWN, EMPTY_CALL } from "./log/call";
 import { Caller } from "./log/Caller";
 import { Known } from "./log/Known";
 import { useCreatedFrom, useCreatedOfItem, useLogPreview } from "./log/useLogPreview";
+import { KnownErrorsWhileLogging } from "../screens/problems/KnownErrors";
 import { useSession } from "./session";
 
 /** Log while on the phone: who is calling, what is open for them already, what is wrong. */
@@ -245,6 +246,7 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
             {own ? <ErrorNote>{problem.message}</ErrorNote> : null}
           </div>
           <div className="overflow-y-auto border-l border-line px-4 py-3 max-[1000px]:overflow-visible">
+            <KnownErrorsWhileLogging service={body.service} ci={body.ci} words={`${body.title} ${body.text}`.trim()} />
             <Known
               preview={preview}
               caller={body.name}

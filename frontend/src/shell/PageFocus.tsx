@@ -8,6 +8,7 @@ const TITLES: [RegExp, string][] = [
   [/^\/desk\/queue/, "Queue"],
   [/^\/desk\/print/, "Queue, to print"],
   [/^\/desk\/tickets\/(\d+)/, "Ticket $1"],
+  [/^\/desk\/problems/, "Problems"],
   [/^\/desk\/services\/map/, "If this stops"],
   [/^\/desk\/services\/drift/, "Drift"],
   [/^\/desk\/services\/patterns/, "Patterns"],

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { NewProblem } from "../../screens/problems/NewProblem";
 import { useCommands } from "../../shell/commands";
 import { Button } from "../ui";
 import { useChoices } from "../choices";
@@ -16,6 +17,7 @@ interface MassBarProps {
 /** What can be done with everything that is chosen. */
 export function MassBar({ chosen, shown, filter, hasMore, onAll, onNone }: MassBarProps) {
   const [act, setAct] = useState<MassAct | null>(null);
+  const [isProblem, setProblem] = useState(false);
   const [isWhole, setWhole] = useState(false);
   const acts = useChoices()?.acts_on_many ?? [];
   const whom = isWhole ? "all that fit" : `the ${chosen.size} chosen`;
@@ -48,6 +50,7 @@ export function MassBar({ chosen, shown, filter, hasMore, onAll, onNone }: MassB
             {button}
           </Button>
         ))}
+        {isWhole ? null : <Button onClick={() => setProblem(true)}>Open a problem…</Button>}
         <Button
           tone="quiet"
           hint="Esc"
@@ -59,6 +62,7 @@ export function MassBar({ chosen, shown, filter, hasMore, onAll, onNone }: MassB
           None
         </Button>
       </div>
+      {isProblem ? <NewProblem incidents={[...chosen]} onClose={() => setProblem(false)} /> : null}
       {act ? (
         <MassDialog
           act={act}

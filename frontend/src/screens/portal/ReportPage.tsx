@@ -13,6 +13,7 @@ import { isAsked, questionId, useQuestions } from "../../parts/Questions";
 import { useFormStates } from "../../parts/useFormStates";
 import { useSession } from "../../shell/session";
 import { REPORT_EMPTY } from "./report";
+import { MayHelpAlready } from "./MayHelpAlready";
 import { OutageLine } from "./parts";
 
 // What the page draws itself; the rest of the form comes as its states say.
@@ -151,6 +152,7 @@ export function ReportPage() {
             )}
           </Field>
         ) : null}
+        <MayHelpAlready service={body.service} ci={body.ci} words={body.title} onHelped={draft.clear} />
         {questions.asked.map((question) => (
           <fieldset key={question.key} id={questionId(question.key)}>
             <legend className="mb-1.5 font-semibold text-ink-2">{question.asks}</legend>

@@ -41,7 +41,7 @@ export function OutageLine({ outage, now }: { outage: Outage; now: number }) {
       <p className="font-bold">{outage.title}</p>
       <p className="text-[14px] text-ink-2">
         Known since {when(outage.since_s, now)}
-        {outage.next_news_s ? ` · next news ${when(outage.next_news_s, now)}` : ""}
+        {outage.next_news_s ? ` · next news ${outage.next_news_s < now ? "was due" : ""} ${when(outage.next_news_s, now)}` : ""}
       </p>
     </div>
   );

@@ -25,8 +25,9 @@ export function Header({ ticket, now, others, isBusy, onAct, onRemind, onRoutine
             <span aria-hidden="true">{ticket.kind}</span> <Number row={ticket} />
           </span>
           <span>
-            · opened <time title={exact(ticket.opened_s)}>{when(ticket.opened_s, now)}</time> by {ticket.channel} from{" "}
-            <b className="text-ink">{ticket.facts.requester.name}</b>, {ticket.facts.place}
+            · opened <time title={exact(ticket.opened_s)}>{when(ticket.opened_s, now)}</time>{" "}
+            {ticket.channel === "desk" ? "by" : `by ${ticket.channel} from`} <b className="text-ink">{ticket.facts.requester.name}</b>
+            {ticket.facts.place ? `, ${ticket.facts.place}` : ""}
           </span>
           {ticket.facts.care_tier ? (
             <span className="ml-1 rounded bg-crown-2 px-2 text-ink">

@@ -8,6 +8,7 @@ import { PersonPicker } from "../../parts/PersonPicker";
 import { can, type RecordAct, shown } from "../../parts/recordActs";
 import { Button, Dialog, ErrorNote } from "../../parts/ui";
 import { useSession } from "../../shell/session";
+import { NewProblem } from "../problems/NewProblem";
 import { RequestDialog } from "./RequestDialog";
 
 export function RoutinesMenu({ onPick }: { onPick: (routine: number) => void }) {
@@ -89,6 +90,7 @@ export function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (
     }
   };
   const [isSharing, setSharing] = useState(false);
+  const [isProblem, setProblem] = useState(false);
   const [isRequesting, setRequesting] = useState(false);
   const [, setParams] = useSearchParams();
   const acts = shown(ticket, "menu");
@@ -98,12 +100,14 @@ export function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (
     [follows ? "Stop following" : "Follow", true, () => void simple(follows ? "unfollow" : "follow")],
     ["Let somebody follow…", can(ticket, "note"), () => setSharing(true)],
     ["Create a part of it…", can(ticket, "note") && ticket.is_open, () => setParams({ log: `from-${ticket.id}` })],
+    ["Open a problem of it…", ticket.kind === "incident" && can(ticket, "note"), () => setProblem(true)],
     ["Create a request from it…", can(ticket, "note"), () => setRequesting(true)],
     ["Print", true, () => window.print()],
   ];
   return (
     <>
       {isRequesting ? <RequestDialog ticket={ticket} onClose={() => setRequesting(false)} /> : null}
+      {isProblem ? <NewProblem incidents={[ticket.id]} title={ticket.title} onClose={() => setProblem(false)} /> : null}
       {isSharing ? <ShareDialog ticket={ticket} onClose={() => setSharing(false)} /> : null}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>

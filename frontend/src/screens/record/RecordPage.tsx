@@ -19,6 +19,7 @@ import { Facts } from "./Facts";
 import { Header } from "./Header";
 import { Panels } from "./kinds/Panels";
 import { pageOf } from "./kinds";
+import { KnownErrors } from "../problems/KnownErrors";
 import { RemoveDialog } from "./RemoveDialog";
 import { Said } from "./Said";
 import { Tasks } from "./Tasks";
@@ -115,8 +116,10 @@ function Record({ ticket }: { ticket: Ticket }) {
         onRoutine={(number) => setOver({ is: "routine", number })}
       />
       <Lifeline ticket={ticket} />
+      {kind.top?.(ticket)}
       <div className="mt-3 grid grid-cols-[minmax(0,2fr)_minmax(300px,1fr)] gap-4 max-[900px]:grid-cols-1">
         <div className="min-w-0">
+          {kind.main?.(ticket)}
           {ticket.is_open ? <DueLine ticket={ticket} now={now} /> : null}
           <Conversation
             entries={ticket.conversation}
@@ -139,6 +142,14 @@ function Record({ ticket }: { ticket: Ticket }) {
         </div>
         <div className="flex min-w-0 flex-col gap-3">
           <RemoteHelp ticket={ticket} />
+          <KnownErrors
+            ticket={ticket}
+            onUse={(text) => {
+              write("reply");
+              setInserted({ text, at: Date.now() });
+            }}
+          />
+          {kind.isFirst ? kind.first?.(ticket) : null}
           <MayHelp
             ticket={ticket}
             onMerge={(number) => ask("merge", number)}
@@ -147,13 +158,18 @@ function Record({ ticket }: { ticket: Ticket }) {
               setInserted({ text, at: Date.now() });
             }}
           />
-          {kind.first?.(ticket)}
+          {kind.isFirst ? null : kind.first?.(ticket)}
           <Panels ticket={ticket} />
           <Facts ticket={ticket} />
           <Approvals ticket={ticket} canEdit={can(ticket, "change")} />
           <Tasks ticket={ticket} canEdit={can(ticket, "change")} />
           {can(ticket, "note") ? <Time ticket={ticket} /> : null}
-          <Links ticket={ticket} canEdit={can(ticket, "note")} onAct={(name) => ask(name === "link" ? "links" : "merge")} />
+          <Links
+            ticket={ticket}
+            hides={kind.hidesLinks}
+            canEdit={can(ticket, "note")}
+            onAct={(name) => ask(name === "link" ? "links" : "merge")}
+          />
           <Outside ticket={ticket} canEdit={can(ticket, "outward")} onAct={ask} />
           <Said ticket={ticket} />
         </div>

@@ -74,9 +74,21 @@ export function Approvals({ ticket, canEdit }: { ticket: Ticket; canEdit: boolea
 }
 
 /** Links either way, merged duplicates, parent and children. */
-export function Links({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: boolean; onAct: (act: "link" | "merge") => void }) {
+export function Links({
+  ticket,
+  canEdit,
+  hides = () => false,
+  onAct,
+}: {
+  ticket: Ticket;
+  canEdit: boolean;
+  /** What the kind of record shows elsewhere. */
+  hides?: ((says: string) => boolean) | undefined;
+  onAct: (act: "link" | "merge") => void;
+}) {
   const { write } = useTicketWrite(ticket.id);
-  const isEmpty = ticket.links.length + ticket.merged.length + ticket.children.length === 0 && !ticket.parent;
+  const links = ticket.links.filter((link) => !hides(link.says));
+  const isEmpty = links.length + ticket.merged.length + ticket.children.length === 0 && !ticket.parent;
   if (isEmpty && !canEdit) return null;
   return (
     <Panel title="Links">
@@ -96,7 +108,7 @@ export function Links({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: boo
             merged in: <Tie number={merged.id} title={merged.title} /> <span className="text-ink-2">of {merged.requester}</span>
           </li>
         ))}
-        {ticket.links
+        {links
           .filter((link) => !ticket.merged.some((merged) => merged.id === link.other))
           .map((link) => (
             <li key={link.id} className="flex items-baseline gap-1.5 py-0.5">

@@ -169,6 +169,7 @@ export function Writing({ ticket, doAct, onAsk, writing, typingUntil, inserted, 
         where={`ticket-${ticket.id}`}
         reader={first}
         canNote
+        hasReply={actOf(ticket, "reply") !== undefined}
         whyNoReply={actOf(ticket, "reply")?.why_not ?? `Nobody is written to on a ${ticket.kind}.`}
         isSending={doAct.isPending}
         onSend={send}

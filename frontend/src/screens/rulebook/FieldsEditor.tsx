@@ -56,9 +56,10 @@ function FieldEditor({ stored }: { stored: CustomField }) {
           onChange={(hint) => set({ hint })}
         />
       </div>
-      {hasChoices ? <LinesInput label="Choices, one to a line" lines={field.choices ?? []} onChange={(choices) => set({ choices })} /> : null}
+      {hasChoices ? (
+        <LinesInput label="Choices, one to a line" lines={field.choices ?? []} onChange={(choices) => set({ choices })} />
+      ) : null}
       <FieldLimits field={field} onChange={set} />
     </div>
   );
 }
-

@@ -18,7 +18,7 @@ interface Problems {
 /** What a problem is taken to cost, where looking for its cause begins, and how workarounds are told. */
 export function ProblemsEditor() {
   const { document } = useBook();
-  const editing = useEntry<Problems>("problems", "", (document.problems ?? {}) as Problems);
+  const editing = useEntry<Problems>("problems", "", document.problems ?? {});
   const problems = editing.value;
   const set = (change: Partial<Problems>) => editing.set({ ...problems, ...change });
   const questions = entriesOf<Question>(document, "questions").filter((one) => one.kind === "choice");

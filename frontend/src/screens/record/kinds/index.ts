@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Ticket } from "../../../api/client";
+import { problem } from "./problem";
 import { request } from "./request";
 
 /**
@@ -7,11 +8,19 @@ import { request } from "./request";
  * frame's page, with the panels that the server describes.
  */
 export interface KindPage {
+  /** Across the page, beneath the record's life. */
+  top?: (ticket: Ticket) => ReactNode;
+  /** Before the conversation. */
+  main?: (ticket: Ticket) => ReactNode;
+  /** Links that the kind shows in a panel of its own. */
+  hidesLinks?: (says: string) => boolean;
+  /** Whether its panels stand before what may help, too. */
+  isFirst?: boolean;
   /** Panels before the facts of every record. */
   first?: (ticket: Ticket) => ReactNode;
 }
 
-const KINDS: Record<string, KindPage> = { request };
+const KINDS: Record<string, KindPage> = { problem, request };
 
 export function pageOf(kind: string): KindPage {
   return KINDS[kind] ?? {};
