@@ -240,7 +240,7 @@ class LiveWithView(GannetView):
         try:
             until = parse_instant(data["until"])
         except ValueError as error:
-            raise Invalid("Say until when.", fields={"until": str(error)}) from error
+            raise Invalid("Say until when.", fields={"until": "Say until when."}) from error
         decide.live_with(number, acting(request), until, data["why"])
         return Response(ticket_json(number, person_of(request)))
 

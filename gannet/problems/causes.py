@@ -78,7 +78,7 @@ def change_cause(number: int, acting: Acting, key: str, changes: dict[str, Any])
         if state != OPEN and state != before and not evidence:
             raise Invalid(
                 "Say what speaks for it or against it.",
-                fields={"evidence": "One line of evidence is enough."},
+                fields={"evidence": "Say in a line what speaks for it or against it."},
             )
         says = " ".join(str(changes.get("says", one["says"])).split())
         if not says:

@@ -287,7 +287,7 @@ class CostFixShape(Shape):
 
 
 class LiveWithShape(Shape):
-    until = _words(max_length=40)
+    until = _words(max_length=40, allow_blank=True)
     why = _words(max_length=300, allow_blank=True)
 
 
