@@ -17,7 +17,13 @@ from gannet.demo.rulebook_agreements import SHIPS, TERMINALS
 from gannet.demo.rulebook_types import TYPES
 from gannet.estate import scanning
 from gannet.estate.actions import change_item
-from gannet.estate.models import ConfigItem, Dependency, Service, Strength
+from gannet.estate.models import (
+    ConfigItem,
+    Dependency,
+    Service,
+    Strength,
+    folded_attributes,
+)
 from gannet.estate.nodes import node_of
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
@@ -179,11 +185,14 @@ def _write_down(rng: random.Random) -> None:
             one["key"]: _value(one, item, number, rng)
             for one in types.get(item.kind, {}).get("attributes", ())
         }
+        item.attributes_folded = folded_attributes(item.attributes)
         if item.owner_id is None and item.team_id and leads[item.team_id]:
             item.owner_id = leads[item.team_id].person_id  # type: ignore[union-attr]
         if item.kind == "line":
             item.supplier = "Brightmast Networks"
-    ConfigItem.objects.bulk_update(items, ["attributes", "owner", "supplier"], batch_size=400)
+    ConfigItem.objects.bulk_update(
+        items, ["attributes", "attributes_folded", "owner", "supplier"], batch_size=400
+    )
 
 
 def _value(one: dict[str, Any], item: ConfigItem, number: int, rng: random.Random) -> Any:

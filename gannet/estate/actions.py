@@ -8,7 +8,15 @@ from django.db import transaction
 from gannet.audit import log as audit
 from gannet.audit.kinds import EventKind
 from gannet.estate.events import EstateEvent
-from gannet.estate.models import ConfigItem, Dependency, Life, Service, Strength, Trace
+from gannet.estate.models import (
+    ConfigItem,
+    Dependency,
+    Life,
+    Service,
+    Strength,
+    Trace,
+    folded_attributes,
+)
 from gannet.estate.nodes import node_of, split
 from gannet.people.acting import Acting
 from gannet.web.errors import Conflict, Invalid
@@ -199,6 +207,7 @@ def _set(item: ConfigItem, facts: Mapping[str, Any]) -> None:
     for name, value in facts.items():
         setattr(item, name, value)
     item.name_folded = fold(item.name)[: _LENGTHS["name"]]
+    item.attributes_folded = folded_attributes(item.attributes)
     settle_drift(item)
     item.save()
 

@@ -1,9 +1,13 @@
 """What the organisation runs: services, the items under them, and what stands on what."""
 
+from collections.abc import Mapping
+from typing import Any
+
 from django.db import models
 from django.db.models import Q
 
 from gannet.people.models import Person, Team
+from gannet_core.conditions import fold
 
 
 class Life(models.TextChoices):
@@ -76,6 +80,8 @@ class ConfigItem(models.Model):
     contract = models.CharField(max_length=120, blank=True)
     # What is written down of it, and what a scan has found: {attribute: value}.
     attributes = models.JSONField(default=dict, blank=True)
+    # The same, folded for comparing; written wherever they are.
+    attributes_folded = models.JSONField(default=dict, blank=True, editable=False)
     seen = models.JSONField(default=dict, blank=True)
     seen_s = models.BigIntegerField(null=True, blank=True)
     # Why a difference is right for now: {attribute: words}; and how many are unexplained.
@@ -91,6 +97,13 @@ class ConfigItem(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+def folded_attributes(attributes: Mapping[str, Any]) -> dict[str, Any]:
+    """Attributes as conditions compare them: texts folded, the rest as they are."""
+    return {
+        key: fold(value) if isinstance(value, str) else value for key, value in attributes.items()
+    }
 
 
 class Dependency(models.Model):

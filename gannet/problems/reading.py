@@ -249,6 +249,7 @@ def _line(ticket: Ticket, book: Book, now_s: int) -> dict[str, Any]:
         "until_s": ticket.waiting_until_s,
         "opened_s": ticket.opened_s,
         "is_known": facts.known_s is not None,
+        "is_fix_decided": bool(facts.decided.get("fix")),
         "has_workaround": facts.workaround != "",
     }
 

@@ -163,6 +163,7 @@ class ProblemLineShape(Shape):
     until_s = _number(allow_null=True)
     opened_s = _number()
     is_known = serializers.BooleanField()
+    is_fix_decided = serializers.BooleanField()
     has_workaround = serializers.BooleanField()
 
 

@@ -15,7 +15,7 @@ from django.db.models.expressions import Combinable
 from django.db.models.fields.json import KeyTextTransform
 from django.db.models.lookups import Contains, StartsWith
 
-from gannet.tickets.fields import Field
+from gannet.tickets.fields import Field, json_parts
 from gannet_core.conditions import fold, is_empty
 
 NOTHING = Q(pk__in=[])
@@ -92,7 +92,9 @@ def _piece(field: Field, filled: Q, op: str, value: Any) -> Q:
 
 def _text(field: Field) -> Combinable:
     """The text of a custom field, apart from JSON."""
-    column, _, key = field.path.partition("__")
+    parts = json_parts(field.path)
+    assert parts is not None
+    column, key = parts
     return KeyTextTransform(key, column)
 
 

@@ -4,8 +4,10 @@ Each field says its name, type and label, how it is read from a ticket, and how 
 expressed in the ORM. Lists, scopes and reports all read from here.
 """
 
+import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from gannet.rulebook.book import Book, current
@@ -35,6 +37,8 @@ class Field:
     is_listed: bool = True
     is_settable: bool = False
     is_custom: bool = False
+    # Where the value of a custom field stands as it was written, and not as it is compared.
+    written: str = ""
     # The values that there are, for a field whose choices are not closed.
     values: Callable[[], list[str]] | None = None
     # Rows of another table that name people: how to select them, and their person's path.
@@ -439,24 +443,81 @@ def custom_field(entry: Mapping[str, Any]) -> Field:
         is_nullable=True,
         is_settable=True,
         is_custom=True,
+        written=f"values__{key}",
     )
 
 
+# Both columns of JSON in which such values stand.
+_JSON_COLUMNS = ("values_folded", "values", "ci__attributes_folded", "ci__attributes")
+_PLAIN_KEY = re.compile(r"[a-z0-9]+([ _-][a-z0-9]+)*", re.IGNORECASE)
+
+
+def json_parts(path: str) -> tuple[str, str] | None:
+    """The column and the key of a value that stands in JSON; nothing for another column."""
+    for column in _JSON_COLUMNS:
+        if path.startswith(f"{column}__"):
+            return column, path[len(column) + 2 :]
+    return None
+
+
+def item_fields(types: Iterable[Mapping[str, Any]]) -> Mapping[str, Field]:
+    """The attributes of items as fields: “the item's memory”, of whatever types have it.
+
+    An attribute that two types read in different ways is compared as text.
+    """
+    found: dict[str, Field] = {}
+    for kind in types:
+        for one in kind.get("attributes") or ():
+            key = str(one["key"])
+            if not _PLAIN_KEY.fullmatch(key):
+                continue
+            name, compared = f"ci.{key}", _COMPARED_AS.get(one["type"], "text")
+            known = found.get(name)
+            if known is not None:
+                both = {**(known.choices or {}), **dict.fromkeys(one.get("choices") or (), 0)}
+                same = known.type == compared
+                found[name] = replace(
+                    known,
+                    type=known.type if same else "text",
+                    choices=(both or None) if same else None,
+                )
+                continue
+            unit = f" ({one['unit']})" if one.get("unit") else ""
+            found[name] = Field(
+                name,
+                compared,
+                f"item’s {one['label']}{unit}",
+                f"ci__attributes_folded__{key}",
+                partial(_attribute, key),
+                choices=dict.fromkeys(one.get("choices") or (), 0) or None,
+                is_nullable=True,
+                is_custom=True,
+                written=f"ci__attributes__{key}",
+            )
+    return found
+
+
+def _attribute(key: str, ticket: Ticket) -> Any:
+    return ticket.ci.attributes.get(key) if ticket.ci else None
+
+
 def registry_of(
-    entries: Mapping[str, Mapping[str, Any]], priorities: Iterable[int]
+    entries: Mapping[str, Mapping[str, Any]],
+    priorities: Iterable[int],
+    item_types: Iterable[Mapping[str, Any]] = (),
 ) -> Mapping[str, Field]:
     """The shipped fields, with the priorities of a rulebook, and its own fields."""
     choices = {f"P{number}": number for number in priorities}
     priority = replace(_known["priority"], choices=choices)
     custom = {key: custom_field(entry) for key, entry in entries.items()}
-    return {**shipped(), "priority": priority, **custom}
+    return {**item_fields(item_types), **shipped(), "priority": priority, **custom}
 
 
 def registry(book: Book | None = None) -> Mapping[str, Field]:
     """Every field there is: those that ship and the rulebook's own; read once per book."""
     book = book or current()
     if "registry" not in book.kept:
-        book.kept["registry"] = registry_of(book.fields, book.priorities)
+        book.kept["registry"] = registry_of(book.fields, book.priorities, book.item_types.values())
     found: Mapping[str, Field] = book.kept["registry"]
     return found
 

@@ -19,7 +19,7 @@ from django.db.models.functions import Cast
 from django.utils import timezone
 
 from gannet.rulebook import book
-from gannet.tickets.fields import Field
+from gannet.tickets.fields import Field, json_parts
 from gannet.tickets.joined import joined_names
 from gannet.tickets.list_fields import list_registry
 from gannet.tickets.listed import Listed
@@ -239,9 +239,10 @@ def _expression(path: str, name: str) -> Any:
     field = list_registry()[name]
     if field.through is not None:
         return joined_names(field, is_folded=True)
-    if not path.startswith(("values__", "values_folded__")):
+    parts = json_parts(path)
+    if parts is None:
         return F(path)
-    read = KeyTextTransform(name, path.partition("__")[0])
+    read = KeyTextTransform(parts[1], parts[0])
     return Cast(read, FloatField()) if field.type == "number" else read
 
 
@@ -250,7 +251,7 @@ def _column(name: str) -> Any:
     if field is None or field.type == "words":
         raise Invalid(f"{name!r} cannot be a column.", fields={"columns": "Not a column."})
     if field.is_custom:
-        return F(f"values__{name}")
+        return F(field.written)
     if field.through is not None:
         return joined_names(field)
     # As they were written, not as they are compared.
@@ -306,7 +307,7 @@ def groups(tickets: Listed, by: str) -> list[dict[str, Any]]:
     if field is None or not is_sortable(field) or field.is_instant:
         raise Invalid(f"A list cannot be grouped by {by!r}.", fields={"by": "Not a group."})
     # Grouped by what people see; the folded column only orders.
-    path = field.path if not field.is_custom else f"values__{by}"
+    path = field.written or field.path
 
     def build(givens: Givens) -> QuerySet[Any, Any]:
         return (

@@ -5809,6 +5809,7 @@ export interface components {
             until_s: number | null;
             opened_s: number;
             is_known: boolean;
+            is_fix_decided: boolean;
             has_workaround: boolean;
         };
         /** @description What belongs to a problem alone. */

@@ -5,6 +5,7 @@ const GROUPS = [
   "The ticket",
   "People and teams",
   "What it is about",
+  "Item",
   "Times",
   "SLA and escalation",
   "Work and links",
@@ -23,6 +24,7 @@ const BY_NAME: [RegExp, GroupName][] = [
 ];
 
 export function groupOf(field: Pick<FieldAbout, "name" | "type" | "is_own">): GroupName {
+  if (field.name.startsWith("ci.")) return "Item";
   if (field.is_own) return "Fields of our own";
   const named = BY_NAME.find(([pattern]) => pattern.test(field.name));
   if (named) return named[1];

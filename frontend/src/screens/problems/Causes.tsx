@@ -243,14 +243,19 @@ export function Foot({
   isBusy,
   onClose,
   children,
+  isInView = false,
 }: {
   label: string;
   isBusy: boolean;
   onClose: () => void;
   children?: React.ReactNode;
+  /** Whether it stays in view at the foot of a long dialog. */
+  isInView?: boolean;
 }) {
   return (
-    <div className="flex flex-wrap justify-end gap-2">
+    <div
+      className={`flex flex-wrap justify-end gap-2 ${isInView ? "sticky -bottom-5 -mx-5 -mb-5 border-t border-line bg-sheet px-5 py-3" : ""}`}
+    >
       <span className="mr-auto">{children}</span>
       <Button onClick={onClose}>Cancel</Button>
       <Button type="submit" tone="sea" disabled={isBusy}>

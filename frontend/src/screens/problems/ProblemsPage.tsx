@@ -34,7 +34,7 @@ export function ProblemsPage() {
   const folded = words.trim().toLowerCase();
   const says = (text: string) => folded === "" || text.toLowerCase().includes(folded);
   const isLate = (one: Line) => one.late_from_s !== null && one.late_from_s <= now;
-  const isToDecide = (one: Line) => one.is_known && one.until_s === null;
+  const isToDecide = (one: Line) => one.is_known && one.until_s === null && !one.is_fix_decided;
   const kept: Record<Only, (one: Line) => boolean> = {
     all: () => true,
     decide: isToDecide,
@@ -161,6 +161,7 @@ const CLOCKS: Record<string, string> = { cause: "cause", decision: "decision" };
 
 function Due({ line, now }: { line: Line; now: number }) {
   if (line.until_s !== null) return <span className="text-[13px] text-ink-2">comes back {when(line.until_s, now)}</span>;
+  if (line.is_fix_decided) return <span className="text-[13px]">to be fixed</span>;
   if (line.due_s === null) return <span className="text-[13px] text-ink-2">no target</span>;
   const what = CLOCKS[line.due_kind] ?? line.due_kind;
   if (line.late_from_s !== null && line.late_from_s <= now)

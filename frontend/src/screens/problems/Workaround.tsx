@@ -240,6 +240,7 @@ function TellDialog({ ticket, onClose, onTold }: { ticket: Ticket; onClose: () =
         <Foot
           label={total > 0 ? `Tell ${total}${counted("resolve") > 0 ? ` and resolve ${counted("resolve")}` : ""}` : "Keep the workaround"}
           isBusy={isBusy}
+          isInView
           onClose={onClose}
         />
       </form>
