@@ -17,7 +17,8 @@ OUT = ROOT / "docs" / "screenshots"
 # name, who, path, what must be on it, width, height. {link} is a ticket of the story.
 VIEWS = [
     ("services", "Signe", "/desk/services/map?node={item}", "lose something", 1280, 800),
-    ("drift", "Anneke", "/desk/services/drift", "nobody recorded it", 1280, 800),
+    ("problems", "Signe", "/desk/problems", "Open problems", 1280, 800),
+    ("problem", "Joss", "/desk/tickets/{problem}", "What causes it", 1280, 800),
     ("lookout", "Signe", "/desk/lookout?open={link}", "of service time", 1280, 800),
     ("lookout-tablet", "Signe", "/desk/lookout", "Waiting for us", 820, 1100),
     ("queue", "Signe", "/desk/queue", "shown", 1280, 800),
@@ -41,7 +42,6 @@ VIEWS = [
     ),
     ("rulebook", "Anneke", "/desk/rulebook/items", "would be due earlier", 1280, 800),
     ("rulebook-rules", "Anneke", "/desk/rulebook/rules?open=vital-down", "stop here", 1280, 800),
-    ("rulebook-replay", "Anneke", "/desk/rulebook/replay", "Those that differ", 1280, 800),
 ]
 # A draft with a shorter target, replayed, so that there is something to see.
 DRAFT = """
@@ -93,7 +93,11 @@ def main() -> int:
             "import django; django.setup(); from gannet.estate.models import ConfigItem; "
             "print('item-%d' % ConfigItem.objects.get(key='database-2').pk)"
         )
-        link, item = (_said(code, environment) for code in (find, node))
+        cause = (
+            "import django; django.setup(); from gannet.tickets.models import Ticket; "
+            "print(Ticket.objects.get(kind='problem', title__startswith='The ship-to-shore').pk)"
+        )
+        link, item, problem = (_said(code, environment) for code in (find, node, cause))
         subprocess.run([sys.executable, "-c", DRAFT], env=environment, cwd=ROOT, check=True)
         server = subprocess.Popen(
             [sys.executable, "-m", "gannet", "serve", "--with-worker", "--port", str(port)],
@@ -110,7 +114,7 @@ def main() -> int:
                         screens[who].sign_in(who)
                 screen = screens[who]
                 screen.resize(width, height)
-                screen.open(path.replace("{link}", link).replace("{item}", item))
+                screen.open(_filled(path, link=link, item=item, problem=problem))
                 screen.see(words if words != "of service time" else "left to")
                 if name == "why-card":
                     screen.press("why: resolution clock")
@@ -138,6 +142,12 @@ def main() -> int:
             server.terminate()
             server.wait(timeout=30)
     return 0
+
+
+def _filled(path: str, **numbers: str) -> str:
+    for name, number in numbers.items():
+        path = path.replace(f"{{{name}}}", number)
+    return path
 
 
 def _said(code: str, environment: dict[str, str]) -> str:

@@ -21,7 +21,7 @@ from gannet.estate.finding import find_service
 from gannet.estate.models import ConfigItem, Service, Unrecorded
 from gannet.estate.nodes import things
 from gannet.people.access import acting, person_of
-from gannet.people.models import Person
+from gannet.people.models import Person, Team
 from gannet.people.permissions import DeskReads
 from gannet.rulebook.book import current
 from gannet.services import items, map, patterns, shapes
@@ -141,11 +141,51 @@ class ItemsView(GannetView):
                 "rows": [items.line(item) for item in shown[: items.PAGE]],
                 "count": rows.count(),
                 "next": start + items.PAGE if len(shown) > items.PAGE else None,
+                "types": list(current().item_types),
+                "can_record": items.may_change(person_of(request)),
                 "kinds": sorted(everything.values_list("kind", flat=True).distinct()),
                 "places": sorted(everything.values_list("place", flat=True).distinct()),
                 "now_s": _now_s(),
             }
         )
+
+
+class NewItemView(GannetView):
+    """Recording an item by hand."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="record_item",
+        request=shapes.NewItemShape,
+        responses={201: shapes.ItemShape},
+    )
+    def post(self, request: Request) -> Response:
+        person = person_of(request)
+        items.must_change(person)
+        given = shapes.NewItemShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        said = given.validated_data
+        wrong = {
+            name: words
+            for name, words in (("name", "This is empty."), ("kind", "Choose one."))
+            if not said[name].strip()
+        }
+        if said["kind"] and said["kind"] not in current().item_types:
+            wrong["kind"] = "There is no such type of item."
+        if wrong:
+            raise Invalid("An item needs a name and a type.", fields=wrong)
+        service = find_service(said["service"])
+        facts = {
+            "name": said["name"].strip(),
+            "kind": said["kind"],
+            "place": said["place"].strip(),
+            "service_id": service.pk if service else None,
+        }
+        with transaction.atomic():
+            key = _new_key(said["key"], said["name"])
+            item, _ = actions.put_item(acting(request), key, facts, said["why"])
+        return Response(items.page_of_item(person, items.item_of(item.pk), _now_s()), status=201)
 
 
 class ItemView(GannetView):
@@ -167,8 +207,14 @@ class ItemView(GannetView):
         given.is_valid(raise_exception=True)
         facts = dict(given.validated_data)
         why = facts.pop("why")
-        if "owner" in facts:
-            facts["owner_id"] = _person(facts.pop("owner"))
+        for name in ("owner", "business_owner", "used_by"):
+            if name in facts:
+                facts[f"{name}_id"] = _person(facts.pop(name), name)
+        if "team" in facts:
+            facts["team_id"] = _team(facts.pop("team"))
+        if "service" in facts:
+            service = find_service(facts.pop("service"))
+            facts["service_id"] = service.pk if service else None
         if "attributes" in facts:
             facts["attributes"] = _attributes(item.kind, facts["attributes"])
         actions.change_item(acting(request), item, facts, why)
@@ -362,10 +408,32 @@ def _page(person: Person, number: int) -> Response:
     return Response(items.page_of_item(person, items.item_of(number), _now_s()))
 
 
-def _person(number: int | None) -> int | None:
+def _person(number: int | None, field: str) -> int | None:
     if number is not None and not Person.objects.filter(pk=number, is_active=True).exists():
-        raise Invalid("There is no such person.", fields={"owner": "Choose one."})
+        raise Invalid("There is no such person.", fields={field: "Choose one."})
     return number
+
+
+def _team(number: int | None) -> int | None:
+    if number is not None and not Team.objects.filter(pk=number, is_board=False).exists():
+        raise Invalid("There is no such team.", fields={"team": "Choose one."})
+    return number
+
+
+def _new_key(said: str, name: str) -> str:
+    """The key that somebody gives an item, which has to be free, or one made of its name."""
+    if said.strip():
+        key = slugify(said)[:50]
+        if not key or ConfigItem.objects.filter(key=key).exists():
+            raise Invalid(
+                "There is an item by that key already.", fields={"key": "Choose another."}
+            )
+        return key
+    stem = slugify(name)[:44] or "item"
+    taken = set(ConfigItem.objects.filter(key__startswith=stem).values_list("key", flat=True))
+    return next(
+        key for key in (stem, *(f"{stem}-{n}" for n in range(2, 100_000))) if key not in taken
+    )
 
 
 def _attributes(kind: str, given: Mapping[str, Any]) -> dict[str, Any]:
@@ -404,6 +472,7 @@ urlpatterns = [
     path("api/estate/map/stops", StopsView.as_view()),
     path("api/estate/map/hurt", HurtView.as_view()),
     path("api/estate/items", ItemsView.as_view()),
+    path("api/estate/items/new", NewItemView.as_view()),
     path("api/estate/items/<number:number>", ItemView.as_view()),
     path("api/estate/items/<number:number>/then", ItemThenView.as_view()),
     path("api/estate/items/<number:number>/drift", ItemDriftView.as_view()),

@@ -14,6 +14,7 @@ from gannet.estate.nodes import ends_of, node_of
 from gannet.people.models import Membership, Person, Role
 from gannet.rulebook.book import current
 from gannet.tickets import policies
+from gannet.tickets.states import state_name
 from gannet.web.errors import Missing, Refused
 from gannet_core import item_types
 from gannet_core.conditions import fold
@@ -139,6 +140,8 @@ def page_of_item(person: Person, item: ConfigItem, now_s: int) -> dict[str, Any]
         "criticality": item.criticality,
         "layer": item_types.layer_of(current().item_types, item.kind),
         "team": item.team.name if item.team else "",
+        "team_id": item.team_id,
+        "service_id": item.service_id,
         "business_owner": item.business_owner.name if item.business_owner else "",
         "supplier": item.supplier,
         "contract": item.contract,
@@ -210,8 +213,18 @@ def _incidents(person: Person, whose: Q, now_s: int) -> dict[str, Any]:
             for ticket in opened
         ],
         "open_count": seen.filter(is_open=True).count(),
+        "problems": _problems(person, whose),
         "weeks": _weeks(seen.filter(opened_s__gte=now_s - 84 * _DAY), now_s),
     }
+
+
+def _problems(person: Person, whose: Q) -> list[dict[str, Any]]:
+    """The problems of an item or service that are not over, known errors among them."""
+    rows = policies.visible_to(person).filter(whose, kind="problem", is_open=True)
+    return [
+        {"id": number, "title": title, "state": state_name(state)}
+        for number, title, state in rows.order_by("-id").values_list("id", "title", "state")[:20]
+    ]
 
 
 def _weeks(seen: QuerySet[Any], now_s: int) -> list[int]:

@@ -135,6 +135,8 @@ class ItemListShape(Shape):
     rows = ItemLineShape(many=True)
     count = serializers.IntegerField()
     next = serializers.IntegerField(allow_null=True)
+    types = serializers.ListField(child=_words(), help_text="every type of the rulebook")
+    can_record = serializers.BooleanField()
     kinds = serializers.ListField(child=_words())
     places = serializers.ListField(child=_words())
     now_s = serializers.IntegerField()
@@ -179,12 +181,19 @@ class HappenedShape(Shape):
     sentence = _words()
 
 
+class ItsProblemShape(Shape):
+    id = serializers.IntegerField()
+    title = _words()
+    state = _words()
+
+
 class _PageShape(Shape):
     stands_on = EndShape(many=True)
     carries = EndShape(many=True)
     carries_count = serializers.IntegerField()
     open_incidents = OpenIncidentShape(many=True)
     open_count = serializers.IntegerField()
+    problems = ItsProblemShape(many=True)
     weeks = serializers.ListField(child=serializers.IntegerField())
     history = HappenedShape(many=True)
     can_change = serializers.BooleanField()
@@ -197,6 +206,8 @@ class ItemShape(ItemLineShape, _PageShape):
     criticality = serializers.IntegerField()
     layer = _words()
     team = _words(allow_blank=True)
+    team_id = serializers.IntegerField(allow_null=True)
+    service_id = serializers.IntegerField(allow_null=True)
     business_owner = _words(allow_blank=True)
     supplier = _words(allow_blank=True)
     contract = _words(allow_blank=True)
@@ -264,7 +275,22 @@ class ChangeItemShape(Shape):
     supplier = _words(max_length=120, allow_blank=True, required=False)
     contract = _words(max_length=120, allow_blank=True, required=False)
     owner = serializers.IntegerField(allow_null=True, required=False)
+    business_owner = serializers.IntegerField(allow_null=True, required=False)
+    used_by = serializers.IntegerField(allow_null=True, required=False)
+    team = serializers.IntegerField(allow_null=True, required=False)
+    service = serializers.IntegerField(allow_null=True, required=False)
     attributes = serializers.DictField(required=False)
+
+
+class NewItemShape(Shape):
+    """An item recorded by hand; its key is made of its name where none is given."""
+
+    name = _words(max_length=120, allow_blank=True)
+    kind = _words(max_length=60, allow_blank=True)
+    key = _words(max_length=50, allow_blank=True, required=False, default="")
+    place = _words(max_length=80, allow_blank=True, required=False, default="")
+    service = serializers.IntegerField(allow_null=True, required=False, default=None)
+    why = _words(max_length=500, allow_blank=True, required=False, default="")
 
 
 class DecideDriftShape(Shape):

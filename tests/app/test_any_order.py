@@ -22,6 +22,8 @@ from hypothesis.stateful import (
 
 from gannet.audit.log import verify
 from gannet.people.models import Person
+from gannet.problems import causes, decide, linking, workaround, worth
+from gannet.problems.models import facts_of as problem_facts
 from gannet.requests.asking import Line, Wish, ask_for
 from gannet.requests.models import facts_of
 from gannet.rulebook.book import current
@@ -34,6 +36,7 @@ from gannet.tickets.acts.registry import why_not
 from gannet.tickets.models import (
     Approval,
     ApprovalState,
+    Link,
     StageState,
     StateCode,
     Task,
@@ -46,6 +49,7 @@ from gannet.tickets.states import state_name
 from gannet.web.errors import Problem
 from gannet.worker import worker
 from gannet_core.instants import instant_of, seconds_of
+from gannet_core.problems import CAUSE_STATES, root_cause
 from tests.app.conftest import LAPTOP
 from tests.app.test_acts import GIVEN
 from tests.conftest import NOW
@@ -55,7 +59,16 @@ DESK = ("Signe", "Joss", "Marit")
 # What these are given may not fit the record, whatever the record offers.
 MAY_REFUSE = {"merge", "undo", "time/stop", "resolve", "announce", "escalate", "links"}
 # What a kind that does not ship is given, see tests/visits.py: its acts are done like all.
-GIVEN_TO_ALL = {**GIVEN, "show-in": lambda ticket: {"host": "Marit"}, "sign-out": lambda ticket: {}}
+GIVEN_TO_ALL = {
+    **GIVEN,
+    "show-in": lambda ticket: {"host": "Marit"},
+    "sign-out": lambda ticket: {},
+    "doubt-cause": lambda ticket: {"why": "x"},
+}
+PROBLEM_ACTS = (
+    "write down", "deeper", "weigh", "take away", "doubt", "tell", "link", "unlink", "cost", "fix",
+    "live with",
+)  # fmt: skip
 DERIVED = (
     "state", "is_open", "move", "is_unread", "needs_reply", "is_answered", "messages", "wrote_s",
     "replied_s", "held_s",
@@ -144,6 +157,46 @@ class Desk(RuleBasedStateMachine):
             lambda: entry.does(ticket.pk, self.by(who), shape.validated_data),
             may_refuse=name in MAY_REFUSE,
         )
+
+    @rule(picked=st.lists(picks, max_size=3), who=st.sampled_from(DESK))
+    def open_a_problem(self, picked: list[int], who: str) -> None:
+        faults = list(dict.fromkeys(self.one(pick).pk for pick in picked))
+        new = linking.NewProblem(title="What is behind it", incidents=faults)
+        # What is no incident, or belongs to another problem, is refused.
+        self.try_to(lambda: linking.open_problem(new, self.by(who)), may_refuse=bool(faults))
+
+    @rule(pick=picks, which=picks, who=st.sampled_from(DESK), what=st.sampled_from(PROBLEM_ACTS))
+    def work_on_a_problem(self, pick: int, which: int, who: str, what: str) -> None:
+        problems = Ticket.objects.filter(kind="problem").order_by("pk")
+        if not problems.exists():
+            return
+        ticket, acting = problems[pick % problems.count()], self.by(who)
+        found = problem_facts(ticket).causes
+        key = found[which % len(found)]["id"] if found else "c1"
+        weighed = {"state": CAUSE_STATES[which % 3], "evidence": ["so it is"]}
+        said = workaround.Telling(
+            workaround="Wipe it.", words="{name}: {workaround}", no_cause_why="It helps.",
+            decided={
+                one.pk: workaround.WHAT[(which + n) % 3]
+                for n, one in enumerate(linking.incidents_of(ticket.pk))
+            },
+        )  # fmt: skip
+        does: dict[str, Callable[[], Any]] = {
+            "write down": lambda: causes.add_cause(ticket.pk, acting, f"cause {which}"),
+            "deeper": lambda: causes.add_cause(ticket.pk, acting, f"cause {which}", key),
+            "weigh": lambda: causes.change_cause(ticket.pk, acting, key, weighed),
+            "take away": lambda: causes.remove_cause(ticket.pk, acting, key),
+            "doubt": lambda: causes.doubt(ticket.pk, acting, "It went on."),
+            "tell": lambda: workaround.tell(ticket.pk, acting, said),
+            "link": lambda: linking.link(ticket.pk, acting, [self.one(which).pk], tells=True),
+            "unlink": lambda: linking.unlink(ticket.pk, acting, [self.one(which).pk]),
+            "cost": lambda: worth.cost_fix(ticket.pk, acting, "New ones", 100_00),
+            "fix": lambda: decide.decide_to_fix(ticket.pk, acting),
+            "live with": lambda: decide.live_with(
+                ticket.pk, acting, self.now + timedelta(days=which % 90 + 1), "It is rare"
+            ),
+        }
+        self.try_to(does[what], may_refuse=True)
 
     @rule(pick=picks, which=picks)
     def redact(self, pick: int, which: int) -> None:
@@ -243,6 +296,21 @@ class Desk(RuleBasedStateMachine):
             if facts_of(ticket).parts and ticket.children.exists():
                 some_open = ticket.children.filter(is_open=True).exists()
                 assert ticket.is_open == (some_open or ticket.open_tasks > 0), where
+
+    @invariant()
+    def every_problem_is_in_order(self) -> None:
+        belongs = Link.objects.filter(kind="caused by").values_list("source_id", flat=True)
+        assert len(belongs) == len(set(belongs)), "one incident belongs to one problem"
+        for ticket in Ticket.objects.filter(kind="problem"):
+            facts, state = problem_facts(ticket), state_name(ticket.state)
+            assert facts.incidents == linking.incidents_of(ticket.pk).count(), ticket.pk
+            if state == "known error":
+                is_found = bool(root_cause(causes.tree_of(facts)))
+                assert facts.known_s is not None and (is_found or facts.no_cause_why), ticket.pk
+            if state == "looking for the cause" and ticket.reopenings == 0:
+                assert facts.known_s is None, ticket.pk
+            used = [one.ticket_id for one in workaround.uses_of(ticket.pk) if one.ticket_id]
+            assert len(used) == len(set(used))
 
     def what_is_derived_equals_a_recomputation(self) -> None:
         numbers = list(Ticket.objects.values_list("pk", flat=True))

@@ -29,6 +29,41 @@ JSON = "application/json"
 NOW_S = seconds_of(NOW)
 
 
+def test_an_item_is_recorded_by_hand_and_given_to_people(api: Any, person: Any) -> None:
+    said = {"name": "Spare reader 7", "kind": "gate reader", "why": "bought"}
+    kinds = list(current().item_types)
+    said["kind"] = kinds[0]
+    made = api("Anneke").post("/api/estate/items/new", said, content_type=JSON)
+    assert made.status_code == 201, made.content
+    assert made.json()["key"] == "spare-reader-7"
+    again = api("Anneke").post("/api/estate/items/new", said, content_type=JSON)
+    assert again.json()["key"] == "spare-reader-7-2", "two of a name are told apart"
+    for wrong, field in (
+        ({"name": " "}, "name"), ({"kind": "spoon"}, "kind"), ({"key": "spare-reader-7"}, "key"),
+    ):  # fmt: skip
+        refused = api("Anneke").post("/api/estate/items/new", {**said, **wrong}, content_type=JSON)
+        assert refused.status_code == 422 and field in refused.json()["fields"], wrong
+    number = made.json()["id"]
+    given = {
+        "owner": person("Joss").pk, "business_owner": person("Tomas").pk,
+        "used_by": person("Ines").pk, "why": "handed out",
+    }  # fmt: skip
+    changed = (
+        api("Anneke")
+        .patch(f"/api/estate/items/{number}", json.dumps(given), content_type=JSON)
+        .json()
+    )
+    assert (changed["owner"], changed["business_owner"], changed["used_by"]) == (
+        "Joss Levering", "Tomas Wray", "Ines Corrado",
+    )  # fmt: skip
+    assert any("handed out" in one["sentence"] for one in changed["history"])
+    for field in ("owner", "business_owner", "used_by", "team", "service"):
+        refused = api("Anneke").patch(
+            f"/api/estate/items/{number}", json.dumps({field: 10**9, "why": "x"}), content_type=JSON
+        )
+        assert refused.status_code == 422 and field in refused.json()["fields"], field
+
+
 def item(name: str) -> ConfigItem:
     return ConfigItem.objects.get(name=name)
 

@@ -355,6 +355,7 @@ ROWS: list[Row] = [
     ("put", "/api/hints/{hint}", {"text": "x", "service": "{service}"}, DESK_WORKS),
     ("delete", "/api/hints/{hint}", None, DESK_WORKS),
     ("get", "/api/services/1", None, DESK_READS),
+    ("post", "/api/estate/items/new", {"name": "x", "kind": "server"}, ONLY_ADMIN),
     ("get", "/api/estate/items/{drifted}", None, DESK_READS),
     ("get", "/api/estate/items/{drifted}/then?day=2026-11-01", None, DESK_READS),
     ("patch", "/api/estate/items/{drifted}", {"why": "x", "place": "Saltgate quay"}, ONLY_ADMIN),

@@ -595,6 +595,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/estate/items/new": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Recording an item by hand. */
+        post: operations["record_item"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/estate/map": {
         parameters: {
             query?: never;
@@ -3906,6 +3923,10 @@ export interface components {
             supplier?: string;
             contract?: string;
             owner?: number | null;
+            business_owner?: number | null;
+            used_by?: number | null;
+            team?: number | null;
+            service?: number | null;
             attributes?: {
                 [key: string]: unknown;
             };
@@ -4679,6 +4700,9 @@ export interface components {
             rows: components["schemas"]["ItemLineShape"][];
             count: number;
             next: number | null;
+            /** @description every type of the rulebook */
+            types: string[];
+            can_record: boolean;
             kinds: string[];
             places: string[];
             now_s: number;
@@ -4701,6 +4725,7 @@ export interface components {
             carries_count: number;
             open_incidents: components["schemas"]["OpenIncidentShape"][];
             open_count: number;
+            problems: components["schemas"]["ItsProblemShape"][];
             weeks: number[];
             history: components["schemas"]["HappenedShape"][];
             can_change: boolean;
@@ -4710,10 +4735,18 @@ export interface components {
             criticality: number;
             layer: string;
             team: string;
+            team_id: number | null;
+            service_id: number | null;
             business_owner: string;
             supplier: string;
             contract: string;
             attributes: components["schemas"]["AttributeShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ItsProblemShape: {
+            id: number;
+            title: string;
+            state: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         JobShape: {
@@ -5278,6 +5311,18 @@ export interface components {
             says: string;
             /** @default  */
             parent: string;
+        };
+        /** @description An item recorded by hand; its key is made of its name where none is given. */
+        NewItemShapeRequest: {
+            name: string;
+            kind: string;
+            /** @default  */
+            key: string;
+            /** @default  */
+            place: string;
+            service?: number | null;
+            /** @default  */
+            why: string;
         };
         /** @enum {string} */
         NewJobShapeKindEnum: "replay" | "preview" | "re-apply";
@@ -6310,6 +6355,7 @@ export interface components {
             carries_count: number;
             open_incidents: components["schemas"]["OpenIncidentShape"][];
             open_count: number;
+            problems: components["schemas"]["ItsProblemShape"][];
             weeks: number[];
             history: components["schemas"]["HappenedShape"][];
             can_change: boolean;
@@ -12043,6 +12089,125 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_item: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewItemShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -15,6 +15,7 @@ import { RemindDialog } from "../../parts/RemindDialog";
 import { Dialog, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useCommands } from "../../shell/commands";
 import { useSession } from "../../shell/session";
+import { AboutItem } from "./AboutItem";
 import { Facts } from "./Facts";
 import { Header } from "./Header";
 import { Panels } from "./kinds/Panels";
@@ -161,6 +162,7 @@ function Record({ ticket }: { ticket: Ticket }) {
           {kind.isFirst ? null : kind.first?.(ticket)}
           <Panels ticket={ticket} />
           <Facts ticket={ticket} />
+          <AboutItem ticket={ticket} />
           <Approvals ticket={ticket} canEdit={can(ticket, "change")} />
           <Tasks ticket={ticket} canEdit={can(ticket, "change")} />
           {can(ticket, "note") ? <Time ticket={ticket} /> : null}

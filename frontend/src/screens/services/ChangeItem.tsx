@@ -6,6 +6,7 @@ import type { components } from "../../api/schema";
 import { useDraft } from "../../parts/hooks";
 import { asText } from "../../parts/text";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
+import { Whose, whoseBody } from "./Whose";
 import { CRITICALITIES, LIVES } from "./words";
 
 type Item = components["schemas"]["ItemShape"];
@@ -15,7 +16,8 @@ export function ChangeItem({ item, onClose }: { item: Item; onClose: () => void 
   const queries = useQueryClient();
   const draft = useDraft<Record<string, string>>(`item-${item.id}`, { why: "" });
   const [problem, setProblem] = useState<unknown>(null);
-  const fields = problem instanceof Problem ? problem.fields : {};
+  const [missing, setMissing] = useState<Record<string, string>>({});
+  const fields: Record<string, string> = { ...(problem instanceof Problem ? problem.fields : {}), ...missing };
   const value = (name: string, stored: string) => draft.body[name] ?? stored;
   const text = (label: string, name: "name" | "place" | "supplier" | "contract", stored: string) => (
     <Field label={label} error={fields[name]}>
@@ -30,6 +32,9 @@ export function ChangeItem({ item, onClose }: { item: Item; onClose: () => void 
     </Field>
   );
   const save = async () => {
+    const whose = whoseBody(draft.body);
+    setMissing(whose.wrong);
+    if (Object.keys(whose.wrong).length > 0) return;
     const attributes = Object.fromEntries(
       item.attributes.flatMap((one) => {
         const typed = draft.body[`attribute ${one.key}`];
@@ -45,6 +50,7 @@ export function ChangeItem({ item, onClose }: { item: Item; onClose: () => void 
       life: value("life", item.life),
       criticality: Number(value("criticality", String(item.criticality))),
       attributes,
+      ...whose.given,
     };
     try {
       const after = await ok(api.PATCH("/api/estate/items/{number}", { params: { path: { number: item.id } }, body }));
@@ -100,6 +106,7 @@ export function ChangeItem({ item, onClose }: { item: Item; onClose: () => void 
             )}
           </Field>
         </div>
+        <Whose item={item} body={draft.body} errors={fields} set={draft.set} />
         {item.attributes.map((one) => (
           <Field key={one.key} label={one.unit ? `${one.label}, ${one.unit}` : one.label} error={fields[`attributes.${one.key}`]}>
             {(props) => {

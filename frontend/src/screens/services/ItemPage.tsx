@@ -95,6 +95,20 @@ export function ItemPage() {
           <Box title="Open incidents" note={String(data.open_count)}>
             <OpenIncidents incidents={data.open_incidents} count={data.open_count} now={data.now_s} />
           </Box>
+          {data.problems.length > 0 ? (
+            <Box title="Problems" note={String(data.problems.length)}>
+              <ul>
+                {data.problems.map((one) => (
+                  <li key={one.id} className="py-0.5">
+                    <Link to={`/desk/tickets/${one.id}`} className="hover:underline">
+                      <span className="font-mono text-[13px]">{one.id}</span> {one.title}
+                    </Link>{" "}
+                    <span className="text-[13px] text-ink-2">{one.state}</span>
+                  </li>
+                ))}
+              </ul>
+            </Box>
+          ) : null}
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />
           </Box>

@@ -1,12 +1,15 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { useDebounced } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, Empty, ErrorNote, inputClass, Loading } from "../../parts/ui";
+import { NewItem } from "./NewItem";
 
 /** All configuration items: searched, filtered, a page at a time; what is filtered stands in the address. */
 export function ItemsList() {
+  const [isNew, setNew] = useState(false);
   const [params, setParams] = useSearchParams();
   const words = params.get("words") ?? "";
   const kind = params.get("kind") ?? "";
@@ -40,6 +43,8 @@ export function ItemsList() {
         <Choice label="type" value={kind} choices={first?.kinds ?? []} onChoose={(value) => set("kind", value)} />
         <Choice label="place" value={place} choices={first?.places ?? []} onChoose={(value) => set("place", value)} />
         {first ? <span className="text-ink-2">{first.count.toLocaleString("en-GB")} items</span> : null}
+        {first?.can_record ? <Button onClick={() => setNew(true)}>Record an item…</Button> : null}
+        {isNew && first ? <NewItem kinds={first.types} onClose={() => setNew(false)} /> : null}
         <span className="ml-auto flex flex-wrap gap-3 text-[14px]">
           Export:
           {["items", "dependencies"].flatMap((what) =>
