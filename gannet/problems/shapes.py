@@ -303,6 +303,7 @@ class OfferedWorkaroundShape(Shape):
     service = _words(allow_blank=True)
     used = _number()
     why = _words()
+    is_near = serializers.BooleanField(help_text="of the same item, or in its words")
 
 
 class UseWorkaroundShape(Shape):

@@ -244,7 +244,8 @@ def offered(
     words: str,
     for_everybody: bool = False,
 ) -> list[dict[str, Any]]:
-    """Workarounds that may help: of the same item, or of the same service with its words."""
+    """Workarounds of the same item or service, those whose words it has first; where neither is
+    known, those whose words it has. Everybody is offered only what its words or item fit."""
     found = known_errors(for_everybody=for_everybody)
     if not for_everybody:
         found = found.filter(pk__in=policies.visible_to(person).values("pk"), is_open=True)
@@ -253,19 +254,24 @@ def offered(
         near |= Q(service=service)
     if ci is not None:
         near |= Q(ci=ci)
-    said = set(words_of(words))
-    if service is None and ci is None:
-        near = Q() if said else near
+    if service is None and ci is None and words_of(words):
+        near = Q()
     ranked = []
     for one in found.filter(near)[:200]:
-        facts = one.problem_facts
-        spoken = shared_words(words_about(one) | set(words_of(facts.workaround)), words)
+        own = words_of(one.service.name) if one.service else []
+        spoken = [
+            word
+            for word in shared_words(words_about(one), words)
+            if not shared_words(set(own), word)
+        ]
         is_item = ci is not None and one.ci_id == ci
         is_service = service is not None and one.service_id == service
-        if not is_item and len(spoken) < (1 if is_service else 2) and (said or not is_service):
+        # Words of the service's name say nothing of which of its faults it is.
+        is_near = is_item or len(spoken) >= (1 if is_service else 2)
+        if not is_near and (for_everybody or not is_service):
             continue
         why = "the same item" if is_item else (", ".join(spoken[:4]) or "the same service")
-        ranked.append((3 * is_item + is_service + len(spoken), one, why))
+        ranked.append((3 * is_item + 2 * is_near + is_service + len(spoken), one, why, is_near))
     ranked.sort(key=lambda row: (-row[0], -row[1].pk))
     return [
         {
@@ -275,8 +281,9 @@ def offered(
             "service": one.service.name if one.service else "",
             "used": len(uses_of(one.pk)),
             "why": why,
+            "is_near": is_near,
         }
-        for _, one, why in ranked[:_MOST_OFFERED]
+        for _, one, why, is_near in ranked[:_MOST_OFFERED]
     ]
 
 

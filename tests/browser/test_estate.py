@@ -160,3 +160,52 @@ def test_a_broken_file_is_refused_row_by_row_and_the_good_rows_are_taken_back(
     anneke.press("items.csv")
     anneke.press("Take it back")
     anneke.see("taken back")
+
+
+def test_an_item_is_recorded_given_to_somebody_and_found_on_its_incident(screen: Open) -> None:
+    anneke = screen("Anneke")
+    anneke.open("/desk/services/items")
+    anneke.press("Record an item…")
+    anneke.press("Record it")
+    anneke.see("This is empty.")
+    anneke.see("Choose one.")
+    anneke.fill("Name", "Ticket kiosk 4")
+    anneke.choose("Type", "server")
+    anneke.press("Record it")
+    anneke.see("ticket-kiosk-4")
+    assert anneke.path.startswith("/desk/items/")
+    item = anneke.path
+    anneke.press("Change…")
+    anneke.fill("Technical owner", "nobody like this")
+    anneke.fill("Why it is changed", "handed over")
+    anneke.press("Save")
+    anneke.see("Choose somebody from the list, or leave this empty.")
+    anneke.fill("Technical owner", "Joss Lev")
+    anneke.until("he is found", lambda: "Joss Levering" in anneke.first_offered())
+    anneke.key(Keys.ENTER)
+    anneke.press("Save")
+    anneke.see("Changed.")
+    anneke.see("Joss Levering")
+    assert anneke.violations() == []
+
+    signe = screen("Signe")
+    signe.open(item)
+    signe.press("Log an incident…")
+    signe.see("Who is calling")
+    signe.fill("Who is calling", "Ines Corr")
+    signe.until("she is found", lambda: "Ines" in signe.first_offered())
+    signe.key(Keys.ENTER)
+    signe.fill("What is wrong", "The kiosk takes no coins")
+    signe.press("My team or this counter")
+    signe.press("Yes, with difficulty")
+    signe.press("Log it")
+    signe.see("Logged")
+    number = signe.driver.execute_async_script(
+        "const tell = arguments[0];"
+        "fetch('/api/find?q=kiosk').then((a) => a.json()).then((d) => tell(d.tickets[0].id))"
+    )
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("who is hurt if it stops")
+    signe.see("changed Ticket kiosk 4")
+    signe.see("before this was reported")
+    assert signe.violations() == []

@@ -5474,6 +5474,8 @@ export interface components {
             service: string;
             used: number;
             why: string;
+            /** @description of the same item, or in its words */
+            is_near: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         OffersShape: {

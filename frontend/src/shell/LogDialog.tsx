@@ -136,7 +136,12 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
               name={body.name}
               error={fields.requester}
               onName={(name) => draft.set({ name, person: 0 })}
-              onPick={(person) => draft.set({ person: person.id, name: person.name, place: person.place, ci: "", ciName: "" })}
+              onPick={(person) => {
+                // A device of whoever was chosen before is not this one's; any other thing at fault stays.
+                const isKept = body.ci !== "" && !found?.devices.some((device) => String(device.id) === body.ci);
+                const thing = isKept ? {} : { place: person.place, ci: "", ciName: "" };
+                draft.set({ person: person.id, name: person.name, ...thing });
+              }}
             />
             <Field label="What is wrong" error={fields.title}>
               {(props) => (
