@@ -12,7 +12,7 @@ from gannet.problems.models import WorkaroundUse
 from gannet.tickets import actions
 from gannet.tickets.models import Ticket
 from gannet_core.conditions import fold
-from gannet_core.instants import seconds_of
+from gannet_core.instants import instant_of, seconds_of
 from gannet_core.problems import CONFIRMED, RULED_OUT
 
 _DAY = timedelta(days=1)
@@ -230,7 +230,10 @@ def _make(told: _Told, ends_at: datetime, now: datetime) -> None:
             key = _causes(ticket)[-1]["id"]
             causes.change_cause(ticket.pk, at, key, {"state": state, "evidence": [evidence]})
     if late:
-        linking.link(ticket.pk, Acting(person=who, now=ends_at - _DAY / 4), late)
+        # When all that was said on them has been said.
+        said_s = max(Ticket.objects.filter(pk__in=late).values_list("changed_s", flat=True))
+        linked = instant_of(max(said_s, seconds_of(opened))) + timedelta(minutes=1)
+        linking.link(ticket.pk, Acting(person=who, now=min(linked, now)), late)
     if told.workaround:
         at = Acting(person=who, now=min(opened + _DAY, ends_at))
         said = workaround.Telling(
@@ -276,7 +279,7 @@ def _who(service: Service) -> Person:
 def _incidents(
     told: _Told, service: Service, opened: datetime, now: datetime
 ) -> tuple[list[int], list[int]]:
-    """The incidents of a problem: those from before it was opened, and those since."""
+    """The incidents of a problem: those that were over when it was opened, and the others."""
     if not told.incidents:
         return [], []
     opened_s = seconds_of(opened)
@@ -285,9 +288,9 @@ def _incidents(
     )
     words = [fold(word) for word in told.words]
     found = [
-        (number, at_s)
-        for number, title, at_s in rows.order_by("opened_s").values_list(
-            "id", "title_folded", "opened_s"
+        (number, at_s, changed_s)
+        for number, title, at_s, changed_s in rows.order_by("opened_s").values_list(
+            "id", "title_folded", "opened_s", "changed_s"
         )
         if any(word in title for word in words)
     ]
@@ -297,8 +300,8 @@ def _incidents(
     # As many before as after it, where there are: the last of them, spread over the time.
     step = max(1, len(old) // told.incidents)
     kept = old[::-1][::step][: told.incidents][::-1]
-    early = [number for number, at_s in kept if at_s <= opened_s]
-    return early, [number for number, at_s in kept if at_s > opened_s]
+    early = [number for number, _, changed_s in kept if changed_s <= opened_s]
+    return early, [number for number, _, changed_s in kept if changed_s > opened_s]
 
 
 def _causes(ticket: Ticket) -> list[dict[str, str]]:
