@@ -48,6 +48,15 @@ def incidents_of(number: int) -> QuerySet[Ticket]:
     )
 
 
+def titles_of(numbers: Iterable[int]) -> dict[int, list[str]]:
+    """The titles of the incidents linked to each of some problems, in one question."""
+    found: dict[int, list[str]] = {number: [] for number in numbers}
+    rows = Link.objects.filter(kind=_BECAUSE, target__in=list(found), source__kind="incident")
+    for number, title in rows.values_list("target_id", "source__title"):
+        found[number].append(title)
+    return found
+
+
 def problems_of(numbers: Iterable[int]) -> dict[int, int]:
     """The problem that each of some incidents is linked to."""
     rows = Link.objects.filter(kind=_BECAUSE, source__in=list(numbers), target__kind=KIND)
@@ -211,9 +220,10 @@ def shared_words(known: set[str], text: str) -> list[str]:
     return sorted({word for word in words_of(text) if word[:_STEM] in stems})
 
 
-def words_about(ticket: Ticket) -> set[str]:
+def words_about(ticket: Ticket, titles: Sequence[str] | None = None) -> set[str]:
     """The words of a problem: its title's, and those that its incidents share."""
-    titles = list(incidents_of(ticket.pk).values_list("title", flat=True)[:200])
+    if titles is None:
+        titles = list(incidents_of(ticket.pk).values_list("title", flat=True)[:200])
     shared = Counter(word for title in titles for word in set(words_of(title)))
     often = {word for word, times in shared.items() if times * 3 >= len(titles)}
     return {word for word in {*words_of(ticket.title), *often} if not word.isdigit()}

@@ -1,11 +1,11 @@
 """A problem as its page and the list of problems show it."""
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from fractions import Fraction
 from typing import Any
 
-from django.db.models import Q
+from django.db.models import Count, Q
 
 from gannet.audit.models import Event
 from gannet.estate.models import ConfigItem, Service
@@ -18,13 +18,14 @@ from gannet.problems.models import KIND, ProblemFacts, facts_of
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
 from gannet.tickets.events import TicketEvent
-from gannet.tickets.models import StateCode, Ticket
+from gannet.tickets.models import Link, LinkKind, StateCode, Ticket
 from gannet.tickets.states import state_name
 from gannet_core.errors import ProblemError
 from gannet_core.problems import LinkedIncident, root_cause
 
 _WEEK, _DAY = 7 * 86_400, 86_400
 WEEKS, MOST_REACHED, MOST_LISTED = 26, 8, 200
+MOST_OPEN, MOST_KNOWN = 200, 100
 _MARKS: Mapping[str, str] = {
     TicketEvent.LOGGED: "opened",
     ProblemEvent.CAUSE_FOUND: "known error",
@@ -206,19 +207,38 @@ def problems_json(reader: Person, book: Book, now_s: int) -> dict[str, Any]:
     rows = seen.filter(is_open=True).select_related(
         "problem_facts", "holder", "team", "service", "ci"
     )
-    problems = [_line(one, book, now_s) for one in rows.order_by("rank_s", "id")[:200]]
-    known = workaround.known_errors().filter(pk__in=seen.values("pk"))
+    listed = list(rows.order_by("rank_s", "id")[:MOST_OPEN])
+    linked = worth.linked_to_many([one.pk for one in listed], book, now_s)
+    known = list(workaround.known_errors().filter(pk__in=seen.values("pk"))[:MOST_KNOWN])
+    uses = workaround.uses_of_many([one.pk for one in known])
+    open_counts = _open_counts(known)
     return {
-        "open": problems,
-        "known": [_known_line(one) for one in known[:100]],
+        "open": [_line(one, linked[one.pk], book, now_s) for one in listed],
+        "known": [_known_line(one, len(uses[one.pk]), open_counts.get(one.pk, 0)) for one in known],
         "ended": seen.filter(is_open=False).count(),
         "now_s": now_s,
     }
 
 
-def _line(ticket: Ticket, book: Book, now_s: int) -> dict[str, Any]:
+def _open_counts(problems: Sequence[Ticket]) -> dict[int, int]:
+    """How many incidents of each problem are open."""
+    links = Link.objects.filter(
+        kind=LinkKind.CAUSED_BY,
+        target__in=[one.pk for one in problems],
+        source__kind="incident",
+        source__is_open=True,
+    )
+    return dict(links.values_list("target_id").annotate(count=Count("id")).order_by())
+
+
+# Reopened, it is looked for again, whatever was known.
+_KNOWN = ("known error", "waiting")
+
+
+def _line(
+    ticket: Ticket, listed: Sequence[LinkedIncident], book: Book, now_s: int
+) -> dict[str, Any]:
     facts = facts_of(ticket)
-    listed = worth.linked_incidents(ticket.pk, book, now_s)
     found = worth.worth_of(ticket, facts, listed, book, now_s)
     so_far, going_on = found["figures"]
     weeks = [0] * 13
@@ -248,21 +268,20 @@ def _line(ticket: Ticket, book: Book, now_s: int) -> dict[str, Any]:
         "late_from_s": ticket.late_from_s,
         "until_s": ticket.waiting_until_s,
         "opened_s": ticket.opened_s,
-        "is_known": facts.known_s is not None,
+        "is_known": facts.known_s is not None and state_name(ticket.state) in _KNOWN,
         "is_fix_decided": bool(facts.decided.get("fix")),
         "has_workaround": facts.workaround != "",
     }
 
 
-def _known_line(ticket: Ticket) -> dict[str, Any]:
+def _known_line(ticket: Ticket, used: int, open_count: int) -> dict[str, Any]:
     facts = facts_of(ticket)
-    open_count = incidents_of(ticket.pk).filter(is_open=True).count()
     return {
         "id": ticket.pk,
         "title": ticket.title,
         "workaround": facts.workaround,
         "service": ticket.service.name if ticket.service else "",
-        "used": len(workaround.uses_of(ticket.pk)),
+        "used": used,
         "incidents": facts.incidents,
         "open_count": open_count,
         "is_open": bool(ticket.is_open),

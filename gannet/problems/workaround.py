@@ -12,7 +12,7 @@ from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.problems.causes import set_known
 from gannet.problems.events import ProblemEvent
-from gannet.problems.linking import incidents_of, shared_words, words_about
+from gannet.problems.linking import incidents_of, shared_words, titles_of, words_about
 from gannet.problems.models import KIND, ProblemFacts, WorkaroundUse, facts_of
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
@@ -214,15 +214,24 @@ def used_on_portal(number: int, acting: Acting) -> None:
 
 def uses_of(number: int) -> list[WorkaroundUse]:
     """Where a workaround was used; what was taken back within its ten seconds is not."""
-    found = list(WorkaroundUse.objects.filter(problem=number).order_by("at_s", "id"))
-    told = [one.ticket_id for one in found if one.event is not None]
+    return uses_of_many([number])[number]
+
+
+def uses_of_many(numbers: Sequence[int]) -> dict[int, list[WorkaroundUse]]:
+    """Where the workarounds of some problems were used, in two questions."""
+    found = list(WorkaroundUse.objects.filter(problem__in=numbers).order_by("at_s", "id"))
+    told = WorkaroundUse.objects.filter(problem__in=numbers, event__isnull=False).values("ticket")
     undone = {
         facts.get("event")
         for facts in Event.objects.filter(ticket__in=told, kind=TicketEvent.UNDONE).values_list(
             "facts", flat=True
         )
     }
-    return [one for one in found if one.event is None or one.event not in undone]
+    used: dict[int, list[WorkaroundUse]] = {number: [] for number in numbers}
+    for one in found:
+        if one.event is None or one.event not in undone:
+            used[one.problem_id].append(one)
+    return used
 
 
 def known_errors(*, for_everybody: bool = False) -> Any:
@@ -257,11 +266,13 @@ def offered(
     if service is None and ci is None and words_of(words):
         near = Q()
     ranked = []
-    for one in found.filter(near)[:200]:
+    listed = list(found.filter(near)[:200])
+    titles = titles_of(one.pk for one in listed)
+    for one in listed:
         own = words_of(one.service.name) if one.service else []
         spoken = [
             word
-            for word in shared_words(words_about(one), words)
+            for word in shared_words(words_about(one, titles[one.pk]), words)
             if not shared_words(set(own), word)
         ]
         is_item = ci is not None and one.ci_id == ci
@@ -273,17 +284,19 @@ def offered(
         why = "the same item" if is_item else (", ".join(spoken[:4]) or "the same service")
         ranked.append((3 * is_item + 2 * is_near + is_service + len(spoken), one, why, is_near))
     ranked.sort(key=lambda row: (-row[0], -row[1].pk))
+    shown = ranked[:_MOST_OFFERED]
+    uses = uses_of_many([one.pk for _, one, _, _ in shown])
     return [
         {
             "id": one.pk,
             "title": one.title,
             "workaround": one.problem_facts.workaround,
             "service": one.service.name if one.service else "",
-            "used": len(uses_of(one.pk)),
+            "used": len(uses[one.pk]),
             "why": why,
             "is_near": is_near,
         }
-        for _, one, why, is_near in ranked[:_MOST_OFFERED]
+        for _, one, why, is_near in shown
     ]
 
 

@@ -1,6 +1,6 @@
 """What a problem costs and what its fix is worth, each figure with what it is made of (§20)."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from fractions import Fraction
 from typing import Any
 
@@ -9,12 +9,11 @@ from django.db.models import Sum
 
 from gannet.people.acting import Acting
 from gannet.problems.events import ProblemEvent
-from gannet.problems.linking import incidents_of
 from gannet.problems.models import ProblemFacts, facts_of
 from gannet.rulebook.book import Book
 from gannet.tickets.actions.frame import writing
 from gannet.tickets.events import TicketEvent
-from gannet.tickets.models import Clock, Ticket, TimeEntry
+from gannet.tickets.models import Clock, Link, LinkKind, Ticket, TimeEntry
 from gannet.web.errors import Invalid
 from gannet_core.problems import (
     SHIPPED_SHARES,
@@ -46,34 +45,50 @@ def rates_of(book: Book) -> Rates:
 
 def linked_incidents(number: int, book: Book, now_s: int) -> list[LinkedIncident]:
     """What of each linked incident counts: how long in service time, how many were stopped."""
-    tickets = list(incidents_of(number).order_by("id"))
+    return linked_to_many([number], book, now_s)[number]
+
+
+def linked_to_many(
+    numbers: Sequence[int], book: Book, now_s: int
+) -> dict[int, list[LinkedIncident]]:
+    """What counts of the incidents of some problems, in as many questions as for one."""
+    links = Link.objects.filter(
+        kind=LinkKind.CAUSED_BY, target__in=list(numbers), source__kind="incident"
+    )
+    sources = links.values("source")
     calendars = dict(
-        Clock.objects.filter(ticket__in=tickets, kind="fix", holder="").values_list(
+        Clock.objects.filter(ticket__in=sources, kind="fix", holder="").values_list(
             "ticket_id", "calendar"
         )
     )
     minutes = dict(
-        TimeEntry.objects.filter(ticket__in=tickets)
+        TimeEntry.objects.filter(ticket__in=sources)
         .values_list("ticket_id")
         .annotate(sum=Sum("minutes"))
     )
     asked = str(book.problems.get("question") or "who")
-    found = []
-    for ticket in tickets:
-        key = calendars.get(ticket.pk) or ""
+    found: dict[int, list[LinkedIncident]] = {number: [] for number in numbers}
+    rows = links.order_by("source_id").values_list(
+        "target_id", *(f"source__{name}" for name in _COUNTS)
+    )
+    for number, pk, opened_s, resolved_s, closed_s, urgency, answers in rows:
+        key = calendars.get(pk) or ""
         calendar = book.calendar(key if book.has_calendar(key) else book.closing["calendar"])
-        end_s = ticket.resolved_s or ticket.closed_s or now_s
-        found.append(
+        end_s = max(resolved_s or closed_s or now_s, opened_s)
+        found[number].append(
             LinkedIncident(
-                id=str(ticket.pk),
-                opened_s=ticket.opened_s,
-                service_s=calendar.elapsed_s(ticket.opened_s, max(end_s, ticket.opened_s)),
-                urgency=ticket.urgency,
-                stopped=str(ticket.answers.get(asked, "")),
-                minutes=minutes.get(ticket.pk, 0),
+                id=str(pk),
+                opened_s=opened_s,
+                service_s=calendar.elapsed_s(opened_s, end_s),
+                urgency=urgency,
+                stopped=str((answers or {}).get(asked, "")),
+                minutes=minutes.get(pk, 0),
             )
         )
     return found
+
+
+_COUNTS = ("id", "opened_s", "resolved_s", "closed_s", "urgency", "answers")
 
 
 def worth_of(

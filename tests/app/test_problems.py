@@ -7,6 +7,8 @@ from fractions import Fraction
 from typing import Any
 
 import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 
 from gannet.audit.log import verify
 from gannet.audit.models import Event
@@ -518,6 +520,28 @@ def test_the_page_of_problems(api: Api, incidents: list[Ticket]) -> None:
     (known,) = shown["known"]
     assert (known["used"], known["open_count"], known["incidents"]) == (1, 2, 3)
     assert api("Ines").get("/api/problems").status_code == 403
+
+
+def test_ten_problems_ask_no_more_than_two(api: Api, log: Callable[..., Ticket]) -> None:
+    """Neither the page of problems nor what is offered on an incident asks once for each."""
+
+    def asked(address: str, given: dict[str, Any]) -> int:
+        with CaptureQueriesContext(connection) as found:
+            assert api("Signe").get(address, given).status_code == 200
+        return len(found)
+
+    near = {"words": "It is broken again"}
+    counts: dict[str, list[int]] = {}
+    for number in (2, 10):
+        while Ticket.objects.filter(kind="problem").count() < number:
+            fault = log("Ines", "Boarding gates")
+            tell(api, opened(api, [fault], title="It is broken"), {fault.pk: "tell"})
+        near["service"] = str(fault.service_id)
+        for address, given in (("/api/problems", {}), ("/api/known-errors", near)):
+            asked(address, given)  # what is compiled or read once, is by now
+            counts.setdefault(address, []).append(asked(address, given))
+    for address, (few, many) in counts.items():
+        assert many <= few, address
 
 
 def test_requesters_of_linked_incidents_hear_of_it_once_if_the_rulebook_says_so(
