@@ -37,6 +37,7 @@ SECTIONS: Sequence[Section] = (
     Section("care_tiers", "Care tiers", "care tier"),
     Section("suppliers", "Suppliers", "supplier"),
     Section("item_types", "Types of item", "type of item", first_keys=("key", "layer")),
+    Section("item_groups", "Groups of items", "group of items"),
     Section("clocks", "Kinds of clock", "kind of clock"),
     Section(
         "agreements",

@@ -47,6 +47,7 @@ def document(today: date) -> dict[str, Any]:
             {"key": "loam", "name": "Loam Payments"},
         ],
         "item_types": rulebook_types.TYPES,
+        "item_groups": rulebook_types.GROUPS,
         "clocks": [],
         "states": [
             {"key": "being tested", "label": "being tested", "stage": "in progress"},

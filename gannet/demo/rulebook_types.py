@@ -48,3 +48,27 @@ TYPES: list[dict[str, Any]] = [
     {"key": "phone", "layer": _DEVICE, "attributes": [_SERIAL, _text("extension", "extension")]},
     {"key": "screen", "layer": _DEVICE, "attributes": [_SERIAL, _VERSION]},
 ]  # fmt: skip
+
+# Groups by hand, and by a condition that is asked anew each time.
+GROUPS: list[dict[str, Any]] = [
+    {
+        "key": "network-gear",
+        "name": "Network gear",
+        "if": {
+            "field": "ci.kind",
+            "op": "is one of",
+            "value": ["switch", "router", "access point"],
+        },
+    },
+    {
+        "key": "big-servers",
+        "name": "Big servers",
+        "if": {
+            "all": [
+                {"field": "ci.kind", "op": "is one of", "value": ["server", "database"]},
+                {"field": "ci.memory", "op": ">=", "value": 64},
+            ]
+        },
+    },
+    {"key": "watched", "name": "Watched closely", "items": ["database-2", "database-4"]},
+]

@@ -58,6 +58,7 @@ class Book:
         self.notifications: Sequence[Mapping[str, Any]] = document["notifications"]
         self.suppliers = {entry["key"]: entry for entry in document["suppliers"]}
         self.item_types = {entry["key"]: entry for entry in document.get("item_types") or ()}
+        self.item_groups: Sequence[Mapping[str, Any]] = document.get("item_groups") or ()
         self.teams = {entry["team"]: entry for entry in self.routing.get("teams", [])}
         self.chains = {entry["service"]: entry["teams"] for entry in self.routing.get("chains", [])}
         self.listens = frozenset(

@@ -121,6 +121,15 @@ _SECTIONS: dict[str, Schema] = {
         )
     ),
     "suppliers": _list(_thing(["key", "name"], key=_KEY, name=_SHORT)),
+    "item_groups": _list(
+        _thing(
+            ["key", "name"],
+            key=_KEY,
+            name=_SHORT,
+            items=_list(_KEY),
+            **{"if": {"anyOf": [_CONDITION, {"type": "null"}]}},
+        )
+    ),
     "item_types": _list(
         _thing(
             ["key", "layer"],

@@ -81,6 +81,7 @@ def line(item: ConfigItem) -> dict[str, Any]:
     return {
         "id": item.pk,
         "node": node_of(item),
+        "key": item.key,
         "name": item.name,
         "kind": item.kind,
         "service": item.service.name if item.service else "",

@@ -120,6 +120,7 @@ class ServiceLineShape(_ServiceShape):
 class ItemLineShape(Shape):
     id = serializers.IntegerField()
     node = _words()
+    key = _words()
     name = _words()
     kind = _words()
     service = _words(allow_blank=True)
@@ -201,7 +202,6 @@ class _PageShape(Shape):
 
 
 class ItemShape(ItemLineShape, _PageShape):
-    key = _words()
     service_node = _words(allow_blank=True)
     criticality = serializers.IntegerField()
     layer = _words()

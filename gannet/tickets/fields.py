@@ -5,15 +5,18 @@ expressed in the ORM. Lists, scopes and reports all read from here.
 """
 
 import re
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
+from gannet.estate.models import Life
 from gannet.rulebook.book import Book, current
 from gannet.tickets.field_words import said_of
 from gannet.tickets.models import MoveCode, Ticket
 from gannet.tickets.states import state_name, state_names
+from gannet_core import item_groups
+from gannet_core.conditions import leaves
 from gannet_core.instants import format_instant, instant_of
 
 
@@ -39,6 +42,8 @@ class Field:
     is_custom: bool = False
     # Where the value of a custom field stands as it was written, and not as it is compared.
     written: str = ""
+    # The groups of items among which its value is; it has no column of its own.
+    groups: Sequence[Mapping[str, Any]] | None = None
     # The values that there are, for a field whose choices are not closed.
     values: Callable[[], list[str]] | None = None
     # Rows of another table that name people: how to select them, and their person's path.
@@ -134,6 +139,31 @@ _FIELDS = [
         "kind of CI",
         "ci__kind",
         lambda t: t.ci.kind if t.ci else None,
+        is_nullable=True,
+    ),
+    Field(
+        "ci.place",
+        "text",
+        "item’s place",
+        "ci__place",
+        lambda t: t.ci.place if t.ci else None,
+        is_nullable=True,
+    ),
+    Field(
+        "ci.life",
+        "choice",
+        "item’s life",
+        "ci__life",
+        lambda t: t.ci.life if t.ci else None,
+        is_nullable=True,
+        values=lambda: list(Life.values),
+    ),
+    Field(
+        "ci.criticality",
+        "number",
+        "item’s criticality",
+        "ci__criticality",
+        lambda t: t.ci.criticality if t.ci else None,
         is_nullable=True,
     ),
     Field("status", "choice", "status", "status", lambda t: t.status, is_settable=True),
@@ -497,6 +527,34 @@ def item_fields(types: Iterable[Mapping[str, Any]]) -> Mapping[str, Field]:
     return found
 
 
+def item_group_field(groups: Sequence[Mapping[str, Any]], fields: Mapping[str, Field]) -> Field:
+    """The groups that a ticket's item belongs to, as a field with several values."""
+    asked = {
+        str(leaf["field"])
+        for group in groups
+        if group.get("if") is not None
+        for leaf in leaves(group["if"])
+    }
+
+    def read(ticket: Ticket) -> list[str]:
+        if ticket.ci is None:
+            return []
+        record = {name: fields[name].read(ticket) for name in asked if name in fields}
+        return item_groups.groups_of(groups, ticket.ci.key, record)
+
+    names = item_groups.names_of(groups)
+    return Field(
+        item_groups.FIELD,
+        "several choices",
+        "item’s group",
+        "",
+        read,
+        choices=dict.fromkeys(names, 0) or None,
+        values=lambda: names,
+        groups=tuple(groups),
+    )
+
+
 def _attribute(key: str, ticket: Ticket) -> Any:
     return ticket.ci.attributes.get(key) if ticket.ci else None
 
@@ -505,19 +563,23 @@ def registry_of(
     entries: Mapping[str, Mapping[str, Any]],
     priorities: Iterable[int],
     item_types: Iterable[Mapping[str, Any]] = (),
+    groups: Sequence[Mapping[str, Any]] = (),
 ) -> Mapping[str, Field]:
     """The shipped fields, with the priorities of a rulebook, and its own fields."""
     choices = {f"P{number}": number for number in priorities}
     priority = replace(_known["priority"], choices=choices)
     custom = {key: custom_field(entry) for key, entry in entries.items()}
-    return {**item_fields(item_types), **shipped(), "priority": priority, **custom}
+    known = {**item_fields(item_types), **shipped(), "priority": priority, **custom}
+    return {**known, item_groups.FIELD: item_group_field(groups, known)}
 
 
 def registry(book: Book | None = None) -> Mapping[str, Field]:
     """Every field there is: those that ship and the rulebook's own; read once per book."""
     book = book or current()
     if "registry" not in book.kept:
-        book.kept["registry"] = registry_of(book.fields, book.priorities, book.item_types.values())
+        book.kept["registry"] = registry_of(
+            book.fields, book.priorities, book.item_types.values(), book.item_groups
+        )
     found: Mapping[str, Field] = book.kept["registry"]
     return found
 

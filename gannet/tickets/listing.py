@@ -100,7 +100,7 @@ def _sort_path(name: str) -> tuple[str, bool]:
 
 def is_sortable(field: Field) -> bool:
     """Whether a field has a value that has an order; several of them are read as one."""
-    return field.type != "words"
+    return field.type != "words" and field.groups is None
 
 
 _pages = KeptQueries()
@@ -248,7 +248,7 @@ def _expression(path: str, name: str) -> Any:
 
 def _column(name: str) -> Any:
     field = list_registry().get(name)
-    if field is None or field.type == "words":
+    if field is None or field.type == "words" or field.groups is not None:
         raise Invalid(f"{name!r} cannot be a column.", fields={"columns": "Not a column."})
     if field.is_custom:
         return F(field.written)

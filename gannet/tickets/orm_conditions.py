@@ -5,7 +5,7 @@ an empty value is false; `is not` and `is none of` are built as the negation of 
 opposite, so NULLs never swallow a row.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import timedelta
 from functools import reduce
 from operator import and_, or_
@@ -53,6 +53,8 @@ def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:
     if field.type == "words":
         found = search.having(value)
         return _NOTHING if found is None else Q(pk__in=found)
+    if field.groups is not None:
+        return _group_leaf(field, op, value, context)
     if field.through is not None:
         return _through_leaf(field, op, value, context)
     if field.is_custom or field.type == "several choices":
@@ -84,6 +86,33 @@ def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:
         case _ if op in _LOOKUPS:
             return _compare(field, _LOOKUPS[op], value)
     raise ConditionError(f"{field.name}: a list cannot ask {op!r}")
+
+
+def _group_leaf(field: Field, op: str, value: Any, context: Context) -> Q:
+    """A leaf over the groups that a ticket's item belongs to, each by hand or by condition."""
+    opposite = {"is not": "is", "is none of": "is one of", "is empty": "is filled"}
+    if op in opposite:
+        return ~_group_leaf(field, opposite[op], value, context)
+    groups = field.groups or ()
+    if op != "is filled":
+        wanted = {fold(str(one)) for one in (value if op == "is one of" else [value])}
+        match op:
+            case "is" | "is one of":
+                groups = [one for one in groups if fold(one["name"]) in wanted]
+            case "contains" | "starts with" if not is_empty(value):
+                piece = fold(str(value))
+                fits = str.startswith if op == "starts with" else str.__contains__
+                groups = [one for one in groups if fits(fold(one["name"]), piece)]
+            case _:
+                return _NOTHING
+    fields = list_registry()
+    found = _NOTHING
+    for group in groups:
+        if group.get("items"):
+            found = found | Q(ci__isnull=False, ci__key__in=list(group["items"]))
+        if group.get("if") is not None:
+            found = found | (Q(ci__isnull=False) & _to_q(group["if"], context, fields))
+    return found
 
 
 def _through_leaf(field: Field, op: str, value: Any, context: Context) -> Q:
@@ -162,7 +191,7 @@ def spellings(tree: Tree) -> tuple[tuple[str, ...], ...]:
     """What is stored of each field whose stored spellings a condition is built from: a query
     that was compiled before one of them came or went is another one."""
     fields = list_registry()
-    asked = {leaf["field"] for leaf in leaves(tree) if leaf["op"] in _SPELLED}
+    asked = {leaf["field"] for leaf in _all_leaves(tree, fields) if leaf["op"] in _SPELLED}
     found = [fields[name] for name in sorted(asked) if name in fields]
     return tuple(
         (field.name, *stored_values(field))
@@ -170,6 +199,16 @@ def spellings(tree: Tree) -> tuple[tuple[str, ...], ...]:
         if field.type in ("choice", "team") and not field.folded and field.choices is None
         if not field.is_custom and field.through is None
     )
+
+
+def _all_leaves(tree: Tree, fields: Mapping[str, Field]) -> Iterator[Tree]:
+    """The leaves of a condition, and those of the groups of items that it asks about."""
+    for leaf in leaves(tree):
+        yield leaf
+        field = fields.get(leaf["field"])
+        for group in (field.groups if field is not None else None) or ():
+            if group.get("if") is not None:
+                yield from leaves(group["if"])
 
 
 def stored_values(field: Field) -> list[str]:

@@ -4176,6 +4176,7 @@ export interface components {
         DriftItemShape: {
             id: number;
             node: string;
+            key: string;
             name: string;
             kind: string;
             service: string;
@@ -4685,6 +4686,7 @@ export interface components {
         ItemLineShape: {
             id: number;
             node: string;
+            key: string;
             name: string;
             kind: string;
             service: string;
@@ -4711,6 +4713,7 @@ export interface components {
         ItemShape: {
             id: number;
             node: string;
+            key: string;
             name: string;
             kind: string;
             service: string;
@@ -4730,7 +4733,6 @@ export interface components {
             history: components["schemas"]["HappenedShape"][];
             can_change: boolean;
             now_s: number;
-            key: string;
             service_node: string;
             criticality: number;
             layer: string;

@@ -309,7 +309,7 @@ def _field_json(field: Field) -> dict[str, Any]:
         "choices": choices if field.name != "ci" else choices[:200],
         "sortable": listing.is_sortable(field),
         "groupable": listing.is_sortable(field) and not field.is_instant and field.name != "number",
-        "columnable": field.type != "words",
+        "columnable": field.type != "words" and field.groups is None,
     }
 
 

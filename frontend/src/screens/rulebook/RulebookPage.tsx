@@ -28,6 +28,7 @@ import type { SectionSpec } from "./section/spec";
 import { tasks } from "./TasksEditor";
 import { starters, templates } from "./TemplatesEditor";
 import { TryPage } from "./TryPage";
+import { itemGroups } from "./ItemGroupsEditor";
 import { itemTypes } from "./ItemTypesEditor";
 import { careTiers, categories, clocks, groups, states, suppliers, waits } from "./WordsEditors";
 import { ClosingEditor } from "./ClosingEditor";
@@ -73,7 +74,16 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
   { title: "Forms", rooms: [listOf(fields), listOf(forms), listOf(templates), listOf(starters), listOf(tasks)] },
   {
     title: "Words",
-    rooms: [listOf(states), listOf(waits), listOf(categories), listOf(careTiers), listOf(suppliers), listOf(itemTypes), listOf(clocks)],
+    rooms: [
+      listOf(states),
+      listOf(waits),
+      listOf(categories),
+      listOf(careTiers),
+      listOf(suppliers),
+      listOf(itemTypes),
+      listOf(itemGroups),
+      listOf(clocks),
+    ],
   },
   {
     title: "Messages",
