@@ -187,7 +187,7 @@ _TOLD = (
         days=6,
         incidents=0,
         text="Nothing has broken. It would take days if it did.",
-        causes=(("Nobody has the time set aside", "", "open", ""),),
+        causes=(("Nobody has had the time", "", "open", ""),),
     ),
 )  # fmt: skip
 _LEADS = {

@@ -31,7 +31,7 @@ TELL, RESOLVE, LEAVE = "tell", "resolve", "leave"
 WHAT = (TELL, RESOLVE, LEAVE)
 TOLD, DESK, PORTAL = "told", "desk", "portal"
 SHIPPED_WORDS = (
-    "Dear {name},\n\n“{title}” ({number}) is something that we know. Until it is mended, "
+    "Dear {name},\n\n“{title}” ({number}) is something that we know. Until it is fixed, "
     "this helps:\n\n{workaround}\n\nWrite back if it does not."
 )
 _MOST_OFFERED = 5

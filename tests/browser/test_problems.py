@@ -96,7 +96,7 @@ def test_from_six_incidents_to_a_known_error_that_answers_the_next(
     ines.see("My requests")
     ines.open("/report")
     ines.fill("What is wrong?", "the label printer smears again")
-    ines.see("Until it is mended, this may help")
+    ines.see("Until it is fixed, try this")
     ines.see(WORKAROUND)
     ines.press("It helped: I need not report it")
     ines.see("Then there is nothing to report")

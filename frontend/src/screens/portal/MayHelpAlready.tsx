@@ -50,8 +50,8 @@ export function MayHelpAlready({ service, ci, words, onHelped }: MayHelpAlreadyP
     );
   if (!data || data.length === 0) return null;
   return (
-    <section aria-label="This may help already" className="rounded-card border border-crown bg-crown-2 px-4 py-3">
-      <h2 className="font-bold">We know of this. Until it is mended, this may help:</h2>
+    <section aria-label="Try this first" className="rounded-card border border-crown bg-crown-2 px-4 py-3">
+      <h2 className="font-bold">We know of this. Until it is fixed, try this:</h2>
       {data.slice(0, 2).map((one) => (
         <div key={one.id} className="mt-2">
           <p className="font-semibold">{one.title}</p>

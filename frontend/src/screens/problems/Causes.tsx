@@ -198,7 +198,7 @@ function ChangeCause({ ticket, cause, onClose }: { ticket: Ticket; cause: Cause;
     if (await write(ok(api.PATCH("/api/problems/{number}/causes/{key}", { params: { path }, body })))) onClose();
   };
   const remove = async () => {
-    if (await write(ok(api.DELETE("/api/problems/{number}/causes/{key}", { params: { path } })), "Taken away.")) onClose();
+    if (await write(ok(api.DELETE("/api/problems/{number}/causes/{key}", { params: { path } })), "Removed.")) onClose();
   };
   return (
     <Dialog title="Weigh a possible cause" isOpen onClose={onClose}>
@@ -229,7 +229,7 @@ function ChangeCause({ ticket, cause, onClose }: { ticket: Ticket; cause: Cause;
         </Field>
         <Foot label="Keep" isBusy={isBusy} onClose={onClose}>
           <Button tone="quiet" disabled={isBusy} onClick={() => void remove()}>
-            Take away
+            Remove
           </Button>
         </Foot>
       </form>

@@ -45,7 +45,7 @@ export function ProblemsPage() {
   const known = data.known.filter((one) => says(`${one.title} ${one.workaround} ${one.service} ${one.id}`));
   const figures: [Only, string, number][] = [
     ["all", "Open", data.open.length],
-    ["decide", "To decide", data.open.filter(isToDecide).length],
+    ["decide", "Needs a decision", data.open.filter(isToDecide).length],
     ["late", "Overdue", data.open.filter(isLate).length],
     ["known", "Known errors", data.open.filter((one) => one.is_known).length],
   ];
