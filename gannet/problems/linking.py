@@ -151,10 +151,13 @@ def unlink(number: int, acting: Acting, numbers: Sequence[int]) -> int:
         links = Link.objects.filter(
             kind=_BECAUSE, target=number, source__in=list(numbers)[:MOST_AT_ONCE]
         )
+        if acting.person is not None:
+            # What somebody may not know of, they do not take off by guessing its number.
+            links = links.filter(source__in=policies.visible_to(acting.person).values("pk"))
         gone = sorted(links.values_list("source_id", flat=True))
         if not gone:
             return 0
-        links.delete()
+        Link.objects.filter(kind=_BECAUSE, target=number, source__in=gone).delete()
         _record(write, "took off", gone)
         write.afterwards(lambda: count(number))
     for one in gone:

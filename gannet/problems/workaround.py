@@ -184,7 +184,7 @@ def _tell_each(
 
 
 def use(number: int, ticket_id: int, acting: Acting) -> None:
-    """Count that a workaround was used on an incident, which is linked to its problem."""
+    """Count that a workaround was used on an incident, once; linking it is an act of its own."""
     assert acting.person is not None
     problem = policies.visible_to(acting.person).filter(pk=number, kind=KIND).first()
     if problem is None or not facts_of(problem).workaround:

@@ -44,7 +44,9 @@ def found(person: Person, now_s: int) -> dict[str, Any]:
     shown = [one for one in looked.patterns if not _is_dismissed(one, said_no)][:MOST_SHOWN]
     names = _names(one.key for one in shown)
     return {
-        "patterns": [_told(one, names[one.key], seen, now_s) for one in shown if one.key in names],
+        "patterns": [
+            _told(one, names[one.key], person, seen, now_s) for one in shown if one.key in names
+        ],
         "examined": looked.examined,
         "by_chance": round(looked.by_chance, 1),
         "dismissed": len(looked.patterns) - len(shown),
@@ -96,7 +98,9 @@ def _names(keys: Iterable[str]) -> dict[str, tuple[str, str]]:
     return named
 
 
-def _told(one: Pattern, name: tuple[str, str], seen: Any, now_s: int) -> dict[str, Any]:
+def _told(
+    one: Pattern, name: tuple[str, str], person: Person, seen: Any, now_s: int
+) -> dict[str, Any]:
     """A pattern with its incidents, their common words, and how it went week by week."""
     thing, _, category = one.key.partition("/")
     number = int(thing.partition("-")[2])
@@ -108,6 +112,12 @@ def _told(one: Pattern, name: tuple[str, str], seen: Any, now_s: int) -> dict[st
     )
     recent = [row for row in rows if row[2] > now_s - core.RECENT_DAYS * _DAY]
     belongs = problems_of(row[0] for row in recent)
+    known = set(
+        policies.visible_to(person)
+        .filter(pk__in=set(belongs.values()))
+        .values_list("pk", flat=True)
+    )
+    belongs = {pk: problem for pk, problem in belongs.items() if problem in known}
     weeks = [0] * WEEKS
     for _, _, opened_s in rows:
         weeks[max(0, WEEKS - 1 - (now_s - opened_s) // (7 * _DAY))] += 1
