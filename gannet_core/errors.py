@@ -90,3 +90,15 @@ class ItemTypeError(GannetError):
     def __init__(self, key: str, message: str) -> None:
         super().__init__(message)
         self.key = key
+
+
+class RiskError(GannetError):
+    """A risk that cannot be weighed: a criticality without a weight, a reach outside 0 to 1."""
+
+
+class WindowError(GannetError):
+    """A window that cannot be: its zone, its times or its rule of recurrence; says which."""
+
+
+class ScheduleError(GannetError):
+    """A span without length, or a search for a slot that cannot find anything."""

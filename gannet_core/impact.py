@@ -8,8 +8,9 @@ A `Web` is built once for a set of edges and asked many times: an answer visits 
 reaches. Strengths are powers of a half, so the search goes by whole numbers of halvings.
 """
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from gannet_core.errors import ImpactError
 
@@ -81,7 +82,8 @@ class Web:
         self._group_of: list[tuple[int, str]] = []
         self._members: list[list[int]] = []
         groups: dict[tuple[int, str], int] = {}
-        for edge in dict.fromkeys(edges):  # told twice, it is one
+        self._edges = tuple(dict.fromkeys(edges))  # told twice, it is one
+        for edge in self._edges:
             if edge.strength not in _HALVINGS:
                 raise ImpactError(f"there is no strength “{edge.strength}”")
             source, target = self._number(edge.source), self._number(edge.target)
@@ -138,6 +140,32 @@ class Web:
 
         found = Impact(reach, (), step)
         return Impact(reach, tuple(self._lost_groups(found, spent)), step)
+
+    @cached_property
+    def _stands_on(self) -> dict[str, list[str]]:
+        found: dict[str, list[str]] = {}
+        for edge in self._edges:
+            found.setdefault(edge.source, []).append(edge.target)
+        return found
+
+    @cached_property
+    def _carried_by(self) -> dict[str, list[str]]:
+        found: dict[str, list[str]] = {}
+        for edge in self._edges:
+            found.setdefault(edge.target, []).append(edge.source)
+        return found
+
+    def below(self, nodes: Iterable[str]) -> frozenset[str]:
+        """All that these nodes depend on, along any path; themselves only in a circle."""
+        return _walked(self._stands_on, nodes)
+
+    def above(self, nodes: Iterable[str]) -> frozenset[str]:
+        """All that depends on these nodes, along any path; themselves only in a circle."""
+        return _walked(self._carried_by, nodes)
+
+    def within(self, nodes: Collection[str]) -> "Web":
+        """The web of what these nodes depend on directly: edges from others are left out."""
+        return Web(edge for edge in self._edges if edge.source in nodes)
 
     def _lost(self, struck: Sequence[int]) -> tuple[set[int], dict[int, int]]:
         """The smallest set of nodes of which nothing is left, and how many of each group are.
@@ -205,6 +233,17 @@ class Web:
             causes = (common,) if common else tuple(dict.fromkeys(way[-1] for way in ways))
             owner, name = self._group_of[group]
             yield LostGroup(self._names[owner], name, names, causes)
+
+
+def _walked(ways: Mapping[str, Sequence[str]], nodes: Iterable[str]) -> frozenset[str]:
+    found: set[str] = set()
+    left = list(nodes)
+    while left:
+        for node in ways.get(left.pop(), ()):
+            if node not in found:
+                found.add(node)
+                left.append(node)
+    return frozenset(found)
 
 
 def reach(edges: Iterable[Edge], hit: Iterable[str]) -> Mapping[str, float]:

@@ -23,9 +23,13 @@ from gannet_core import (
     measures,
     patterns,
     problems,
+    risk,
     routing,
     rules,
+    schedule,
+    similarity,
     tasks,
+    windows,
 )
 from gannet_core.errors import GannetError
 from gannet_core.instants import format_instant, instant_of, parse_instant, seconds_of
@@ -262,11 +266,14 @@ def _settle(case: Case) -> dict[str, Any]:
 
 
 def _reach(case: Case) -> dict[str, Any]:
-    edges = [
+    return {"reach": dict(impact.reach(_edges(case), case["hit"]))}
+
+
+def _edges(case: Case) -> list[impact.Edge]:
+    return [
         impact.Edge(one["from"], one["to"], one["strength"], one.get("group") or "")
         for one in case["edges"]
     ]
-    return {"reach": dict(impact.reach(edges, case["hit"]))}
 
 
 def _tail(case: Case) -> dict[str, Any]:
@@ -317,7 +324,165 @@ def _root_cause(case: Case) -> dict[str, Any]:
     return {"path": [cause.id for cause in problems.root_cause(causes)]}
 
 
+def _risk(case: Case) -> dict[str, Any]:
+    track, given = case["track"], case["factors"]
+    affected = [
+        risk.Affected(one["criticality"], _exact(one["reach"]), one.get("name") or "")
+        for one in case["services"]
+    ]
+    circumstances = risk.Circumstances(
+        **{name: given[name] for name in risk.FACTORS if name != "many_items"},
+        items=given["ci_count"],
+    )
+    found = risk.score(
+        affected, risk.Track(track["n"], track["failed"], track["with_issues"]), circumstances
+    )
+    return {
+        "consequence": risk.percent(found.consequence),
+        "likelihood": risk.percent(found.likelihood),
+        "points": found.points,
+        "rating": found.rating,
+        "parts": [
+            {"name": part.name, "percent": float(part.adds * 100), "times": part.times}
+            for part in found.likelihood_parts
+        ],
+    }
+
+
+def _span(given: Any) -> tuple[int, int]:
+    start, end = given
+    return seconds_of(parse_instant(start)), seconds_of(parse_instant(end))
+
+
+def _occurrences(case: Case) -> dict[str, Any]:
+    window = windows.read_window(case["window"])
+    spans = window.spans(*_span(case["span"]))
+    return {"spans": [[_at_s(start), _at_s(end)] for start, end in spans]}
+
+
+def _cab_slot(case: Case) -> dict[str, Any]:
+    given = case["meeting"]
+    meeting = schedule.meeting_of(
+        given["weekday"],
+        given["time"],
+        windows.read_zone(given["zone"]),
+        given["cutoff_minutes"],
+    )
+    at = schedule.cab_slot(
+        meeting,
+        seconds_of(parse_instant(case["submitted_at"])),
+        needs_cab=case["class_needs_cab"],
+        is_emergency=case["emergency"],
+    )
+    return {"at": _at_s(at)}
+
+
+def _occasion(case: Case) -> schedule.Occasion:
+    change, cab_at = case["change"], case.get("cab_at")
+    return schedule.Occasion(
+        id=change["id"],
+        implementers=frozenset(change["implementers"]),
+        items=frozenset(change["cis"]),
+        others=[
+            schedule.Planned(
+                other["id"],
+                *_span((other["start"], other["end"])),
+                frozenset(other["implementers"]),
+                frozenset(other["cis"]),
+            )
+            for other in case["others"]
+        ],
+        web=impact.Web(_edges(case)),
+        services=frozenset(case["services"]),
+        freezes=[
+            schedule.Freeze(
+                one["id"],
+                tuple(_span(span) for span in one["spans"]),
+                None if one["covers"] == "all" else frozenset(one["covers"]),
+            )
+            for one in case["freezes"]
+        ],
+        windows={ci: [_span(span) for span in spans] for ci, spans in case["windows"].items()},
+        cab_at_s=None if cab_at is None else seconds_of(parse_instant(cab_at)),
+        absences=[
+            schedule.Absence(one["person"], *_span((one["from"], one["to"])))
+            for one in case["absences"]
+        ],
+    )
+
+
+def _clashes(case: Case) -> dict[str, Any]:
+    change = case["change"]
+    start, end = _span((change["start"], change["end"]))
+    return {
+        "clashes": [
+            {"kind": clash.kind, "with": clash.other, "what": list(clash.what)}
+            for clash in _occasion(case).clashes(start, end)
+        ]
+    }
+
+
+def _slots(case: Case) -> dict[str, Any]:
+    start, end = _span((case["from"], case["until"]))
+    count = case.get("count")
+    found = _occasion(case).slots(start, end, case["minutes"], 5 if count is None else count)
+    return {
+        "slots": [
+            {
+                "from": _at_s(slot.start_s),
+                "to": _at_s(slot.end_s),
+                "after": [{"kind": kind, "with": other} for kind, other in slot.after],
+            }
+            for slot in found
+        ]
+    }
+
+
+def _similar(case: Case) -> dict[str, Any]:
+    change = case["change"]
+    past = [
+        similarity.Finished(
+            one.get("template"),
+            frozenset(one.get("cis") or ()),
+            one.get("text") or "",
+            one.get("category"),
+            one["id"],
+            seconds_of(parse_instant(one["finished_at"])),
+        )
+        for one in case["past"]
+    ]
+    wanted = similarity.Likeness(
+        change.get("template"),
+        frozenset(change.get("cis") or ()),
+        change.get("text") or "",
+        change.get("category"),
+    )
+    return {
+        "closest": [{"id": one.id, "score": one.score} for one in similarity.rank(wanted, past)]
+    }
+
+
+def _record_of_changes(case: Case) -> dict[str, Any]:
+    found = similarity.summary(
+        similarity.Outing(
+            one["outcome"],
+            None if one.get("planned_minutes") is None else _exact(one["planned_minutes"]),
+            None if one.get("actual_minutes") is None else _exact(one["actual_minutes"]),
+            one.get("incidents") or 0,
+        )
+        for one in case["past"]
+    )
+    return {name: getattr(found, name) for name in found.__slots__}
+
+
 OPERATIONS: Mapping[str, Operation] = {
+    "risk.score": _risk,
+    "schedule.cab_slot": _cab_slot,
+    "schedule.occurrences": _occurrences,
+    "schedule.clashes": _clashes,
+    "schedule.slots": _slots,
+    "similarity.rank": _similar,
+    "similarity.summary": _record_of_changes,
     "impact.reach": _reach,
     "patterns.tail": _tail,
     "problems.cost": _problem_cost,
