@@ -14,7 +14,7 @@ from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import writing
 from gannet.tickets.acts import ActInput, Place, RecordAct
 from gannet.tickets.declaring import declare
-from gannet.tickets.fields import Field
+from gannet.tickets.field import Field
 from gannet.tickets.kinds import Panel, RecordKind
 from gannet.tickets.models import Ticket
 from gannet.tickets.policies import Decision

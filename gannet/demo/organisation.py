@@ -93,7 +93,7 @@ _NAMED: dict[str, tuple[str, str, str, list[str], list[str], str, list[str]]] = 
         "IT",
         "Desk lead",
         "Saltgate",
-        [Role.AGENT, Role.TEAM_LEAD, Role.CHANGE_MANAGER],
+        [Role.AGENT, Role.TEAM_LEAD, Role.CHANGE_MANAGER, Role.PROBLEM_MANAGER],
         ["harbour-desk"],
         "",
         [],

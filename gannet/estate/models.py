@@ -173,3 +173,14 @@ class NoPattern(models.Model):
     why = models.CharField(max_length=200)
     by = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")
     at_s = models.BigIntegerField()
+
+
+class PatternWatch(models.Model):
+    """When patterns were last looked for in a person's name, and of which they were told.
+
+    `told` is how many incidents each pattern had when they were: key → count.
+    """
+
+    person = models.OneToOneField(Person, models.CASCADE, related_name="+")
+    at_s = models.BigIntegerField(null=True)
+    told = models.JSONField(default=dict)

@@ -66,9 +66,35 @@ def web() -> Web:
 
     A dependency is never changed in place: that makes its number and count say it all.
     """
-    state = Dependency.objects.aggregate(count=Count("id"), last=Max("id"))
-    version = (state["count"], state["last"])
-    if _read.get("version") != version:
-        _read.update(version=version, web=Web(edges()))
+    now = version()
+    if _read.get("version") != now:
+        _read.clear()
+        _read.update(version=now, web=Web(edges()))
     found: Web = _read["web"]
     return found
+
+
+def version() -> tuple[str, str]:
+    """What tells one state of all dependencies from another."""
+    state = Dependency.objects.aggregate(count=Count("id"), last=Max("id"))
+    return str(state["count"]), str(state["last"])
+
+
+def service_names() -> list[str]:
+    """What services are called, in the order of names."""
+    return list(Service.objects.order_by("name").values_list("name", flat=True))
+
+
+def services_on(item: int) -> list[str]:
+    """The names of the services that stand on an item, along any path, in the order of names."""
+    above = web().above([f"{_ITEM}-{item}"])
+    numbers = [number for what, number in map(split, above) if what == _SERVICE]
+    found = Service.objects.filter(pk__in=numbers).order_by("name")
+    return list(found.values_list("name", flat=True)) if numbers else []
+
+
+def items_under(services: Iterable[str]) -> frozenset[int]:
+    """The numbers of the items that services of these names stand on, along any path."""
+    named = Service.objects.filter(name__in=list(services)).values_list("pk", flat=True)
+    below = web().below([f"{_SERVICE}-{pk}" for pk in named])
+    return frozenset(number for what, number in map(split, below) if what == _ITEM)

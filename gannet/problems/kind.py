@@ -10,7 +10,7 @@ from gannet.problems.models import KIND, facts_of
 from gannet.problems.reading import problem_json
 from gannet.problems.shapes import DoubtShape, ProblemShape
 from gannet.tickets.acts import ActInput, RecordAct
-from gannet.tickets.fields import Field
+from gannet.tickets.field import Field
 from gannet.tickets.kinds import RecordKind, Section
 from gannet.tickets.models import Ticket
 from gannet_core.lifecycles import PROBLEM

@@ -9,7 +9,7 @@ from gannet.requests.json import approver_sees, request_json, request_path
 from gannet.requests.models import KIND, facts_of
 from gannet.requests.shapes import RequestShape
 from gannet.rulebook.book import Book, current, edition
-from gannet.tickets.fields import Field
+from gannet.tickets.field import Field
 from gannet.tickets.kinds import RecordKind, Section
 from gannet.tickets.models import Ticket
 from gannet_core.catalogue import Cost

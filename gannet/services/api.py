@@ -24,7 +24,7 @@ from gannet.people.access import acting, person_of
 from gannet.people.models import Person, Team
 from gannet.people.permissions import DeskReads
 from gannet.rulebook.book import current
-from gannet.services import items, map, patterns, shapes
+from gannet.services import items, map, patterns, shapes, watching
 from gannet.tickets.sheets import harmless
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing, Refused
@@ -315,6 +315,7 @@ class PatternsView(GannetView):
         given.is_valid(raise_exception=True)
         said = given.validated_data
         patterns.dismiss(acting(request), said["key"], said["count"], said["why"])
+        watching.dealt_with(said["key"], _now_s())
         return Response(patterns.found(person_of(request), _now_s()))
 
 

@@ -15,7 +15,8 @@ from django.db.models.expressions import Combinable
 from django.db.models.fields.json import KeyTextTransform
 from django.db.models.lookups import Contains, StartsWith
 
-from gannet.tickets.fields import Field, json_parts
+from gannet.tickets.field import Field
+from gannet.tickets.fields import json_parts
 from gannet_core.conditions import fold, is_empty
 
 NOTHING = Q(pk__in=[])

@@ -4,61 +4,18 @@ Each field says its name, type and label, how it is read from a ticket, and how 
 expressed in the ORM. Lists, scopes and reports all read from here.
 """
 
-import re
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
-from functools import partial
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from gannet.estate.models import Life
 from gannet.rulebook.book import Book, current
-from gannet.tickets.field_words import said_of
+from gannet.tickets.field import COMPARED_AS, Field
+from gannet.tickets.item_fields import item_fields, item_group_field, services_field
 from gannet.tickets.models import MoveCode, Ticket
 from gannet.tickets.states import state_name, state_names
 from gannet_core import item_groups
-from gannet_core.conditions import leaves
 from gannet_core.instants import format_instant, instant_of
-
-
-@dataclass(frozen=True)
-class Field:
-    """One field: `path` is its ORM path, `folded` a path to a folded column if it has one.
-
-    `to_column` turns a value of the condition into the column's value; `numbers` says
-    that the column is an integer standing for an instant or a code.
-    """
-
-    name: str
-    type: str
-    label: str
-    path: str
-    read: Callable[[Ticket], Any]
-    folded: str = ""
-    choices: Mapping[str, int] | None = None
-    is_instant: bool = False
-    is_nullable: bool = False
-    is_listed: bool = True
-    is_settable: bool = False
-    is_custom: bool = False
-    # Where the value of a custom field stands as it was written, and not as it is compared.
-    written: str = ""
-    # The groups of items among which its value is; it has no column of its own.
-    groups: Sequence[Mapping[str, Any]] | None = None
-    # The values that there are, for a field whose choices are not closed.
-    values: Callable[[], list[str]] | None = None
-    # Rows of another table that name people: how to select them, and their person's path.
-    through: tuple[Callable[[], Any], str] | None = None
-
-    def about(self) -> dict[str, Any]:
-        found: dict[str, Any] = {
-            "type": self.type,
-            "label": self.label,
-            "settable": self.is_settable,
-            "said": said_of(self.name),
-        }
-        if self.choices:
-            found["choices"] = {choice: choice for choice in self.choices}
-        return found
 
 
 def _instant(seconds: int | None) -> str | None:
@@ -433,6 +390,7 @@ _FIELDS = [
         lambda t: bool(t.is_spam),
     ),
     Field("reopenings", "number", "reopenings", "reopenings", lambda t: t.reopenings),
+    services_field(),
 ]
 
 _known: dict[str, Field] = {field.name: field for field in _FIELDS}
@@ -449,23 +407,12 @@ def shipped() -> Mapping[str, Field]:
     return {**_known, "state": state}
 
 
-# How the types of custom fields are compared in conditions.
-_COMPARED_AS = {
-    "money": "number",
-    "number": "number",
-    "yes/no": "yes/no",
-    "choice": "choice",
-    "several choices": "several choices",
-    "date": "date",
-}
-
-
 def custom_field(entry: Mapping[str, Any]) -> Field:
     """A field of the rulebook as conditions, lists and forms see it."""
     key = entry["key"]
     return Field(
         key,
-        _COMPARED_AS.get(entry["type"], "text"),
+        COMPARED_AS.get(entry["type"], "text"),
         entry["label"],
         f"values_folded__{key}",
         lambda ticket: ticket.values.get(key),
@@ -479,7 +426,6 @@ def custom_field(entry: Mapping[str, Any]) -> Field:
 
 # Both columns of JSON in which such values stand.
 _JSON_COLUMNS = ("values_folded", "values", "ci__attributes_folded", "ci__attributes")
-_PLAIN_KEY = re.compile(r"[a-z0-9]+([ _-][a-z0-9]+)*", re.IGNORECASE)
 
 
 def json_parts(path: str) -> tuple[str, str] | None:
@@ -488,75 +434,6 @@ def json_parts(path: str) -> tuple[str, str] | None:
         if path.startswith(f"{column}__"):
             return column, path[len(column) + 2 :]
     return None
-
-
-def item_fields(types: Iterable[Mapping[str, Any]]) -> Mapping[str, Field]:
-    """The attributes of items as fields: “the item's memory”, of whatever types have it.
-
-    An attribute that two types read in different ways is compared as text.
-    """
-    found: dict[str, Field] = {}
-    for kind in types:
-        for one in kind.get("attributes") or ():
-            key = str(one["key"])
-            if not _PLAIN_KEY.fullmatch(key):
-                continue
-            name, compared = f"ci.{key}", _COMPARED_AS.get(one["type"], "text")
-            known = found.get(name)
-            if known is not None:
-                both = {**(known.choices or {}), **dict.fromkeys(one.get("choices") or (), 0)}
-                same = known.type == compared
-                found[name] = replace(
-                    known,
-                    type=known.type if same else "text",
-                    choices=(both or None) if same else None,
-                )
-                continue
-            unit = f" ({one['unit']})" if one.get("unit") else ""
-            found[name] = Field(
-                name,
-                compared,
-                f"item’s {one['label']}{unit}",
-                f"ci__attributes_folded__{key}",
-                partial(_attribute, key),
-                choices=dict.fromkeys(one.get("choices") or (), 0) or None,
-                is_nullable=True,
-                is_custom=True,
-                written=f"ci__attributes__{key}",
-            )
-    return found
-
-
-def item_group_field(groups: Sequence[Mapping[str, Any]], fields: Mapping[str, Field]) -> Field:
-    """The groups that a ticket's item belongs to, as a field with several values."""
-    asked = {
-        str(leaf["field"])
-        for group in groups
-        if group.get("if") is not None
-        for leaf in leaves(group["if"])
-    }
-
-    def read(ticket: Ticket) -> list[str]:
-        if ticket.ci is None:
-            return []
-        record = {name: fields[name].read(ticket) for name in asked if name in fields}
-        return item_groups.groups_of(groups, ticket.ci.key, record)
-
-    names = item_groups.names_of(groups)
-    return Field(
-        item_groups.FIELD,
-        "several choices",
-        "item’s group",
-        "",
-        read,
-        choices=dict.fromkeys(names, 0) or None,
-        values=lambda: names,
-        groups=tuple(groups),
-    )
-
-
-def _attribute(key: str, ticket: Ticket) -> Any:
-    return ticket.ci.attributes.get(key) if ticket.ci else None
 
 
 def registry_of(

@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db.models import CharField, F, OuterRef, Subquery
 
-from gannet.tickets.fields import Field
+from gannet.tickets.field import Field
 
 
 class _Joined(Subquery):

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from gannet.tickets.actions.frame import RecordWrite
     from gannet.tickets.actions.timers import TimerKind
     from gannet.tickets.acts import RecordAct
-    from gannet.tickets.fields import Field
+    from gannet.tickets.field import Field
     from gannet.tickets.models import Approval
     from gannet.tickets.policies import Decision
 

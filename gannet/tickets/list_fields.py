@@ -9,7 +9,8 @@ from typing import Any
 
 from gannet.audit.models import Event
 from gannet.rulebook.book import Book, current
-from gannet.tickets.fields import Field, registry
+from gannet.tickets.field import Field
+from gannet.tickets.fields import registry
 from gannet.tickets.models import Approval, ApprovalState, Follower, Mark, Task, TaskState, Ticket
 
 

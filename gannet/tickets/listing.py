@@ -19,7 +19,8 @@ from django.db.models.functions import Cast
 from django.utils import timezone
 
 from gannet.rulebook import book
-from gannet.tickets.fields import Field, json_parts
+from gannet.tickets.field import Field
+from gannet.tickets.fields import json_parts
 from gannet.tickets.joined import joined_names
 from gannet.tickets.list_fields import list_registry
 from gannet.tickets.listed import Listed

@@ -13,18 +13,21 @@ from typing import Any
 
 from django.db.models import Q
 
+from gannet.estate import nodes
 from gannet.rulebook.book import current
 from gannet.tickets import search
 from gannet.tickets.custom_conditions import several_leaf
-from gannet.tickets.fields import Field
+from gannet.tickets.field import Field
 from gannet.tickets.kinds import kinds
 from gannet.tickets.list_fields import about_list_fields, list_registry
+from gannet_core import item_groups
 from gannet_core.conditions import Context, Tree, check, fold, is_empty, leaves
 from gannet_core.errors import ConditionError
 from gannet_core.instants import parse_instant, seconds_of
 
 _NOTHING = Q(pk__in=[])
 _LOOKED_AT = 2_000  # of causes, which anybody words as they like, the newest are offered
+_OPPOSITE = {"is not": "is", "is none of": "is one of", "is empty": "is filled"}
 _SPELLED = ("is", "is not", "is one of", "is none of", "is my team")
 _LOOKUPS = {"<": "lt", "<=": "lte", ">": "gt", ">=": "gte", "before": "lt", "after": "gt"}
 
@@ -55,6 +58,8 @@ def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:
         return _NOTHING if found is None else Q(pk__in=found)
     if field.groups is not None:
         return _group_leaf(field, op, value, context)
+    if field.items_of is not None:
+        return _items_leaf(field, op, value)
     if field.through is not None:
         return _through_leaf(field, op, value, context)
     if field.is_custom or field.type == "several choices":
@@ -90,21 +95,10 @@ def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:
 
 def _group_leaf(field: Field, op: str, value: Any, context: Context) -> Q:
     """A leaf over the groups that a ticket's item belongs to, each by hand or by condition."""
-    opposite = {"is not": "is", "is none of": "is one of", "is empty": "is filled"}
-    if op in opposite:
-        return ~_group_leaf(field, opposite[op], value, context)
-    groups = field.groups or ()
-    if op != "is filled":
-        wanted = {fold(str(one)) for one in (value if op == "is one of" else [value])}
-        match op:
-            case "is" | "is one of":
-                groups = [one for one in groups if fold(one["name"]) in wanted]
-            case "contains" | "starts with" if not is_empty(value):
-                piece = fold(str(value))
-                fits = str.startswith if op == "starts with" else str.__contains__
-                groups = [one for one in groups if fits(fold(one["name"]), piece)]
-            case _:
-                return _NOTHING
+    if op in _OPPOSITE:
+        return ~_group_leaf(field, _OPPOSITE[op], value, context)
+    meant = _meant(item_groups.names_of(field.groups or ()), op, value)
+    groups = [one for one in field.groups or () if str(one["name"]) in meant]
     fields = list_registry()
     found = _NOTHING
     for group in groups:
@@ -115,11 +109,32 @@ def _group_leaf(field: Field, op: str, value: Any, context: Context) -> Q:
     return found
 
 
+def _items_leaf(field: Field, op: str, value: Any) -> Q:
+    """A leaf over what a ticket's item has by its place in the estate."""
+    if op in _OPPOSITE:
+        return ~_items_leaf(field, _OPPOSITE[op], value)
+    assert field.items_of is not None
+    found = field.items_of(_meant(stored_values(field), op, value))
+    return Q(ci__isnull=False, ci__in=sorted(found)) if found else _NOTHING
+
+
+def _meant(names: Sequence[str], op: str, value: Any) -> set[str]:
+    """Which of some names a leaf that is no negation means; none for what it cannot ask."""
+    if op == "is filled":
+        return set(names)
+    if op in ("is", "is one of"):
+        wanted = {fold(str(one)) for one in (value if op == "is one of" else [value])}
+        return {name for name in names if fold(name) in wanted}
+    if op in ("contains", "starts with") and not is_empty(value):
+        piece, fits = fold(str(value)), str.startswith if op == "starts with" else str.__contains__
+        return {name for name in names if fits(fold(name), piece)}
+    return set()
+
+
 def _through_leaf(field: Field, op: str, value: Any, context: Context) -> Q:
     """A leaf over people named by rows of another table; it holds if it does for any of them."""
-    if op in ("is not", "is none of", "is empty"):
-        opposite = {"is not": "is", "is none of": "is one of", "is empty": "is filled"}
-        return ~_through_leaf(field, opposite[op], value, context)
+    if op in _OPPOSITE:
+        return ~_through_leaf(field, _OPPOSITE[op], value, context)
     assert field.through is not None
     rows, person = field.through
     folded = f"{person}__name_folded"
@@ -193,7 +208,11 @@ def spellings(tree: Tree) -> tuple[tuple[str, ...], ...]:
     fields = list_registry()
     asked = {leaf["field"] for leaf in _all_leaves(tree, fields) if leaf["op"] in _SPELLED}
     found = [fields[name] for name in sorted(asked) if name in fields]
-    return tuple(
+    every = {leaf["field"] for leaf in _all_leaves(tree, fields)}
+    # What items have by their place in the estate is built from the estate as it is.
+    placed = any(fields[name].items_of is not None for name in every if name in fields)
+    estate = (("the estate", *nodes.version()),) if placed else ()
+    return estate + tuple(
         (field.name, *stored_values(field))
         for field in found
         if field.type in ("choice", "team") and not field.folded and field.choices is None

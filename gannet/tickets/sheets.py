@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 
 import xlsxwriter
 
-from gannet.tickets.fields import Field
+from gannet.tickets.field import Field
 from gannet.tickets.list_fields import list_registry
 from gannet_core.instants import instant_of
 

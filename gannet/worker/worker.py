@@ -27,6 +27,7 @@ from gannet.jobs.running import SLOW, revive
 from gannet.messages import notices
 from gannet.messages.models import Notification
 from gannet.people.models import Person, Role
+from gannet.services import watching
 from gannet.tickets import exports, search
 from gannet.tickets.actions import Acting
 from gannet.tickets.actions.timers import kind_of, known_kinds
@@ -194,6 +195,7 @@ _HOUSEKEEPING = (
     Round("sweeping files", sweep_files),
     Round("signing the log", _sign),
     Round("learning from tickets", _retrain),
+    Round("looking for patterns", lambda now_s: watching.look_through(now_s)),
 )
 
 

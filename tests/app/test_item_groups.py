@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from gannet.estate import actions as estate
-from gannet.estate.models import ConfigItem
+from gannet.estate.models import ConfigItem, Dependency, Service
 from gannet.people.acting import Acting
 from gannet.rulebook.book import current
 from gannet.tickets.actions import NewTicket, log_ticket
@@ -149,3 +149,63 @@ def test_the_core_reads_groups_without_an_application() -> None:
     both = {"any": [KIOSKS["if"], {"field": "ci.group", "op": "is one of", "value": ["A", "B"]}]}
     assert strange_fields(both) == ["ci.group"], "a group of groups could go round for ever"
     assert named_in(both) == ["A", "B"]
+
+
+# What the tickets' items carry: the tills stand on k-1, the timetable on p-1 and, through it, k-2.
+@pytest.mark.parametrize(
+    ("op", "value", "which"),
+    [
+        ("is", "Ticket office tills", [0]),
+        ("is", "timetable", [1, 2]),
+        ("is one of", ["Ticket office tills", "Timetable"], [0, 1, 2]),
+        ("is not", "Timetable", [0, 3]),
+        ("is none of", ["Timetable"], [0, 3]),
+        ("contains", "TILLS", [0]),
+        ("starts with", "time", [1, 2]),
+        ("is filled", None, [0, 1, 2]),
+        ("is empty", None, [3]),
+        ("is", "Nobody knows", []),
+    ],
+)
+def test_what_a_service_stands_on_can_be_asked_for(
+    tickets: list[Ticket], person: Any, op: str, value: Any, which: list[int]
+) -> None:
+    carry(person)
+    tree = {"field": "ci.services", "op": op, **({} if value is None else {"value": value})}
+    wanted = [tickets[at].pk for at in which]
+    numbers = [one.pk for one in tickets]
+    q = to_q(tree, context_of(person("Signe"), NOW))
+    found = Ticket.objects.filter(q, pk__in=numbers).order_by("pk").values_list("pk", flat=True)
+    assert list(found) == wanted
+    assert [one.pk for one in tickets if evaluate(tree, record_of(one)).result] == wanted
+
+
+def test_a_list_of_what_a_service_stands_on_follows_the_estate(
+    tickets: list[Ticket], api: Any, person: Any
+) -> None:
+    carry(person)
+    tree = json.dumps({"field": "ci.services", "op": "is", "value": "Timetable"})
+
+    def shown() -> set[int]:
+        answer = api("Signe").get("/api/tickets", {"filter": tree})
+        return {row["id"] for row in answer.json()["rows"]}
+
+    before = shown()
+    acting = Acting(person=person("Anneke"), now=NOW)
+    estate.part(acting, Dependency.objects.get(service__name="Timetable"), "it moved away")
+
+    assert before == {tickets[1].pk, tickets[2].pk}
+    assert shown() == set()
+
+
+def carry(person: Any) -> None:
+    acting = Acting(person=person("Anneke"), now=NOW)
+    items = {one.key: one for one in ConfigItem.objects.all()}
+    tills = Service.objects.get(name="Ticket office tills")
+    timetable = Service.objects.get_or_create(name="Timetable", defaults={"key": "timetable"})[0]
+    for source, target, strength in (
+        (tills, items["k-1"], "hard"),
+        (timetable, items["p-1"], "soft"),
+        (items["p-1"], items["k-2"], "soft"),
+    ):
+        estate.depend(acting, source, target, strength)

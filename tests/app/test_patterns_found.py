@@ -7,6 +7,9 @@ import pytest
 from django.utils import timezone
 
 from gannet.estate.models import ConfigItem
+from gannet.messages.models import Notification
+from gannet.people.models import Person, Role
+from gannet.services import watching
 from gannet.tickets.models import Ticket
 from gannet_core.instants import seconds_of
 
@@ -87,3 +90,60 @@ def test_a_pattern_that_is_none_at_all_cannot_be_dismissed(
     given = {"key": key, "count": 3, "why": "x"}
     got = api("Signe").post("/api/patterns", given, content_type=JSON)
     assert got.status_code in (409, 422)
+
+
+@pytest.fixture
+def manager(northmere: None) -> Person:
+    return next(one for one in Person.objects.order_by("pk") if one.has_role(Role.PROBLEM_MANAGER))
+
+
+def told(who: Person) -> list[str]:
+    rows = Notification.objects.filter(person=who, event_name=watching.EVENT, gone_s=None)
+    return list(rows.order_by("pk").values_list("title", flat=True))
+
+
+def test_a_problem_manager_is_told_once_and_again_when_it_has_grown(
+    api: Callable[[str], Any],
+    fall: Callable[..., None],
+    manager: Person,
+    person: Callable[[str], Any],
+) -> None:
+    now_s = seconds_of(timezone.now())
+    fall("Gate 3, Kestrel Point", [1, 2, 3, 4])
+
+    assert watching.look_through(now_s) > 0
+    first = told(manager)
+    assert any(one.startswith("Gate 3, Kestrel Point: 4 incidents") for one in first)
+    assert told(person("Signe")) == [], "who is no problem manager is not told"
+
+    fall("Gate 3, Kestrel Point", [0.1])
+    assert watching.look_through(now_s + 60) == 0, "an hour has not passed"
+    assert watching.look_through(now_s + 3600) == 0, "five are not half as many again as four"
+    fall("Gate 3, Kestrel Point", [0.2])
+    assert watching.look_through(now_s + 7200) > 0
+    assert any("6 incidents" in one for one in told(manager))
+
+    client = api(manager.name.split()[0])
+    key = next(one["key"] for one in found(client)["patterns"] if one["key"].startswith("item-"))
+    said = {"key": key, "count": 6, "why": "A training day."}
+    assert client.post("/api/patterns", said, content_type=JSON).status_code == 200
+    assert not any(one.startswith("Gate 3") for one in told(manager))
+
+
+def test_what_is_over_is_taken_back_and_what_has_a_problem_is_no_news(
+    api: Callable[[str], Any], fall: Callable[..., None], manager: Person
+) -> None:
+    now_s = seconds_of(timezone.now())
+    fall("Gate 3, Kestrel Point", [1, 2, 3, 4])
+    watching.look_through(now_s)
+    assert told(manager)
+
+    numbers = list(
+        Ticket.objects.filter(ci__name="Gate 3, Kestrel Point").values_list("pk", flat=True)
+    )
+    said = {"title": "Gate 3 refuses", "incidents": numbers}
+    opened = api(manager.name.split()[0]).post("/api/problems/open", said, content_type=JSON)
+    assert opened.status_code == 201, opened.content
+    watching.look_through(now_s + 3600)
+    assert told(manager) == []
+    assert watching.look_through(now_s + 20 * DAY) == 0

@@ -42,6 +42,7 @@ const SAYS: Record<string, string> = {
   "outside changed": "news from outside",
   "mail quarantined": "a mail was quarantined",
   "major suggested": "suggested as a major incident",
+  "pattern found": "keeps coming back: is there a problem behind it?",
   rule: "",
 };
 
@@ -195,7 +196,14 @@ function One({ row, now, isDesk, onGo, onDone, act }: OneProps) {
               <span className="font-mono text-[13px]">{row.ticket}</span> {row.ticket_title || row.title}
             </Link>
           ) : null}
-          {row.event === "task given" || row.event === "reminder" || row.event === "low score" ? <p>{row.title}</p> : null}
+          {row.ticket ? null : row.event === "pattern found" && isDesk ? (
+            <Link to="/desk/problems" onClick={onGo} className="hover:underline">
+              {row.title}
+            </Link>
+          ) : (
+            <p>{row.title}</p>
+          )}
+          {row.ticket && ["task given", "reminder", "low score"].includes(row.event) ? <p>{row.title}</p> : null}
           {row.text && row.text !== row.ticket_title ? <p className="line-clamp-2 text-[13px] text-ink-2">{row.text}</p> : null}
           <div className="mt-0.5 flex gap-3 text-[13px]">
             {row.ticket && (row.event === "requester wrote" || row.event === "reopened") && isDesk ? (

@@ -20,8 +20,8 @@ from gannet.rulebook.book import current
 from gannet.tickets import forms, listing, policies, queries, search, team_lookout
 from gannet.tickets.actions import NewTicket, log_ticket
 from gannet.tickets.actions.log import given_people
+from gannet.tickets.field import Field
 from gannet.tickets.field_words import said_of, synonyms_of
-from gannet.tickets.fields import Field
 from gannet.tickets.kinds import kinds, usual
 from gannet.tickets.known import files_in
 from gannet.tickets.list_fields import about_list_fields, list_registry
