@@ -2,6 +2,7 @@
 
 from django.urls import path, re_path
 
+from gannet.changes import api as changes
 from gannet.knowledge import api as knowledge
 from gannet.messages import api as messages
 from gannet.messages.files import linked_file
@@ -31,6 +32,7 @@ urlpatterns = [
     *announcements.urlpatterns,
     *messages.urlpatterns,
     *problems.urlpatterns,
+    *changes.urlpatterns,
     *reports.urlpatterns,
     *services.urlpatterns,
     *trials.urlpatterns,

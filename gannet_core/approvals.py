@@ -169,11 +169,14 @@ class Case:
     context: Context = field(default_factory=Context)
     # What the facts are called, for the explanations.
     fields: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    # Who else may not decide on it, such as those who carry it out.
+    involved: frozenset[Person] = frozenset()
 
     @property
     def own(self) -> frozenset[Person]:
         """Those who may not decide on it."""
-        return frozenset(one for one in (self.requester, self.beneficiary) if one is not None)
+        asks = frozenset(one for one in (self.requester, self.beneficiary) if one is not None)
+        return asks | self.involved
 
 
 def ask(stage: Stage, route: Route, case: Case, directory: Directory) -> AskedStage:

@@ -15,6 +15,7 @@ from typing import Any
 
 from gannet_core.conditions import check, evaluate, leaves
 from gannet_core.errors import ConditionError
+from gannet_core.risk import RATINGS
 from gannet_core.tasks import Task
 
 Offer = Mapping[str, Any]
@@ -28,6 +29,14 @@ FACTS: Mapping[str, Mapping[str, Any]] = {
     "for somebody else": {"type": "yes/no", "label": "for somebody else"},
     "department": {"type": "text", "label": "department"},
     "place": {"type": "text", "label": "place"},
+    "risk": {
+        "type": "choice",
+        "label": "risk of the change",
+        "choices": {one: one for one in RATINGS},
+    },
+    "points": {"type": "number", "label": "points of risk"},
+    "change type": {"type": "text", "label": "type of change"},
+    "in a freeze": {"type": "yes/no", "label": "in a freeze"},
 }
 
 

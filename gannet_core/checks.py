@@ -11,7 +11,14 @@ from datetime import date, datetime, time
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from gannet_core import checks_items, checks_problems, checks_requests, conditions, lifecycle
+from gannet_core import (
+    checks_changes,
+    checks_items,
+    checks_problems,
+    checks_requests,
+    conditions,
+    lifecycle,
+)
 from gannet_core.errors import GannetError
 from gannet_core.escalation import UNTOUCHED, amount_of, check_step, span_words
 from gannet_core.findings import ERROR, WARNING, Finding, World, say
@@ -645,4 +652,7 @@ _CHECKS = (
     checks_requests.routes,
     checks_problems.problems,
     checks_items.item_groups,
+    checks_changes.windows,
+    checks_changes.changes,
+    checks_changes.change_templates,
 )

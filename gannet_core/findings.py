@@ -18,6 +18,7 @@ class World:
     teams: frozenset[str] = frozenset()
     people: frozenset[str] = frozenset()
     services: frozenset[str] = frozenset()
+    boards: frozenset[str] = frozenset()
     clock_kinds: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     # At which rules can run.
     moments: Sequence[str] = WHEN

@@ -244,6 +244,21 @@ SHIPPED_CLOCKS: tuple[Mapping[str, Any], ...] = (
         "restarts": ["resumed"],
     },
     {
+        "key": "authorisation",
+        "label": "authorisation",
+        "of": "customer",
+        "starts": ["submitted"],
+        "stops": ["authorised", "refused", "resolved"],
+        "restarts": ["asked again", "fell back"],
+    },
+    {
+        "key": "look back",
+        "label": "look back",
+        "of": "customer",
+        "starts": ["implemented"],
+        "stops": ["looked back", "backed out", "resolved"],
+    },
+    {
         "key": "team answer",
         "label": "team response",
         "of": "team",

@@ -203,10 +203,16 @@ CHANGE = Lifecycle(
         Stage("cancelled", is_open=False, move="nobody's"),
     ),
     {
+        "taken": stays(*_CHANGE_BEFORE, "under way", "look back"),
+        "handed over": stays(*_CHANGE_BEFORE, "under way", "look back"),
         "submitted": leads("assess", "draft"),
         "sent back": leads("draft", "assess", "authorise"),
         "assessed": leads("authorise", "assess"),
         "authorised": leads("planned", "authorise"),
+        # What was authorised has changed: those whom it touches are asked again.
+        "asked again": leads("authorise", "authorise", "planned"),
+        # Its risk has risen above what its type allows.
+        "fell back": leads("assess", "authorise", "planned"),
         "refused": leads("refused", "assess", "authorise"),
         "moved": stays("planned"),
         "started": leads("under way", "planned"),
@@ -219,4 +225,5 @@ CHANGE = Lifecycle(
             *_CHANGE_BEFORE, "under way", "look back", "done", "refused", "backed out", "cancelled"
         ),
     },
+    ("authorisation", "look back"),
 )

@@ -30,7 +30,7 @@ KINDS = (IMPLEMENTER, ITEM, SERVICE, FREEZE, WINDOW, CAB, ABSENT)
 # A service is reached when at least so much of it is lost.
 REACHED = 0.5
 QUARTER_S = 15 * 60
-_DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 _MOST_DAYS = 10_000
 
 
@@ -93,12 +93,12 @@ class Slot:
 
 def meeting_of(weekday: str, at: str, zone: ZoneInfo, cutoff_minutes: int) -> Meeting:
     """A meeting from its written form: `tue`, `10:30`; what cannot be read is `ScheduleError`."""
-    if weekday not in _DAYS:
+    if weekday not in DAYS:
         raise ScheduleError(f"there is no weekday “{weekday}”")
     if isinstance(cutoff_minutes, bool) or cutoff_minutes < 0:
         raise ScheduleError("a cut-off is a number of minutes before the meeting")
     try:
-        return Meeting(_DAYS.index(weekday), time.fromisoformat(at), zone, cutoff_minutes)
+        return Meeting(DAYS.index(weekday), time.fromisoformat(at), zone, cutoff_minutes)
     except ValueError:
         raise ScheduleError(f"“{at}” is no time of day") from None
 

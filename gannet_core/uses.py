@@ -107,6 +107,16 @@ def _of_closing(one: Mapping[str, Any]) -> Found:
     yield "calendars", one.get("calendar"), "its calendar"
 
 
+def _of_changes(one: Mapping[str, Any]) -> Found:
+    yield "calendars", one.get("review_calendar"), "the calendar by which they are looked back on"
+    for kind in one.get("types") or ():
+        yield "routes", kind.get("route"), f"the type {kind.get('name', '')}"
+
+
+def _of_change_template(one: Mapping[str, Any]) -> Found:
+    yield "categories", one.get("category"), "its category"
+
+
 _NAMES: Mapping[str, Callable[[Mapping[str, Any]], Found]] = {
     "agreements": _of_agreement,
     "rules": _of_rule,
@@ -117,6 +127,8 @@ _NAMES: Mapping[str, Callable[[Mapping[str, Any]], Found]] = {
     "bundles": _of_offer,
     "notifications": _of_notification,
     "closing": _of_closing,
+    "changes": _of_changes,
+    "change_templates": _of_change_template,
 }
 
 

@@ -112,11 +112,13 @@ def make(progress: Progress, tickets: int = TICKETS, seed: int = SEED) -> None:
 
 def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     """Fill an empty, migrated database."""
+    from gannet.demo.changes import make_changes
     from gannet.demo.desk import make_ready, make_today, remember
     from gannet.demo.estate import make_estate, make_scanned
     from gannet.demo.history import History
     from gannet.demo.live_requests import make_news, make_requests
     from gannet.demo.organisation import make_organisation
+    from gannet.demo.past_changes import make_past_changes
     from gannet.demo.problems import make_problems
     from gannet.demo.quarantined import make_quarantined
     from gannet.demo.rehearsals import make_rehearsals
@@ -158,7 +160,9 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     make_ready(now)
     Today(now, seed).write(progress)
     make_today(now)
+    make_past_changes(now, seed)
     make_problems(now)
+    make_changes(now)
     make_requests(now)
     make_news(now)
     make_quarantined(now)

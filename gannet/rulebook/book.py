@@ -16,6 +16,7 @@ from gannet.rulebook.models import Edition
 from gannet.web.kept import Givens, KeptQueries, forget_kept
 from gannet.web.reading import read_once
 from gannet_core import lifecycle, rulebook
+from gannet_core.changes import read_settings
 from gannet_core.servicetime import ServiceCalendar
 
 
@@ -37,6 +38,11 @@ class Book:
         self.closing: Mapping[str, Any] = document["closing"]
         # What is assumed of problems; an edition from before them assumes nothing of its own.
         self.problems: Mapping[str, Any] = document.get("problems") or {}
+        self.windows: Sequence[Mapping[str, Any]] = document.get("windows") or ()
+        self.changes = read_settings(document.get("changes") or {})
+        self.change_templates = {
+            entry["key"]: entry for entry in document.get("change_templates") or ()
+        }
         self.messages = {entry["key"]: entry for entry in document["messages"]}
         self.rules: Sequence[Mapping[str, Any]] = document["rules"]
         self.fields = {entry["key"]: entry for entry in document["fields"]}
@@ -79,6 +85,10 @@ class Book:
 
     def has_calendar(self, key: str) -> bool:
         return key in self._calendars
+
+    def zone_of(self, key: str) -> str:
+        """The time zone of a calendar."""
+        return str(self._calendars[key]["zone"])
 
     def calendar_name(self, key: str) -> str:
         return str(self._calendars[key]["name"])

@@ -11,7 +11,22 @@ from typing import Any
 import yaml
 from jsonschema import Draft202012Validator
 
+from gannet.rulebook import schema_changes
 from gannet.rulebook.refusals import place_in, says_of, within_entry
+from gannet.rulebook.schema_parts import ACTIONS as _ACTIONS
+from gannet.rulebook.schema_parts import CLOCK_TIME as _CLOCK_TIME
+from gannet.rulebook.schema_parts import CONDITION as _CONDITION
+from gannet.rulebook.schema_parts import DATE as _DATE
+from gannet.rulebook.schema_parts import FLAG as _FLAG
+from gannet.rulebook.schema_parts import KEY as _KEY
+from gannet.rulebook.schema_parts import SECONDS as _SECONDS
+from gannet.rulebook.schema_parts import SHORT as _SHORT
+from gannet.rulebook.schema_parts import SPANS as _SPANS
+from gannet.rulebook.schema_parts import TEXT as _TEXT
+from gannet.rulebook.schema_parts import WHOLE as _WHOLE
+from gannet.rulebook.schema_parts import Schema
+from gannet.rulebook.schema_parts import list_of as _list
+from gannet.rulebook.schema_parts import thing as _thing
 from gannet.web.errors import Problem
 from gannet.web.given import checked
 from gannet_core import item_types, rulebook
@@ -23,38 +38,8 @@ from gannet_core.routing import MODES
 from gannet_core.rules import ACTIONS
 from gannet_core.servicetime import ServiceCalendar
 
-Schema = dict[str, Any]
 MAX_BYTES = 4 * 1024 * 1024
 MAX_DEPTH = 40
-
-_TEXT: Schema = {"type": "string", "maxLength": 4000}
-_SHORT: Schema = {"type": "string", "minLength": 1, "maxLength": 160}
-_KEY: Schema = {"type": "string", "minLength": 1, "maxLength": 80}
-_FLAG: Schema = {"type": "boolean"}
-_WHOLE: Schema = {"type": "integer", "minimum": 0}
-_SECONDS: Schema = {"type": "integer", "minimum": 1, "maximum": 10**9}
-_DATE: Schema = {"type": ["string", "null"], "pattern": r"^\d{4}-\d{2}-\d{2}$"}
-_CLOCK_TIME: Schema = {"type": "string", "pattern": r"^([01]\d|2[0-3]):[0-5]\d$"}
-_CONDITION: Schema = {"$ref": "#/$defs/condition"}
-_ACTIONS: Schema = {"type": "array", "items": {"$ref": "#/$defs/action"}}
-_SPANS: Schema = {
-    "type": "array",
-    "items": {"type": "array", "items": {"type": "string"}, "minItems": 2, "maxItems": 2},
-}
-
-
-def _list(item: Schema) -> Schema:
-    return {"type": "array", "items": item}
-
-
-def _thing(required: list[str], /, **properties: Schema) -> Schema:
-    return {
-        "type": "object",
-        "required": required,
-        "properties": properties,
-        "additionalProperties": False,
-    }
-
 
 _OFFERED: Schema = {
     "key": _KEY,
@@ -420,6 +405,7 @@ _SECTIONS: dict[str, Schema] = {
         branches=_list(_SHORT),
         words=_TEXT,
     ),
+    **schema_changes.SECTIONS,
     "messages": _list(
         _thing(["key", "subject", "body"], key=_KEY, name=_SHORT, subject=_SHORT, body=_TEXT)
     ),

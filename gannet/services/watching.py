@@ -1,4 +1,4 @@
-"""Looking through what was reported for patterns, each hour, and telling problem managers of new ones.
+"""Looking for patterns in what was reported, each hour, and telling problem managers of new ones.
 
 Everybody is told only of what stands out among what they may know of themselves.
 """

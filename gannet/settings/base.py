@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "gannet.tickets",
     "gannet.incidents",
     "gannet.problems",
+    "gannet.changes",
     "gannet.requests",
     "gannet.messages",
     "gannet.trials",

@@ -48,6 +48,9 @@ def directory_of(ticket: Ticket, known: Relations | None = None) -> Directory:
     managers = relations_now.managers
 
     def find(who: str, of: str) -> Sequence[int]:
+        touched = kind_of(ticket).owners(ticket, who)
+        if touched is not None:
+            return touched
         match who:
             case "line manager":
                 found = [managers.get(requester.pk)]
@@ -114,7 +117,14 @@ def case_of(ticket: Ticket, book: Book) -> Case:
         ticket.requester_id,
         ticket.beneficiary_id,
         fields={**{key: _about(one) for key, one in book.fields.items()}, **FACTS},
+        involved=kind.involved(ticket),
     )
+
+
+def own_people(ticket: Ticket) -> frozenset[int]:
+    """Those who may not decide on a record: whose it is, and who carries it out."""
+    asks = (one for one in (ticket.requester_id, ticket.beneficiary_id) if one is not None)
+    return frozenset(asks) | kind_of(ticket).involved(ticket)
 
 
 def deputies_at(people: Sequence[int], at_s: int) -> dict[int, list[int]]:

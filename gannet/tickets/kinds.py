@@ -10,6 +10,7 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, Protocol
 
+from gannet.audit.kinds import EventKind
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets.models import Ticket
@@ -105,6 +106,12 @@ class RecordKind:
     causes: "CausedBy | None" = None
     # It was waiting and goes on, within that act.
     resumed: "Callable[[RecordWrite], None]" = lambda write: None
+    # Who, beside whose it is, may not decide on it: those who carry it out.
+    involved: Callable[[Ticket], frozenset[int]] = lambda ticket: frozenset()
+    # The technical or service owners of what it touches; None: those of its item and service.
+    owners: Callable[[Ticket, str], Sequence[int] | None] = lambda ticket, who: None
+    # The event by which its approval route ends when it is refused; None: it is cancelled.
+    refusal: EventKind | None = None
     cost: Callable[[Ticket], Cost] = lambda ticket: Cost()
     # Whom it is for, where that is nobody whom the application knows.
     named_for: Callable[[Ticket], str] = lambda ticket: ""

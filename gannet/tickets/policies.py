@@ -173,7 +173,9 @@ def may(person: Person, act: str, ticket: Ticket) -> Decision:
 
 def may_decide_in_place(asked: Approval, person: Person) -> bool:
     """Whether somebody may decide a stage in its approver's place, with a reason."""
-    own = (asked.ticket.requester_id, asked.ticket.beneficiary_id)
+    ticket = asked.ticket
+    involved = kind_of(ticket).involved(ticket)
+    own = (ticket.requester_id, ticket.beneficiary_id, *involved)
     return (
         asked.state == ApprovalState.PENDING
         and asked.stage_id is not None

@@ -43,6 +43,7 @@ def world_of(book: Book) -> World:
         fields=fields,
         teams=frozenset(Team.objects.values_list("name", flat=True)),
         people=frozenset(Person.objects.filter(is_active=True).values_list("email", flat=True)),
+        boards=frozenset(Team.objects.filter(is_board=True).values_list("name", flat=True)),
         services=frozenset(Service.objects.values_list("name", flat=True)),
         clock_kinds=book.clock_kinds,
         refused_hook=refusal,

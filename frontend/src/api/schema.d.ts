@@ -339,6 +339,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is coming, what the CAB decides, what is under way and to be looked back on. */
+        get: operations["changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Edit its plan; what was authorised and changes is asked again, of those it touches. */
+        patch: operations["edit_change"];
+        trace?: never;
+    };
+    "/api/changes/{number}/slots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The first five free spans of its length, each with what stood in the way before it. */
+        get: operations["change_slots"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{number}/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How risky it would be with these edits; nothing is saved. */
+        post: operations["weigh_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The templates that a change can be opened from. */
+        get: operations["change_templates"];
+        put?: never;
+        /** @description Open a draft: of a template, as a copy, for a problem or an incident, or of nothing. */
+        post: operations["open_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every change that takes time between two instants, with windows and freezes. */
+        get: operations["change_schedule"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/choices": {
         parameters: {
             query?: never;
@@ -2656,6 +2759,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/assess-change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say that it is assessed: its approvers are asked. */
+        post: operations["ticket_assess_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/back-change-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Stop it and back it out; that ends it. */
+        post: operations["ticket_back_change_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/cancel": {
         parameters: {
             query?: never;
@@ -2792,6 +2929,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/implement-change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say that it is done; it is looked back on some days later. */
+        post: operations["ticket_implement_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/links": {
         parameters: {
             query?: never;
@@ -2821,6 +2975,23 @@ export interface paths {
         post?: never;
         /** @description Take a link away. */
         delete: operations["unlink"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/look-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say how it went, once its faults have had the time to show. */
+        post: operations["ticket_look_back"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3076,6 +3247,57 @@ export interface paths {
         put?: never;
         /** @description What a routine would do to a ticket, and doing it. */
         post: operations["run_routine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/send-change-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Let it be a draft again, with what is missing. */
+        post: operations["ticket_send_change_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/start-change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say that it begins now. */
+        post: operations["ticket_start_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/submit-change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask for it to be assessed and authorised. */
+        post: operations["ticket_submit_change"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3691,6 +3913,13 @@ export interface components {
             before: components["schemas"]["BeforeShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        AroundShape: {
+            start_s: number;
+            end_s: number;
+            name: string;
+            kind: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ArticleLineShape: {
             id: number;
             title: string;
@@ -3786,6 +4015,38 @@ export interface components {
             /** @default  */
             key: string;
             label: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AssessChangeShapeRequest: {
+            /** @default  */
+            comment: string;
+        };
+        /** @description How risky a change is as it stands, what it reaches, clashes with, and lacks. */
+        AssessmentShape: {
+            points: number;
+            rating: string;
+            /** Format: double */
+            consequence: number;
+            /** Format: double */
+            likelihood: number;
+            /** @description of moderate, high, critical */
+            thresholds: number[];
+            consequence_parts: components["schemas"]["RiskPartShape"][];
+            likelihood_parts: components["schemas"]["RiskPartShape"][];
+            remedies: components["schemas"]["RiskRemedyShape"][];
+            reached: components["schemas"]["ReachedServiceShape"][];
+            clashes: components["schemas"]["ClashShape"][];
+            track: components["schemas"]["TrackRecordShape"];
+            type: components["schemas"]["ChangeTypeShape"];
+            suggested: components["schemas"]["ChangeTypeShape"];
+            suggested_why: string;
+            against_type: string;
+            lacks: components["schemas"]["LackShape"][];
+            needs_cab: boolean;
+            cab_s: number | null;
+            /** @description that implementing and testing take */
+            minutes: number;
+            turn_back_s: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         AttributeShape: {
@@ -3931,6 +4192,61 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @description A change as lists and the schedule draw it. */
+        ChangeLineShape: {
+            id: number;
+            title: string;
+            state: string;
+            is_open: boolean;
+            type: string;
+            like: string;
+            points: number | null;
+            rating: string;
+            starts_s: number | null;
+            ends_s: number | null;
+            began_s: number | null;
+            ended_s: number | null;
+            review_s: number | null;
+            outcome: string;
+            holder: string;
+            team: string;
+            service: string;
+            place: string;
+            items: number;
+            /** @description who is asked and has not decided */
+            waits_on: string;
+            /** @description linked as caused by it */
+            incidents: number;
+        };
+        /** @description What belongs to a change alone. */
+        ChangeShape: {
+            /** @description chosen by hand; empty: as suggested */
+            type: string;
+            types: components["schemas"]["ChangeTypeShape"][];
+            reason: string;
+            template: string;
+            born_of: string;
+            problem: number | null;
+            why: string;
+            tried: string;
+            steps: components["schemas"]["ChangeStepShape"][];
+            items: components["schemas"]["ChangedItemShape"][];
+            starts_s: number | null;
+            ends_s: number | null;
+            is_after_the_fact: boolean;
+            submitted_s: number | null;
+            began_s: number | null;
+            ended_s: number | null;
+            review_s: number | null;
+            outcome: string;
+            learned: string;
+            weighed: components["schemas"]["WeighedShape"][];
+            is_editable: boolean;
+            assessment: components["schemas"]["AssessmentShape"];
+            /** @description windows and freezes round its time */
+            around: components["schemas"]["AroundShape"][];
+            since: components["schemas"]["SinceShape"][];
+        };
         /** @description Facts to change; only those given are changed. `version` is the one that was read. */
         ChangeShapeRequest: {
             version: number;
@@ -3948,11 +4264,64 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @description One step of a plan; `part` is implement, test or back out. */
+        ChangeStepShape: {
+            id: string;
+            part: string;
+            says: string;
+            /** @description a person’s number, or nothing */
+            who: string;
+            name: string;
+            minutes: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ChangeTemplateShape: {
+            key: string;
+            name: string;
+            title: string;
+            is_preauthorised: boolean;
+            why: string;
+            service: string;
+            minutes: number;
+            steps: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ChangeTypeShape: {
+            key: string;
+            name: string;
+            like: string;
+        };
+        /** @description An item that is touched; `expected` says what is to be of which attribute. */
+        ChangedItemShape: {
+            item: number;
+            name: string;
+            kind: string;
+            place: string;
+            expected: {
+                [key: string]: unknown;
+            };
+            /** @description what is recorded of the attributes expected */
+            recorded: {
+                [key: string]: unknown;
+            };
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         ChangedShape: {
             field: string;
             before: unknown;
             after: unknown;
+        };
+        /** @description The page of changes: what is coming, what the CAB decides, what is to be looked back on. */
+        ChangesShape: {
+            drafts: components["schemas"]["ChangeLineShape"][];
+            coming: components["schemas"]["ChangeLineShape"][];
+            cab: components["schemas"]["ChangeLineShape"][];
+            cab_s: number | null;
+            cab_cutoff_s: number | null;
+            under_way: components["schemas"]["ChangeLineShape"][];
+            reviews: components["schemas"]["ChangeLineShape"][];
+            ended: number;
+            now_s: number;
         };
         /** @enum {string} */
         ChannelEnum: "portal" | "e-mail" | "phone" | "api";
@@ -3988,6 +4357,16 @@ export interface components {
             waits: components["schemas"]["ChoiceShape"][];
             priorities: number[];
             acts_on_many: components["schemas"]["ManyActShape"][];
+        };
+        /** @description What stands in the way: with whom or what, over what. */
+        ClashShape: {
+            kind: string;
+            /** @description a change’s number, a window’s key, an item, or a person */
+            other: string;
+            name: string;
+            what: string[];
+            starts_s: number | null;
+            ends_s: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ClockKindShape: {
@@ -4209,6 +4588,20 @@ export interface components {
             left_seconds: number | null;
             calendar: string;
         };
+        /** @description What is edited; what is left out stays as it is. */
+        EditChangeShapeRequest: {
+            why?: string;
+            tried?: string;
+            reason?: string;
+            type?: string;
+            steps?: components["schemas"]["EditedStepShapeRequest"][];
+            items?: components["schemas"]["EditedItemShapeRequest"][];
+            starts?: string;
+            ends?: string;
+            added?: number[];
+            dropped?: number[];
+            version?: number;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         EditShapeRequest: {
             section: string;
@@ -4224,9 +4617,27 @@ export interface components {
             is_rename: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        EditedItemShapeRequest: {
+            item: number;
+            expected?: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         EditedShape: {
             version: number;
             entry: unknown;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        EditedStepShapeRequest: {
+            /** @default  */
+            id: string;
+            part: string;
+            says: string;
+            /** @default  */
+            who: string;
+            /** @default 0 */
+            minutes: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         EditionShape: {
@@ -4822,6 +5233,11 @@ export interface components {
             is_for_portal: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        LackShape: {
+            place: string;
+            says: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         LeafShape: {
             says: string;
             actual: unknown;
@@ -5020,6 +5436,12 @@ export interface components {
             holder: string;
             answer_due_s: number | null;
             fix_due_s: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        LookBackShapeRequest: {
+            outcome: string;
+            /** @default  */
+            learned: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         LookShapeRequest: {
@@ -5314,6 +5736,28 @@ export interface components {
             /** @default  */
             parent: string;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        NewChangeShapeRequest: {
+            /** @default  */
+            title: string;
+            /** @default  */
+            why: string;
+            /** @default  */
+            template: string;
+            service?: number | null;
+            items?: number[];
+            /** @default  */
+            starts: string;
+            /** @default  */
+            ends: string;
+            copied?: number | null;
+            problem?: number | null;
+            incident?: number | null;
+            /** @default  */
+            reason: string;
+            /** @default false */
+            is_after_the_fact: boolean;
+        };
         /** @description An item recorded by hand; its key is made of its name where none is given. */
         NewItemShapeRequest: {
             name: string;
@@ -5505,6 +5949,10 @@ export interface components {
             late_from_s: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        OpenedChangeShape: {
+            id: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         OpenedMailShape: {
             id: number;
             at_s: number;
@@ -5629,6 +6077,17 @@ export interface components {
             inputs?: {
                 [key: string]: string;
             };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PastChangeShape: {
+            id: number;
+            title: string;
+            /** Format: double */
+            score: number;
+            outcome: string;
+            ended_s: number | null;
+            incidents: number;
+            is_added: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PathStepShape: {
@@ -5955,6 +6414,20 @@ export interface components {
             from: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        ReachedServiceShape: {
+            id: number;
+            name: string;
+            criticality: number;
+            /** Format: double */
+            share: number;
+            /**
+             * Format: double
+             * @description percent of the consequence
+             */
+            adds: number;
+            path: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ReachedShape: {
             id: string;
             name: string;
@@ -6136,6 +6609,21 @@ export interface components {
             failing: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        RiskPartShape: {
+            name: string;
+            /** Format: double */
+            percent: number;
+            times: number;
+        };
+        /** @description What the risk would be without one of the factors. */
+        RiskRemedyShape: {
+            factor: string;
+            points: number;
+            rating: string;
+            /** Format: double */
+            likelihood: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         RouteEndShape: {
             stages: string[];
             example: string;
@@ -6288,6 +6776,17 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** @description What is drawn of a span: changes, windows and freezes, each with what it covers. */
+        ScheduleShape: {
+            from_s: number;
+            to_s: number;
+            now_s: number;
+            zone: string;
+            changes: components["schemas"]["ChangeLineShape"][];
+            windows: components["schemas"]["AroundShape"][];
+            /** @description changes that clash with another one */
+            clashing: number[];
+        };
         /** @enum {string} */
         ScopesEnum: "read" | "write" | "alerts" | "import";
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -6423,6 +6922,20 @@ export interface components {
             resolution: string;
             is_open: boolean;
             why: string;
+        };
+        /** @description An incident since it was done, on what it reached. */
+        SinceShape: {
+            id: number;
+            title: string;
+            opened_s: number;
+            is_linked: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SlotShape: {
+            start_s: number;
+            end_s: number;
+            /** @description what stood in the way before it, in words */
+            after: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         SomeMailShapeRequest: {
@@ -6787,6 +7300,7 @@ export interface components {
             now_s: number;
             fields: components["schemas"]["FieldStateShape"][];
             problem: components["schemas"]["ProblemShape"] | null;
+            change: components["schemas"]["ChangeShape"] | null;
             request: components["schemas"]["RequestShape"] | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -6848,6 +7362,22 @@ export interface components {
             did: string[];
             overridden: string[];
             stopped: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TrackRecordShape: {
+            n: number;
+            failed: number;
+            with_issues: number;
+            /** Format: double */
+            rate: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            /** Format: double */
+            ratio: number | null;
+            incidents: number;
+            past: components["schemas"]["PastChangeShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TryShapeRequest: {
@@ -7010,6 +7540,24 @@ export interface components {
             since_s: number | null;
             until_s: number | null;
         };
+        /** @description The risk as it was with a decision. */
+        WeighedShape: {
+            stage: string;
+            at_s: number;
+            points: number;
+            rating: string;
+            /** Format: double */
+            consequence: number;
+            /** Format: double */
+            likelihood: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WhenChangeShapeRequest: {
+            /** @default  */
+            at: string;
+            /** @default  */
+            text: string;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         WholeArticleShape: {
             id: number;
@@ -7041,6 +7589,10 @@ export interface components {
             body: string;
             headers: string[][];
             files: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WhyChangeShapeRequest: {
+            why: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WhyShape: {
@@ -10000,6 +10552,774 @@ export interface operations {
                 };
             };
             415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edit_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["EditChangeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_slots: {
+        parameters: {
+            query?: {
+                /** @description an instant; a week from now on if left out */
+                from?: string;
+                minutes?: number;
+                to?: string;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlotShape"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weigh_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["EditChangeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssessmentShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_templates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeTemplateShape"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewChangeShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenedChangeShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_schedule: {
+        parameters: {
+            query?: {
+                /** @description an instant; a week from now on if left out */
+                from?: string;
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -28346,6 +29666,248 @@ export interface operations {
             };
         };
     };
+    ticket_assess_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AssessChangeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ticket_back_change_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhyChangeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ticket_cancel: {
         parameters: {
             query?: never;
@@ -29296,6 +30858,127 @@ export interface operations {
             };
         };
     };
+    ticket_implement_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WhenChangeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ticket_links: {
         parameters: {
             query?: never;
@@ -29428,6 +31111,127 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ticket_look_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookBackShapeRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {
@@ -31319,6 +33123,369 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ticket_send_change_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhyChangeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ticket_start_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WhenChangeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ticket_submit_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NothingShapeRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {

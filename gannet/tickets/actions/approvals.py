@@ -13,7 +13,7 @@ from gannet.tickets.actions import endings, routes
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.waiting import Wait, set_waiting
 from gannet.tickets.approval_events import ApprovalEvent
-from gannet.tickets.directory import deputies_at
+from gannet.tickets.directory import deputies_at, own_people
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Approval, ApprovalState, StateCode, Through, Ticket
@@ -48,6 +48,8 @@ def ask_approval(
     if len(words) > MOST_WORDS:
         raise Invalid("Say it shorter.", fields={"what": f"At most {MOST_WORDS} characters."})
     with writing(ticket_id, acting, Act.CHANGED) as write:
+        if Act.WAITING not in write.lifecycle.moves:
+            waits = False
         if waits is None:
             on = str(Waiting.APPROVAL)
             waits = bool(policies.may_wait(acting.person, on, write.policy, write.ticket))
@@ -56,7 +58,7 @@ def ask_approval(
         ticket = write.ticket
         if not ticket.is_open:
             raise Conflict(f"This is {write.state_name}: there is nothing to approve any more.")
-        if of.pk in (ticket.requester_id, ticket.beneficiary_id, acting.person_id):
+        if of.pk in {*own_people(ticket), acting.person_id}:
             raise Invalid(
                 "Nobody approves their own request.",
                 fields={"of": "Choose somebody else, such as their manager."},
@@ -189,7 +191,7 @@ def over_words(asked: Approval) -> str:
 
 def _check_may_decide(asked: Approval, person: Person, now_s: int) -> bool:
     """Whether somebody decides in another's place; `Missing` when they may not at all."""
-    own = frozenset({asked.ticket.requester_id, asked.ticket.beneficiary_id} - {None})
+    own = own_people(asked.ticket)
     if person.pk in own:
         raise Missing("You cannot approve your own request.")
     if asked.asked_of_id == person.pk:
@@ -240,6 +242,8 @@ def ask_back(
         if ticket.state == StateCode.WAITING:
             write.end_wait()
             write.record(TicketEvent.RESUMED, by_desk=False, is_automatic=True)
+        if Act.WAITING not in write.lifecycle.moves:
+            return asked  # who asked for it answers by a note
         wait = (
             Wait(on=Waiting.REQUESTER, reason=words)
             if words
@@ -323,7 +327,7 @@ def _say_who_is_asked(write: RecordWrite) -> None:
 
 def _who_may_follow(asked: Approval, to: Person | Team) -> list[Person]:
     """Who decides when a question is passed on to somebody or to a board."""
-    own = (asked.ticket.requester_id, asked.ticket.beneficiary_id)
+    own = own_people(asked.ticket)
     if isinstance(to, Person):
         if to.pk in own:
             raise Invalid("Nobody approves their own request.", fields={"to": "Somebody else."})

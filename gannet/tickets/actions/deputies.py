@@ -9,6 +9,7 @@ from gannet.people.models import Deputy, Person
 from gannet.tickets.actions import timers
 from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.routes import ask_also, was_asked
+from gannet.tickets.directory import own_people
 from gannet.tickets.models import Approval, ApprovalState
 from gannet.web.errors import Invalid, Missing, Refused
 
@@ -53,7 +54,7 @@ def tell_deputy(deputy_id: int, acting: Acting) -> None:
         state=ApprovalState.PENDING, stage__isnull=False, asked_of=row.person_id
     )
     for asked in waiting.select_related("ticket"):
-        own = (asked.ticket.requester_id, asked.ticket.beneficiary_id)
+        own = own_people(asked.ticket)
         # What was asked after their time had begun told them as it was asked.
         if row.deputy_id not in own and not was_asked(asked, row.deputy):
             with writing(asked.ticket_id, acting) as write:

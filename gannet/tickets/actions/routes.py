@@ -19,7 +19,13 @@ from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.waiting import Wait, set_waiting, while_decided
 from gannet.tickets.approval_events import ApprovalEvent
-from gannet.tickets.directory import case_of, deputies_at, directory_of, route_in_ids
+from gannet.tickets.directory import (
+    case_of,
+    deputies_at,
+    directory_of,
+    own_people,
+    route_in_ids,
+)
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import (
@@ -39,7 +45,7 @@ from gannet.web.kept import Givens, KeptQueries
 from gannet_core import approvals as core
 from gannet_core.errors import ApprovalError
 from gannet_core.instants import instant_of, seconds_of
-from gannet_core.lifecycle import Waiting
+from gannet_core.lifecycle import Act, Waiting
 
 OPEN_STAGES = (StageState.TO_COME, StageState.PENDING)
 
@@ -85,7 +91,8 @@ def begin(write: RecordWrite) -> None:
             notes=list(one.notes),
             quorum=one.quorum,
         )
-        for position, one in enumerate(asked)
+        # One that was begun before stands before it.
+        for position, one in enumerate(asked, ticket.stages.count())
     ]
     RouteStage.objects.bulk_create(rows)
     if asked:
@@ -204,7 +211,7 @@ def ask_one(
         cost_pence=kind_of(ticket).cost(ticket).once_pence or None,
         asked_s=now_s,
     )
-    own = {ticket.requester_id, ticket.beneficiary_id}
+    own = own_people(ticket)
     deputies = [one for one in deputies_at([person.pk], now_s).get(person.pk, []) if one not in own]
     for one in [person, *Person.objects.filter(pk__in=deputies)]:
         ask_also(write, asked, one)
@@ -304,7 +311,7 @@ def refuse(write: RecordWrite, reason: str) -> None:
         values={"what": "refused"},
         text=reason,
     )
-    end(write, TicketEvent.CANCELLED, is_automatic=True)
+    end(write, kind_of(ticket).refusal or TicketEvent.CANCELLED, is_automatic=True)
     write.tell(ticket.requester, "request refused", reason)
     if ticket.beneficiary_id not in (None, ticket.requester_id):
         write.tell(ticket.beneficiary, "request refused", reason)
@@ -319,7 +326,20 @@ def go_on_waiting(write: RecordWrite) -> None:
     pending = [one for one in rows if one.stage_id or one.question or one.until_s]
     if not pending:
         return
-    answer = _said_last(write)
+    ask_on(write, pending, _said_last(write))
+    names = ", ".join(one.asked_of.name for one in pending)
+    _wait(write, f"{names} decides" if len(pending) == 1 else f"{names} decide")
+
+
+def answered(write: RecordWrite, answer: str) -> None:
+    """What an approver asked is answered, on a record that does not wait for it."""
+    if write.ticket.open_approvals and Act.WAITING not in write.lifecycle.moves:
+        rows = write.ticket.approvals.filter(state=ApprovalState.PENDING).exclude(question="")
+        ask_on(write, list(rows.select_related("asked_of")), answer)
+
+
+def ask_on(write: RecordWrite, pending: Sequence[Approval], answer: str) -> None:
+    """Questions are answered, or a date has come: their approvers are asked again."""
     for one in pending:
         if one.question:
             one.answered = [*one.answered, {"question": one.question, "answer": answer[:500]}]
@@ -328,8 +348,6 @@ def go_on_waiting(write: RecordWrite) -> None:
         one.save()
         write.tell(one.asked_of, "approval asked", said)
         tell_of(write, one, one.asked_of)
-    names = ", ".join(one.asked_of.name for one in pending)
-    _wait(write, f"{names} decides" if len(pending) == 1 else f"{names} decide")
 
 
 def _said_last(write: RecordWrite) -> str:
@@ -477,7 +495,7 @@ def run_due(stage: RouteStage, write: RecordWrite) -> None:
         return
     if then == "fallback":
         fallback = route_in_ids({"owner": None, "stages": [dict(entry)]})["stages"][0]["fallback"]
-        own = {ticket.requester_id, ticket.beneficiary_id}
+        own = own_people(ticket)
         known = {one.asked_of_id for one in stage.asked.filter(round=stage.round)}
         if fallback is not None and fallback not in own | known:
             for one in pending:
@@ -519,6 +537,18 @@ def _drop_route(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
     drop_questions(write, questions)
     ticket.approval = ""
     return kept
+
+
+def drop_route(write: RecordWrite) -> None:
+    """A record goes back to before its route: nobody need decide any more, and it begins anew."""
+    ticket = write.ticket
+    drop_questions(
+        write, list(ticket.approvals.filter(state=ApprovalState.PENDING, stage__isnull=False))
+    )
+    ticket.stages.exclude(state=StageState.REFUSED).update(
+        state=StageState.DROPPED, ended_s=write.acting.now_s, remind_s=None, decide_by_s=None
+    )
+    ticket.approval = ""
 
 
 def _restore_route(write: RecordWrite, kept: Mapping[str, Any], is_undo: bool) -> None:
@@ -566,6 +596,8 @@ def _wait(write: RecordWrite, reason: str) -> None:
     if ticket.state == StateCode.WAITING:
         ticket.waiting_reason = reason[:300]
         return
+    if Act.WAITING not in write.lifecycle.moves:
+        return  # its stage says that it is the approvers' turn
     acting = write.acting
     write.acting = Acting(person=None, now=acting.now)
     try:

@@ -12,7 +12,7 @@ from gannet.audit.models import Audience, Event
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.tickets.actions.frame import RecordWrite, writing
-from gannet.tickets.actions.routes import go_on_waiting
+from gannet.tickets.actions.routes import answered, go_on_waiting
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
 from gannet.tickets.models import Follower, StateCode, Ticket
@@ -147,6 +147,8 @@ def note(ticket_id: int, acting: Acting, text: str, attachments: Sequence[UUID] 
 def set_noted(write: RecordWrite, text: str) -> None:
     """Leave a note on one ticket, within an act that has been checked."""
     write.record(TicketEvent.NOTED, text=check_body(text), audience=Audience.DESK)
+    if write.acting.person_id in (write.ticket.requester_id, write.ticket.holder_id):
+        answered(write, text)
 
 
 def requester_writes(

@@ -1,0 +1,52 @@
+"""What can happen to a change."""
+
+from gannet.audit.kinds import EventKind, Telling
+
+
+def _edited(told: Telling) -> str:
+    changes = told.values.get("changes") or {}
+    said = ", ".join(f"{name} {before} → {after}" for name, (before, after) in changes.items())
+    return f"{told.who} changed {said or 'the plan'}{told.quote}"
+
+
+def _risk(told: Telling) -> str:
+    points, rating = told.values.get("points"), told.values.get("rating")
+    return "" if points is None else f", risk {points}, {rating}"
+
+
+def _started(told: Telling) -> str:
+    loud = told.listed("loud")
+    return f"{told.who} began it" + (f" – {loud}" if loud else "")
+
+
+class ChangeEvent:
+    """The kinds of events of changes; those that are moves bear the names of the lifecycle."""
+
+    EDITED = EventKind("change edited", _edited)
+    SUBMITTED = EventKind(
+        "submitted", lambda told: f"{told.who} submitted it{_risk(told)}", moments=("submitted",)
+    )
+    SENT_BACK = EventKind("sent back", lambda told: f"{told.who} sent it back{told.quote}")
+    ASSESSED = EventKind(
+        "assessed", lambda told: f"{told.who} assessed it{_risk(told)}{told.quote}"
+    )
+    AUTHORISED = EventKind("authorised", lambda told: "it is authorised", moments=("authorised",))
+    ASKED_AGAIN = EventKind(
+        "asked again", lambda told: f"what was authorised has changed: {told.listed('stages')}"
+    )
+    FELL_BACK = EventKind("fell back", lambda told: f"it has to be assessed again{told.quote}")
+    REFUSED = EventKind("refused", lambda told: f"it is refused{told.quote}", ends=True)
+    STARTED = EventKind("started", _started, moments=("began",))
+    IMPLEMENTED = EventKind(
+        "implemented", lambda told: f"{told.who} implemented it{told.quote}", moments=("ended",)
+    )
+    BACKED_OUT = EventKind(
+        "backed out", lambda told: f"{told.who} backed it out{told.quote}", ends=True
+    )
+    REVIEW_DUE = EventKind("change review due", lambda told: "it is time to look back on it")
+    LOOKED_BACK = EventKind(
+        "looked back",
+        lambda told: f"{told.who} looked back: {told.value('outcome')}{told.quote}",
+        ends=True,
+        moments=("looked back",),
+    )

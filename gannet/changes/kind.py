@@ -1,0 +1,206 @@
+"""Changes as a kind of record."""
+
+from typing import Any
+
+from gannet.changes import stages
+from gannet.changes.events import ChangeEvent
+from gannet.changes.models import KIND, facts_of
+from gannet.changes.reading import change_json
+from gannet.changes.shapes import (
+    AssessChangeShape,
+    ChangeShape,
+    LookBackShape,
+    WhenChangeShape,
+    WhyChangeShape,
+)
+from gannet.people.models import Person
+from gannet.tickets.acts import ActInput, Place, RecordAct
+from gannet.tickets.field import Field
+from gannet.tickets.kinds import RecordKind, Section
+from gannet.tickets.models import Ticket
+from gannet.tickets.policies import Decision
+from gannet.tickets.shapes.tickets import NothingShape
+from gannet_core.lifecycles import CHANGE
+from gannet_core.risk import RATINGS
+
+
+def _of_change(name: str) -> Any:
+    """A fact as conditions read it: nothing on a record that is no change."""
+    return lambda ticket: (getattr(facts_of(ticket), name) or None) if ticket.kind == KIND else None
+
+
+def _points(ticket: Ticket) -> int | None:
+    return facts_of(ticket).points if ticket.kind == KIND else None
+
+
+def _may(person: Person, act: str, ticket: Ticket) -> Decision | None:
+    words = stages.may(person, act, ticket)
+    return Decision(False, words) if words else None
+
+
+def _perhaps(name: str, label: str) -> ActInput:
+    """Something that may be said, and need not."""
+    return ActInput(name=name, label=label, type="lines", is_needed=False)
+
+
+CHANGES = RecordKind(
+    key=KIND,
+    label="change",
+    plural="changes",
+    mark="C",
+    lifecycle=CHANGE,
+    codes={
+        "draft": 10,
+        "assess": 11,
+        "authorise": 12,
+        "planned": 13,
+        "under way": 14,
+        "look back": 15,
+        "done": 60,
+        "refused": 61,
+        "backed out": 62,
+    },
+    is_logged_by_hand=False,
+    is_for_requesters=False,
+    facts="change_facts",
+    fields=(
+        Field(
+            "risk",
+            "choice",
+            "risk of the change",
+            "change_facts__rating",
+            _of_change("rating"),
+            is_nullable=True,
+            values=lambda: list(RATINGS),
+        ),
+        Field(
+            "points",
+            "number",
+            "points of risk",
+            "change_facts__points",
+            _points,
+            is_nullable=True,
+        ),
+        Field(
+            "outcome",
+            "choice",
+            "outcome of the change",
+            "change_facts__outcome",
+            _of_change("outcome"),
+            is_nullable=True,
+            values=lambda: ["done", "with issues", "failed", "backed out"],
+        ),
+    ),
+    acts=(
+        RecordAct(
+            name="submit-change",
+            label="Submit",
+            about="Ask for it to be assessed and authorised.",
+            command="Submit {}",
+            shape=NothingShape,
+            core=ChangeEvent.SUBMITTED,
+            place=Place.MAIN,
+            does=lambda number, acting, data: stages.submit(number, acting),
+            is_worth_greying=lambda ticket, person: False,
+        ),
+        RecordAct(
+            name="assess-change",
+            label="Assessed…",
+            about="Say that it is assessed: its approvers are asked.",
+            command="Say that {} is assessed",
+            shape=AssessChangeShape,
+            core=ChangeEvent.ASSESSED,
+            place=Place.MAIN,
+            does=lambda number, acting, data: stages.assess_it(number, acting, data["comment"]),
+            asks=(
+                ActInput(
+                    name="comment", label="A word for the approvers", type="lines", is_needed=False
+                ),
+            ),
+            is_worth_greying=lambda ticket, person: ticket.kind == KIND and ticket.state == 11,
+        ),
+        RecordAct(
+            name="send-change-back",
+            label="Send back…",
+            about="Let it be a draft again, with what is missing.",
+            command="Send {} back",
+            shape=WhyChangeShape,
+            core=ChangeEvent.SENT_BACK,
+            does=lambda number, acting, data: stages.send_back(number, acting, data["why"]),
+            asks=(ActInput(name="why", label="What is missing", type="lines"),),
+            is_worth_greying=lambda ticket, person: False,
+        ),
+        RecordAct(
+            name="start-change",
+            label="Begin",
+            about="Say that it begins now.",
+            command="Begin {}",
+            shape=WhenChangeShape,
+            core=ChangeEvent.STARTED,
+            place=Place.MAIN,
+            does=lambda number, acting, data: stages.start(number, acting, data["at"]),
+            is_worth_greying=lambda ticket, person: False,
+        ),
+        RecordAct(
+            name="implement-change",
+            label="Implemented…",
+            about="Say that it is done; it is looked back on some days later.",
+            command="Say that {} is implemented",
+            shape=WhenChangeShape,
+            core=ChangeEvent.IMPLEMENTED,
+            place=Place.MAIN,
+            does=lambda number, acting, data: stages.implemented(
+                number, acting, data["at"], data["text"]
+            ),
+            asks=(_perhaps("text", "What there is to say"),),
+            is_worth_greying=lambda ticket, person: False,
+        ),
+        RecordAct(
+            name="back-change-out",
+            label="Back out…",
+            about="Stop it and back it out; that ends it.",
+            command="Back {} out",
+            shape=WhyChangeShape,
+            core=ChangeEvent.BACKED_OUT,
+            place=Place.BAR,
+            does=lambda number, acting, data: stages.back_out(number, acting, data["why"]),
+            asks=(ActInput(name="why", label="Why it is backed out", type="lines"),),
+            is_worth_greying=lambda ticket, person: False,
+        ),
+        RecordAct(
+            name="look-back",
+            label="Look back…",
+            about="Say how it went, once its faults have had the time to show.",
+            command="Look back on {}",
+            shape=LookBackShape,
+            core=ChangeEvent.LOOKED_BACK,
+            place=Place.MAIN,
+            does=lambda number, acting, data: stages.look_back(
+                number, acting, data["outcome"], data["learned"]
+            ),
+            asks=(
+                ActInput(
+                    name="outcome", label="How it went", type="choice", choices=stages.OUTCOMES
+                ),
+                ActInput(name="learned", label="What was learned", type="lines", is_needed=False),
+            ),
+            against=stages.too_early,
+            is_worth_greying=lambda ticket, person: True,
+        ),
+    ),
+    sections=(Section(key="change", shape=ChangeShape, read=change_json),),
+    timers=(stages.REVIEWS,),
+    notices={
+        "change submitted": "change",
+        "change authorised": "change",
+        "change sent back": "change",
+        "change fell back": "change",
+        "change review due": "review",
+    },
+    moments=("submitted", "authorised", "began", "ended", "looked back"),
+    may=_may,
+    involved=stages.involved,
+    owners=stages.owners,
+    refusal=ChangeEvent.REFUSED,
+    case=stages.case,
+)

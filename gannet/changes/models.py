@@ -1,0 +1,99 @@
+"""What belongs to a change alone: when, how, on which items, how risky, and how it went."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from django.db import models
+
+from gannet.estate.models import ConfigItem
+from gannet.tickets.models import Ticket
+from gannet_core.changes import Step
+
+KIND = "change"
+
+
+class ChangeFacts(models.Model):
+    """One row for each change; instants are epoch seconds.
+
+    `steps` is the plan: `id`, `part`, `says`, `who` (a person's number or nothing),
+    `minutes`. `points` and `rating` are the risk as it was weighed last; `weighed` keeps it
+    as it was at each stage: `stage`, `at_s`, `points`, `rating`, `consequence`, `likelihood`.
+    `authorised` is what was authorised. `added` and `dropped` are numbers of past changes
+    that somebody counts as like it, or does not.
+    """
+
+    ticket = models.OneToOneField(
+        Ticket, models.CASCADE, primary_key=True, related_name="change_facts"
+    )
+    type = models.CharField(max_length=80, blank=True)  # chosen by hand; empty: as suggested
+    reason = models.CharField(max_length=300, blank=True)  # why it is an emergency
+    template = models.CharField(max_length=80, blank=True)
+    born_of = models.CharField(max_length=200, blank=True)
+    problem = models.ForeignKey(Ticket, models.SET_NULL, null=True, related_name="fixes")
+    why = models.TextField(blank=True)
+    tried = models.CharField(max_length=300, blank=True)
+    steps = models.JSONField(default=list)
+    starts_s = models.BigIntegerField(null=True)
+    ends_s = models.BigIntegerField(null=True)
+    is_after_the_fact = models.PositiveSmallIntegerField(default=0)
+    submitted_s = models.BigIntegerField(null=True)
+    began_s = models.BigIntegerField(null=True)
+    ended_s = models.BigIntegerField(null=True)
+    review_s = models.BigIntegerField(null=True)
+    points = models.PositiveSmallIntegerField(null=True)
+    rating = models.CharField(max_length=10, blank=True)
+    weighed = models.JSONField(default=list)
+    authorised = models.JSONField(default=dict)
+    added = models.JSONField(default=list)
+    dropped = models.JSONField(default=list)
+    # Of each fact that was edited: in which version of the record, and by whom.
+    edited = models.JSONField(default=dict)
+    outcome = models.CharField(max_length=12, blank=True)
+    learned = models.TextField(blank=True)
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["starts_s"], name="change_starts"),
+            models.Index(fields=["ended_s"], name="change_ended"),
+        ]
+
+    def plan(self) -> tuple[Step, ...]:
+        """The plan as the core reads it."""
+        return steps_of(self.steps)
+
+
+class ChangeItem(models.Model):
+    """A change touches an item; `expected` says what is to be of which attribute."""
+
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="change_items")
+    item = models.ForeignKey(ConfigItem, models.CASCADE, related_name="changes")
+    expected = models.JSONField(default=dict)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["ticket", "item"], name="touched_once")]
+
+
+def steps_of(rows: Sequence[Mapping[str, Any]]) -> tuple[Step, ...]:
+    """Steps as they are kept, as the core reads them."""
+    return tuple(
+        Step(
+            str(one["id"]),
+            str(one["part"]),
+            str(one["says"]),
+            str(one.get("who") or ""),
+            int(one.get("minutes") or 0),
+        )
+        for one in rows
+    )
+
+
+def facts_of(ticket: Ticket) -> ChangeFacts:
+    """The facts of a change; empty ones for a record that is none."""
+    if ticket.kind != KIND:
+        return ChangeFacts()
+    try:
+        found: ChangeFacts = ticket.change_facts
+        return found
+    except ChangeFacts.DoesNotExist:
+        return ChangeFacts(ticket=ticket)

@@ -1,0 +1,465 @@
+"""A change as its page, the page of changes and the schedule show it."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+from django.db.models import Count, Q, QuerySet
+
+from gannet.changes import covering
+from gannet.changes.assessing import TAKING, Assessment, assess, meeting
+from gannet.changes.models import KIND, ChangeFacts, ChangeItem, facts_of
+from gannet.estate.models import ConfigItem, Service
+from gannet.estate.nodes import node_of
+from gannet.people.models import Person
+from gannet.rulebook.book import Book
+from gannet.tickets import policies
+from gannet.tickets.models import Approval, ApprovalState, Link, LinkKind, Ticket
+from gannet.tickets.states import state_code, state_name
+from gannet_core import changes as core
+from gannet_core import risk, schedule
+from gannet_core.schedule import Clash, Slot, next_meeting
+from gannet_core.windows import FREEZE, MAINTENANCE
+
+_DAY = 86_400
+MOST_LISTED, MOST_DRAWN, MOST_SINCE, MOST_REACHED = 200, 1000, 40, 30
+_EDITABLE = ("draft", "assess", "authorise", "planned")
+
+
+def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[str, Any]:
+    """All that belongs to a change alone."""
+    facts = facts_of(ticket)
+    found = assess(ticket, book, now_s, facts)
+    people = _names(step.who for step in found.change.steps)
+    touched = list(ticket.change_items.select_related("item").order_by("id"))
+    return {
+        "type": facts.type,
+        "types": [_type(one) for one in book.changes.types],
+        "reason": facts.reason,
+        "template": str(found.template.get("name") or ""),
+        "born_of": facts.born_of,
+        "problem": _may_name(facts.problem_id, reader),
+        "why": facts.why,
+        "tried": facts.tried,
+        "steps": [
+            {**one, "who": str(one.get("who") or ""), "name": people.get(str(one.get("who")), "")}
+            for one in facts.steps
+        ],
+        "items": [
+            {
+                "item": one.item_id,
+                "name": one.item.name,
+                "kind": one.item.kind,
+                "place": one.item.place,
+                "expected": one.expected,
+                "recorded": {key: one.item.attributes.get(key) for key in one.expected},
+            }
+            for one in touched
+        ],
+        "starts_s": facts.starts_s,
+        "ends_s": facts.ends_s,
+        "is_after_the_fact": bool(facts.is_after_the_fact),
+        "submitted_s": facts.submitted_s,
+        "began_s": facts.began_s,
+        "ended_s": facts.ended_s,
+        "review_s": facts.review_s,
+        "outcome": facts.outcome,
+        "learned": facts.learned,
+        "weighed": facts.weighed,
+        "is_editable": state_name(ticket.state) in _EDITABLE,
+        "assessment": assessment_json(found, reader),
+        "around": _around(found),
+        "since": _since(ticket, facts, found, reader, book),
+    }
+
+
+def assessment_json(found: Assessment, reader: Person) -> dict[str, Any]:
+    """How risky a change is, with all that it is made of."""
+    weighed, facts = found.risk, found.change.facts
+    adds = {part.name: part.adds for part in weighed.consequence_parts}
+    turn_back = (
+        None if facts.ends_s is None else core.turn_back_by(found.change.steps, facts.ends_s)
+    )
+    record = found.record
+    seen = set(
+        policies.visible_to(reader)
+        .filter(pk__in=[ticket.pk for _, _, ticket in found.track])
+        .values_list("pk", flat=True)
+    )
+    names = _node_names(node for _, _, path in found.affected for node in path)
+    return {
+        "points": weighed.points,
+        "rating": weighed.rating,
+        "consequence": risk.percent(weighed.consequence),
+        "likelihood": risk.percent(weighed.likelihood),
+        "thresholds": list(found.settings.model.thresholds),
+        "consequence_parts": [_part(part) for part in weighed.consequence_parts],
+        "likelihood_parts": [_part(part) for part in weighed.likelihood_parts],
+        "remedies": [
+            {
+                "factor": one.factor,
+                "points": one.risk.points,
+                "rating": one.risk.rating,
+                "likelihood": risk.percent(one.risk.likelihood),
+            }
+            for one in found.remedies
+        ],
+        "reached": [
+            {
+                "id": service.pk,
+                "name": service.name,
+                "criticality": one.criticality,
+                "share": float(one.reach),
+                "adds": risk.percent(adds[service.name]),
+                "path": [names.get(node, node) for node in path],
+            }
+            for service, one, path in found.affected[:MOST_REACHED]
+        ],
+        "clashes": clashes_json(found.clashes, found, reader),
+        "track": {
+            "n": record.n,
+            "failed": record.failed,
+            "with_issues": record.with_issues,
+            "rate": record.rate,
+            "low": record.low,
+            "high": record.high,
+            "ratio": record.ratio,
+            "incidents": record.incidents,
+            "past": [
+                {
+                    "id": ticket.pk,
+                    "title": ticket.title if ticket.pk in seen else "",
+                    "score": one.score,
+                    "outcome": outing.outcome,
+                    "ended_s": facts_of(ticket).ended_s,
+                    "incidents": outing.incidents,
+                    "is_added": ticket.pk in facts.added,
+                }
+                for one, outing, ticket in found.track
+            ],
+        },
+        "type": _type(found.type),
+        "suggested": _type(found.suggested[0]),
+        "suggested_why": found.suggested[1],
+        "against_type": found.against_type,
+        "lacks": [{"place": one.place, "says": one.says} for one in found.lacks],
+        "needs_cab": found.needs_cab,
+        "cab_s": found.cab_s,
+        "minutes": core.planned_minutes(found.change.steps),
+        "turn_back_s": turn_back,
+    }
+
+
+def _part(part: risk.Part) -> dict[str, Any]:
+    return {"name": part.name, "percent": risk.percent(part.adds), "times": part.times}
+
+
+def _type(one: core.ChangeType) -> dict[str, str]:
+    return {"key": one.key, "name": one.name, "like": one.like}
+
+
+def clashes_json(
+    clashes: Sequence[Clash], found: Assessment, reader: Person
+) -> list[dict[str, Any]]:
+    """Clashes in words; a change that its reader may not know of is not named."""
+    among = (schedule.IMPLEMENTER, schedule.ITEM, schedule.SERVICE)
+    numbers = [int(one.other) for one in clashes if one.kind in among]
+    seen = policies.visible_to(reader).filter(pk__in=numbers).select_related("change_facts")
+    titles = {one.pk: one for one in seen}
+    spans = {one.id: (one.start_s, one.end_s) for one in found.occasion.others}
+    nodes = _node_names(node for one in clashes for node in (*one.what, one.other) if "-" in node)
+    people = _names(
+        name for one in clashes if one.kind in (schedule.IMPLEMENTER, schedule.ABSENT)
+        for name in (*one.what, one.other)
+    )  # fmt: skip
+    windows = {one.key: one.name for one in covering.openings(found.book, FREEZE)}
+    rows = []
+    for one in clashes:
+        start, end = spans.get(one.other, (None, None))
+        match one.kind:
+            case schedule.FREEZE:
+                name = windows.get(one.other, one.other)
+            case schedule.WINDOW:
+                name = nodes.get(one.other, one.other)
+            case schedule.CAB:
+                name, start = "the CAB", found.cab_s
+            case schedule.ABSENT:
+                name = people.get(one.other, "somebody")
+            case _:
+                ticket = titles.get(int(one.other))
+                name = ticket.title if ticket else ""
+        what = [nodes.get(each) or people.get(each) or each for each in one.what]
+        hidden = one.kind in among and not name
+        rows.append(
+            {
+                "kind": one.kind,
+                "other": "" if hidden else one.other,
+                "name": "a change that you may not read" if hidden else name,
+                "what": what,
+                "starts_s": start,
+                "ends_s": end,
+            }
+        )
+    return rows
+
+
+def slots_json(slots: Sequence[Slot], found: Assessment, reader: Person) -> list[dict[str, Any]]:
+    """Free spans, each with what stood in the way before it, in words."""
+    clashes = [Clash(kind, other) for slot in slots for kind, other in slot.after]
+    rows = clashes_json(clashes, found, reader)
+    words = iter(f"{_STOOD[row['kind']]} {row['name']}".strip() for row in rows)
+    return [
+        {
+            "start_s": slot.start_s,
+            "end_s": slot.end_s,
+            "after": list(dict.fromkeys(next(words) for _ in slot.after)),
+        }
+        for slot in slots
+    ]
+
+
+_STOOD: Mapping[str, str] = {
+    schedule.IMPLEMENTER: "same people:",
+    schedule.ITEM: "same item:",
+    schedule.SERVICE: "same service:",
+    schedule.FREEZE: "freeze:",
+    schedule.WINDOW: "outside the windows of",
+    schedule.CAB: "before",
+    schedule.ABSENT: "away:",
+}
+
+
+def _around(found: Assessment) -> list[dict[str, Any]]:
+    """Windows of its items and freezes over it, within three days of its time."""
+    facts = found.change.facts
+    if facts.starts_s is None or facts.ends_s is None:
+        return []
+    start, end = facts.starts_s - 3 * _DAY, facts.ends_s + 3 * _DAY
+    items = found.change.items
+    spans = covering.windows_of(found.book, items, start, end)
+    rows = {
+        (a, b, "", MAINTENANCE) for one in spans.values() for a, b in one if b > start and a < end
+    }
+    names = {one.key: one.name for one in covering.openings(found.book, FREEZE)}
+    covered = {node_of(item) for item in items} | found.occasion.reached
+    for freeze in covering.freezes_over(found.book, items, start, end):
+        if freeze.covers is None or freeze.covers & covered:
+            rows |= {(a, b, names[freeze.id], FREEZE) for a, b in freeze.spans}
+    return [
+        {"start_s": a, "end_s": b, "name": name, "kind": kind} for a, b, name, kind in sorted(rows)
+    ]
+
+
+def _since(
+    ticket: Ticket, facts: ChangeFacts, found: Assessment, reader: Person, book: Book
+) -> list[dict[str, Any]]:
+    """Incidents on what it reached since it was done, and those linked as caused by it."""
+    if facts.ended_s is None:
+        return []
+    linked = Q(links_out__kind=LinkKind.CAUSED_BY, links_out__target=ticket.pk)
+    near = Q(pk__in=[])
+    items = [item.pk for item in found.change.items]
+    half = [service.pk for service, one, _ in found.affected if one.reach * 2 >= 1]
+    until = facts.ended_s + book.changes.incident_days * _DAY
+    if items or half:
+        near = (Q(ci__in=items) | Q(service__in=half)) & Q(
+            opened_s__gte=facts.began_s or facts.ended_s, opened_s__lt=until
+        )
+    seen = policies.visible_to(reader).filter(near | linked, kind="incident").distinct()
+    rows = list(seen.order_by("opened_s").values_list("id", "title", "opened_s")[:MOST_SINCE])
+    caused = set(
+        Link.objects.filter(kind=LinkKind.CAUSED_BY, target=ticket.pk).values_list(
+            "source_id", flat=True
+        )
+    )
+    return [
+        {"id": pk, "title": title, "opened_s": at_s, "is_linked": pk in caused}
+        for pk, title, at_s in rows
+    ]
+
+
+def changes_json(reader: Person, book: Book, now_s: int) -> dict[str, Any]:
+    """What is coming, what the CAB decides, what is under way and to be looked back on."""
+    seen = _changes(reader)
+    by_state: dict[str, list[Ticket]] = {}
+    for ticket in seen.filter(is_open=True).order_by("change_facts__starts_s", "pk")[:2000]:
+        by_state.setdefault(state_name(ticket.state), []).append(ticket)
+    undecided = [*by_state.get("assess", []), *by_state.get("authorise", [])]
+    cab_s, cutoff_s, agenda = None, None, []
+    settings = book.changes
+    if settings.cab:
+        cab_s = next_meeting(meeting(settings), now_s - int(settings.cab["cutoff_minutes"]) * 60)
+        cutoff_s = cab_s - int(settings.cab["cutoff_minutes"]) * 60
+        agenda = [one for one in undecided if _goes_to_cab(one, settings)]
+        agenda.sort(key=lambda one: (-(facts_of(one).points or 0), one.pk))
+    reviews = sorted(
+        by_state.get("look back", []), key=lambda one: (facts_of(one).review_s or 0, one.pk)
+    )
+    coming = [*undecided, *by_state.get("planned", [])]
+    coming.sort(key=lambda one: (facts_of(one).starts_s or 0, one.pk))
+    groups = {
+        "drafts": by_state.get("draft", []),
+        "coming": coming,
+        "cab": agenda,
+        "under_way": by_state.get("under way", []),
+        "reviews": reviews,
+    }
+    lines = {
+        line["id"]: line
+        for line in lines_json(
+            {one.pk: one for rows in groups.values() for one in rows}.values(), book
+        )
+    }
+    return {
+        **{name: [lines[one.pk] for one in rows[:MOST_LISTED]] for name, rows in groups.items()},
+        "cab_s": cab_s,
+        "cab_cutoff_s": cutoff_s,
+        "ended": seen.filter(is_open=False).count(),
+        "now_s": now_s,
+    }
+
+
+def _goes_to_cab(ticket: Ticket, settings: core.Settings) -> bool:
+    facts = facts_of(ticket)
+    last = facts.weighed[-1] if facts.weighed else {}
+    kind = next((one for one in settings.types if one.name == last.get("type")), None)
+    return kind is not None and core.needs_cab(kind, facts.rating)
+
+
+def schedule_json(reader: Person, book: Book, from_s: int, to_s: int, now_s: int) -> dict[str, Any]:
+    """What is drawn between two instants: every change that takes time in it."""
+    takes = Q(change_facts__starts_s__lt=to_s, change_facts__ends_s__gt=from_s)
+    rows = list(
+        _changes(reader)
+        .filter(takes)
+        .exclude(state__in=[state_code("refused"), state_code("cancelled")])
+        .order_by("change_facts__starts_s", "pk")[:MOST_DRAWN]
+    )
+    windows = [
+        {"start_s": a, "end_s": b, "name": one.name, "kind": kind}
+        for kind in (MAINTENANCE, FREEZE)
+        for one in covering.openings(book, kind)
+        for a, b in one.window.spans(from_s, to_s)
+    ]
+    return {
+        "from_s": from_s,
+        "to_s": to_s,
+        "now_s": now_s,
+        "zone": str(reader.zone or "Europe/London"),
+        "changes": lines_json(rows, book),
+        "windows": windows,
+        "clashing": sorted(_clashing(rows)),
+    }
+
+
+def _clashing(rows: Sequence[Ticket]) -> set[int]:
+    """Which of the changes that are to come share an item or a person at one time."""
+    live = [one for one in rows if state_name(one.state) in TAKING]
+    items: dict[int, set[int]] = {one.pk: set() for one in live}
+    for ticket, item in ChangeItem.objects.filter(ticket__in=list(items)).values_list(
+        "ticket_id", "item_id"
+    ):
+        items[ticket].add(item)
+    found: set[int] = set()
+    for index, one in enumerate(live):
+        facts = facts_of(one)
+        for other in live[index + 1 :]:
+            theirs = facts_of(other)
+            if (theirs.starts_s or 0) >= (facts.ends_s or 0):
+                break  # they are in the order of their beginning
+            if items[one.pk] & items[other.pk] or _people(one) & _people(other):
+                found |= {one.pk, other.pk}
+    return found
+
+
+def _people(ticket: Ticket) -> set[str]:
+    named = {step.who for step in facts_of(ticket).plan() if step.who}
+    return named or ({str(ticket.holder_id)} if ticket.holder_id else set())
+
+
+def _changes(reader: Person) -> QuerySet[Ticket]:
+    seen = policies.visible_to(reader).filter(kind=KIND)
+    return seen.select_related("change_facts", "holder", "team", "service")
+
+
+def lines_json(tickets: Iterable[Ticket], book: Book) -> list[dict[str, Any]]:
+    """Changes as lists and the schedule draw them, read with few questions."""
+    rows = list(tickets)
+    numbers = [one.pk for one in rows]
+    items = dict(
+        ChangeItem.objects.filter(ticket__in=numbers)
+        .values_list("ticket_id")
+        .annotate(Count("id"))
+        .order_by()
+    )
+    asked: dict[int, list[str]] = {}
+    pending = Approval.objects.filter(ticket__in=numbers, state=ApprovalState.PENDING)
+    for ticket, name in pending.order_by("id").values_list("ticket_id", "asked_of__name"):
+        asked.setdefault(ticket, []).append(name)
+    caused = dict(
+        Link.objects.filter(kind=LinkKind.CAUSED_BY, target__in=numbers, source__kind="incident")
+        .values_list("target_id")
+        .annotate(Count("id"))
+        .order_by()
+    )
+    kinds = {one.name: one.like for one in book.changes.types}
+    return [
+        _line(one, kinds, items.get(one.pk, 0), asked.get(one.pk, []), caused.get(one.pk, 0))
+        for one in rows
+    ]
+
+
+def _line(
+    ticket: Ticket, kinds: Mapping[str, str], items: int, asked: Sequence[str], caused: int
+) -> dict[str, Any]:
+    facts = facts_of(ticket)
+    last = str(facts.weighed[-1].get("type") or "") if facts.weighed else ""
+    return {
+        "id": ticket.pk,
+        "title": ticket.title,
+        "state": state_name(ticket.state),
+        "is_open": bool(ticket.is_open),
+        "type": last,
+        "like": kinds.get(last, ""),
+        "points": facts.points,
+        "rating": facts.rating,
+        "starts_s": facts.starts_s,
+        "ends_s": facts.ends_s,
+        "began_s": facts.began_s,
+        "ended_s": facts.ended_s,
+        "review_s": facts.review_s,
+        "outcome": facts.outcome,
+        "holder": ticket.holder.name if ticket.holder else "",
+        "team": ticket.team.name,
+        "service": ticket.service.name if ticket.service else "",
+        "place": ticket.place,
+        "items": items,
+        "waits_on": ", ".join(dict.fromkeys(asked)),
+        "incidents": caused,
+    }
+
+
+def _names(people: Iterable[str]) -> dict[str, str]:
+    wanted = [int(one) for one in people if one.isdigit()]
+    rows = Person.objects.filter(pk__in=wanted).values_list("pk", "name")
+    return {str(pk): name for pk, name in rows}
+
+
+def _node_names(nodes: Iterable[str]) -> dict[str, str]:
+    """What nodes are called; what is none, or gone, is left out."""
+    parts = {node: node.partition("-") for node in set(nodes)}
+    numbers = {
+        what: [int(rest) for kind, _, rest in parts.values() if kind == what and rest.isdigit()]
+        for what in ("service", "item")
+    }
+    found = {
+        f"service-{pk}": name
+        for pk, name in Service.objects.filter(pk__in=numbers["service"]).values_list("pk", "name")
+    }
+    items = ConfigItem.objects.filter(pk__in=numbers["item"]).values_list("pk", "name")
+    return {**found, **{f"item-{pk}": name for pk, name in items}}
+
+
+def _may_name(number: int | None, reader: Person) -> int | None:
+    if number is None or not policies.may_know(reader, number):
+        return None
+    return number

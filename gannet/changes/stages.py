@@ -1,0 +1,359 @@
+"""The stages of a change: submitted, assessed, authorised, begun, done, looked back on."""
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django.utils import timezone
+
+from gannet.changes.assessing import Assessment, assess
+from gannet.changes.events import ChangeEvent
+from gannet.changes.models import KIND, ChangeFacts, facts_of
+from gannet.changes.planning import keep_risk
+from gannet.people.acting import Acting
+from gannet.people.models import Person, Role
+from gannet.rulebook.book import Book, edition
+from gannet.tickets.actions import routes, timers
+from gannet.tickets.actions.endings import end
+from gannet.tickets.actions.frame import RecordWrite, writing
+from gannet.tickets.actions.routes import when_approved
+from gannet.tickets.models import Ticket, Timer
+from gannet.web.errors import Conflict, Invalid
+from gannet_core import changes as core
+from gannet_core import risk
+from gannet_core.instants import instant_of, parse_instant, seconds_of
+from gannet_core.schedule import review_date
+
+OUTCOMES = ("done", "with issues", "failed")
+REVIEW = "change review"
+
+
+def submit(number: int, acting: Acting) -> Ticket:
+    """Submit a draft: it has all that its type asks for, and is what its type may be.
+
+    A standard one of low risk is authorised with it; so may be what was done already.
+    """
+    with writing(number, acting, ChangeEvent.SUBMITTED) as write:
+        facts = _facts(write)
+        facts.submitted_s = acting.now_s
+        found = _assessed(write, facts)
+        lacks = found.lacks
+        if lacks:
+            raise Invalid(
+                " ".join(one.says for one in lacks), fields={one.place: one.says for one in lacks}
+            )
+        if found.against_type:
+            raise Invalid(found.against_type, fields={"type": found.against_type})
+        if not facts.is_after_the_fact and facts.starts_s and facts.starts_s <= acting.now_s:
+            raise Invalid("It would have begun already.", fields={"span": "Choose a later time."})
+        facts.type = found.type.key  # what it is judged by, whatever its risk becomes
+        _keep(write, facts, found, "submitted")
+        write.record(ChangeEvent.SUBMITTED, values=_values(found))
+        _tell_managers(write, "change submitted", write.ticket.title)
+        if found.type.like == core.STANDARD:
+            _go_to_authorise(write, facts, found, is_automatic=True)
+    return write.ticket
+
+
+def assess_it(number: int, acting: Acting, comment: str = "") -> Ticket:
+    """Say that a submitted change is assessed: its approval route begins."""
+    with writing(number, acting, ChangeEvent.ASSESSED) as write:
+        facts = _facts(write)
+        found = _assessed(write, facts)
+        if found.against_type:
+            raise Conflict(found.against_type)
+        _go_to_authorise(write, facts, found, comment=comment)
+    return write.ticket
+
+
+def _go_to_authorise(
+    write: RecordWrite,
+    facts: ChangeFacts,
+    found: Assessment,
+    *,
+    comment: str = "",
+    is_automatic: bool = False,
+) -> None:
+    ticket, kind = write.ticket, found.type
+    if not kind.route and kind.like != core.STANDARD:
+        raise Conflict(
+            f"{kind.name} changes have no approval route: choose one in the rulebook, Changes."
+        )
+    # Who decides is asked by the edition that is in force now.
+    ticket.edition, ticket.route = write.policy.number, kind.route
+    _keep(write, facts, found, "assessed")
+    write.record(
+        ChangeEvent.ASSESSED,
+        values=_values(found),
+        text=comment.strip(),
+        is_automatic=is_automatic or None,
+    )
+    routes.begin(write)
+
+
+@when_approved
+def _authorised(write: RecordWrite) -> None:
+    """Its route has ended well: what was authorised is kept, and it waits for its time."""
+    ticket = write.ticket
+    if ticket.kind != KIND or write.state_name != "authorise":
+        return
+    facts = _facts(write)
+    facts.authorised = {
+        "at_s": write.acting.now_s,
+        "starts_s": facts.starts_s,
+        "ends_s": facts.ends_s,
+        "steps": len(facts.steps),
+        "items": list(ticket.change_items.values_list("item_id", flat=True)),
+        "rating": facts.rating,
+    }
+    facts.save()
+    write.record(ChangeEvent.AUTHORISED, is_automatic=True)
+    write.tell(ticket.holder, "change authorised", ticket.title)
+    if facts.is_after_the_fact and facts.starts_s is not None and facts.ends_s is not None:
+        # It was done before anybody could be asked: its times are what they were.
+        facts.began_s, facts.ended_s = facts.starts_s, facts.ends_s
+        facts.review_s = _review_s(edition(ticket.edition), facts.ends_s)
+        facts.save()
+        write.record(ChangeEvent.STARTED, is_automatic=True, values={"loud": ["after the fact"]})
+        write.record(ChangeEvent.IMPLEMENTED, is_automatic=True)
+
+
+def send_back(number: int, acting: Acting, why: str) -> Ticket:
+    """Let it be a draft again, with what is missing; whoever was asked need not decide."""
+    with writing(number, acting, ChangeEvent.SENT_BACK) as write:
+        _needs(why, "why", "Say what is missing.")
+        facts = _facts(write)
+        facts.type, facts.submitted_s = "", None
+        facts.save()
+        routes.drop_route(write)
+        write.record(ChangeEvent.SENT_BACK, text=why.strip())
+        write.tell(write.ticket.holder, "change sent back", why.strip())
+    return write.ticket
+
+
+def start(number: int, acting: Acting, at: str = "") -> Ticket:
+    """Begin to implement it; outside its span it is said loudly, and noted."""
+    with writing(number, acting, ChangeEvent.STARTED) as write:
+        facts = _facts(write)
+        began = _instant(at, "at", acting)
+        loud = []
+        if facts.starts_s is not None and began < facts.starts_s:
+            loud.append("before its span")
+        if facts.ends_s is not None and began >= facts.ends_s:
+            loud.append("after its span")
+        facts.began_s = began
+        facts.save()
+        write.record(ChangeEvent.STARTED, values={"loud": loud})
+        if loud:
+            words = f"{write.ticket.title}: it began {' and '.join(loud)}"
+            _tell_managers(write, "change out of span", words)
+    return write.ticket
+
+
+def implemented(number: int, acting: Acting, at: str = "", text: str = "") -> Ticket:
+    """It is done: when to look back on it is worked out by service days."""
+    with writing(number, acting, ChangeEvent.IMPLEMENTED) as write:
+        facts = _facts(write)
+        ended = _instant(at, "at", acting)
+        if facts.began_s is not None and ended < facts.began_s:
+            raise Invalid("It ended before it began.", fields={"at": "Choose a later time."})
+        facts.ended_s, facts.review_s = ended, _review_s(write.policy, ended)
+        facts.save()
+        write.record(ChangeEvent.IMPLEMENTED, text=text.strip())
+    return write.ticket
+
+
+def back_out(number: int, acting: Acting, why: str) -> Ticket:
+    """Stop it and back it out; that is how it ends."""
+    with writing(number, acting, ChangeEvent.BACKED_OUT) as write:
+        _needs(why, "why", "Say why it is backed out.")
+        facts = _facts(write)
+        facts.outcome = "backed out"
+        facts.ended_s = facts.ended_s or acting.now_s
+        facts.save()
+        end(write, ChangeEvent.BACKED_OUT, text=why.strip())
+        _tell_managers(write, "change backed out", why.strip())
+    return write.ticket
+
+
+def look_back(number: int, acting: Acting, outcome: str, learned: str = "") -> Ticket:
+    """Say how it went, once its faults have had the time to show."""
+    with writing(number, acting, ChangeEvent.LOOKED_BACK) as write:
+        if outcome not in OUTCOMES:
+            raise Invalid("Say how it went.", fields={"outcome": ", ".join(OUTCOMES)})
+        facts = _facts(write)
+        if facts.review_s is not None and acting.now_s < facts.review_s:
+            raise Conflict(
+                f"It is looked back on from {_said(facts.review_s)}: faults need time to show."
+            )
+        if outcome != "done":
+            _needs(learned, "learned", "Say what went wrong.")
+        facts.outcome, facts.learned = outcome, learned.strip()[:5000]
+        facts.save()
+        end(write, ChangeEvent.LOOKED_BACK, values={"outcome": outcome}, text=learned.strip())
+        problem = facts.problem
+        if problem is not None and problem.is_open:
+            words = f"Change {number} is over: {outcome}. Is the problem?"
+            write.tell(problem.holder, "change looked back", words)
+    return write.ticket
+
+
+def too_early(ticket: Ticket, person: Person) -> str:
+    """Why it cannot be looked back on yet, in words, or nothing."""
+    review_s = facts_of(ticket).review_s
+    if review_s is None or seconds_of(timezone.now()) >= review_s:
+        return ""
+    return f"It is looked back on from {_said(review_s)}: faults need time to show."
+
+
+def may(person: Person, act: str, ticket: Ticket) -> str:
+    """Why somebody may not do an act on a change, beyond what holds for every record."""
+    manages = person.has_role(Role.CHANGE_MANAGER)
+    if act in (ChangeEvent.ASSESSED, ChangeEvent.SENT_BACK, ChangeEvent.LOOKED_BACK):
+        return "" if manages else "Only a change manager does that."
+    if act in (ChangeEvent.STARTED, ChangeEvent.IMPLEMENTED, ChangeEvent.BACKED_OUT):
+        does_it = person.pk in involved(ticket) or person.pk == ticket.holder_id
+        return "" if manages or does_it else "Only who carries it out, or a change manager."
+    return ""
+
+
+def involved(ticket: Ticket) -> frozenset[int]:
+    """Who carries a change out: nobody authorises what they do themselves."""
+    if ticket.kind != KIND:
+        return frozenset()
+    named = {int(step.who) for step in facts_of(ticket).plan() if step.who}
+    return frozenset(named or ({ticket.holder_id} if ticket.holder_id else ()))
+
+
+def owners(ticket: Ticket, who: str) -> list[int] | None:
+    """The technical owners of the items it touches, the owners of the services it reaches."""
+    if ticket.kind != KIND:
+        return None
+    if who == "technical owner":
+        rows = ticket.change_items.exclude(item__owner=None).order_by("id")
+        return list(dict.fromkeys(rows.values_list("item__owner", flat=True)))
+    if who == "service owner":
+        found = assess(ticket, edition(ticket.edition), 0).affected
+        half = [service.owner_id for service, one, _ in found if one.reach * 2 >= 1]
+        return list(dict.fromkeys(owner for owner in half if owner is not None))
+    return None
+
+
+def case(ticket: Ticket) -> Mapping[str, Any]:
+    """What routes may ask of a change, as it was weighed last."""
+    facts = facts_of(ticket)
+    last = facts.weighed[-1] if facts.weighed else {}
+    return {
+        "risk": facts.rating or None,
+        "points": facts.points or 0,
+        "change type": last.get("type"),
+        "in a freeze": bool(last.get("in_freeze")),
+    }
+
+
+def _review_s(book: Book, ended_s: int) -> int:
+    settings = book.changes
+    key = settings.review_calendar or str(book.closing["calendar"])
+    calendar = book.calendar(key)
+    zone = ZoneInfo(str(book.zone_of(key)))
+    return review_date(calendar, ended_s, settings.review_days, zone)
+
+
+def _facts(write: RecordWrite) -> ChangeFacts:
+    facts = ChangeFacts.objects.select_for_update().get(ticket=write.ticket)
+    write.ticket.change_facts = facts
+    return facts
+
+
+def _assessed(write: RecordWrite, facts: ChangeFacts) -> Assessment:
+    return assess(write.ticket, write.policy, write.acting.now_s, facts)
+
+
+def _keep(write: RecordWrite, facts: ChangeFacts, found: Assessment, stage: str) -> None:
+    """Keep the risk with the decision, as it was then."""
+    facts.weighed = [
+        *facts.weighed,
+        {
+            "stage": stage,
+            "at_s": write.acting.now_s,
+            "type": found.type.name,
+            "in_freeze": found.circumstances.in_freeze,
+            "points": found.risk.points,
+            "rating": found.risk.rating,
+            "consequence": risk.percent(found.risk.consequence),
+            "likelihood": risk.percent(found.risk.likelihood),
+            "parts": [
+                {"name": part.name, "percent": risk.percent(part.adds), "times": part.times}
+                for part in found.risk.likelihood_parts
+            ],
+        },
+    ][-40:]
+    facts.save()
+    keep_risk(write.ticket, found)
+    write.ticket.change_facts = facts
+    facts.points, facts.rating = found.risk.points, found.risk.rating
+
+
+def _values(found: Assessment) -> dict[str, Any]:
+    return {
+        "points": found.risk.points,
+        "rating": found.risk.rating,
+        "type": found.type.name,
+        "clashes": [f"{clash.kind} {clash.other}" for clash in found.clashes][:20],
+    }
+
+
+def _tell_managers(write: RecordWrite, event: str, words: str) -> None:
+    for person in Person.objects.filter(is_active=True).order_by("pk"):
+        if person.has_role(Role.CHANGE_MANAGER):
+            write.tell(person, event, words)
+
+
+def _needs(said: str, name: str, words: str) -> None:
+    if not said.strip():
+        raise Invalid(words, fields={name: "This is empty."})
+
+
+def _instant(said: str, name: str, acting: Acting) -> int:
+    """When it was: as said, or now; a moment that has not come is refused."""
+    if not said:
+        return acting.now_s
+    try:
+        at = seconds_of(parse_instant(said))
+    except ValueError as error:
+        raise Invalid("Say when.", fields={name: "Choose a date and time."}) from error
+    if at > acting.now_s:
+        raise Invalid("That moment has not come.", fields={name: "Choose an earlier time."})
+    return at
+
+
+def _said(at_s: int) -> str:
+    return datetime.strftime(instant_of(at_s), "%-d %B")
+
+
+def _reviews(standing: timers.Standing) -> dict[str, int]:
+    ticket = standing.ticket
+    facts = facts_of(ticket) if ticket.kind == KIND else None
+    is_over = facts is not None and facts.review_s is not None and not facts.outcome
+    if facts is None or not is_over or not ticket.is_open or facts.review_s is None:
+        return {}
+    return {"": facts.review_s} if facts.review_s > standing.now_s else {}
+
+
+def _review_is_due(timer: Timer, acting: Acting) -> None:
+    """Its faults have had their time: change managers and its holder hear that it is due."""
+    with writing(timer.ticket_id or 0, acting) as write:
+        if not write.ticket.is_open:
+            return
+        write.record(
+            ChangeEvent.REVIEW_DUE,
+            by_desk=False,
+            is_automatic=True,
+            values={"title": write.ticket.title},
+        )
+        write.tell(write.ticket.holder, "change review due", write.ticket.title)
+        _tell_managers(write, "change review due", write.ticket.title)
+
+
+REVIEWS = timers.TimerKind(key=REVIEW, fire=_review_is_due, wanted=_reviews, is_for_open=True)

@@ -1,0 +1,233 @@
+"""Changes: what a draft still lacks, which type fits it, and who has to agree (computation, §12).
+
+Nothing here knows a date of today or a database: the application says what there is, and is
+told what is missing, which type is suggested and why, and what stands against another one.
+The settings are the rulebook's section `changes`; what it leaves out ships here.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+from gannet_core.risk import FACTORS, RATINGS, SHIPPED, RiskModel
+
+STANDARD, NORMAL, EMERGENCY = "standard", "normal", "emergency"
+LIKE = (STANDARD, NORMAL, EMERGENCY)
+IMPLEMENT, TEST, BACK_OUT = "implement", "test", "back out"
+PARTS = (IMPLEMENT, TEST, BACK_OUT)
+# What a type may ask for before it is submitted, and how a reader is told of it.
+NEEDS: Mapping[str, str] = {
+    "why": "Say why it is needed.",
+    "service": "Say which service it is for.",
+    "items": "Name the items that it touches.",
+    "span": "Say when it begins and ends.",
+    "plan": "Write the steps that implement it.",
+    "test": "Write how it is tested afterwards.",
+    "backout": "Write how it is backed out.",
+    "tried": "Say where it was tried before.",
+}
+SHIPPED_NEEDS = ("why", "items", "span", "plan", "backout")
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One step of a plan: its part, what is done, by whom (an id or empty), minutes it takes."""
+
+    id: str
+    part: str
+    says: str
+    who: str = ""
+    minutes: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """What of a change counts when it is submitted; times in epoch seconds, or None."""
+
+    why: str = ""
+    service: str = ""
+    items: int = 0
+    starts_s: int | None = None
+    ends_s: int | None = None
+    steps: tuple[Step, ...] = ()
+    tried: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Lack:
+    """One thing that a change lacks: where it is written, and what to do."""
+
+    place: str
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
+class ChangeType:
+    """A type of change: what it is like, what it asks for, its approval route, its CAB ratings.
+
+    A change whose rating is among `cab` goes to the change advisory board.
+    """
+
+    key: str
+    name: str
+    like: str
+    needs: tuple[str, ...] = SHIPPED_NEEDS
+    route: str = ""
+    cab: tuple[str, ...] = ()
+
+
+SHIPPED_TYPES = (
+    ChangeType(STANDARD, "Standard", STANDARD, ("items", "span", "plan", "backout")),
+    ChangeType(NORMAL, "Normal", NORMAL, SHIPPED_NEEDS, "", ("moderate", "high", "critical")),
+    ChangeType(EMERGENCY, "Emergency", EMERGENCY, ("why", "items", "span")),
+)
+
+
+@dataclass(frozen=True)
+class Settings:
+    """What the rulebook says of changes."""
+
+    model: RiskModel
+    types: tuple[ChangeType, ...]
+    lead_hours: int
+    review_days: int
+    review_calendar: str
+    incident_days: int
+    cab: Mapping[str, Any]
+
+    def type_of(self, key: str) -> ChangeType:
+        """The type of that key; one that is gone is read as the first normal one."""
+        return next(
+            (one for one in self.types if one.key == key),
+            self.like(NORMAL),
+        )
+
+    def like(self, like: str) -> ChangeType:
+        """The first type of a kind; a rulebook without one has the shipped."""
+        known = (*self.types, *SHIPPED_TYPES)
+        return next(one for one in known if one.like == like)
+
+
+def read_settings(document: Mapping[str, Any]) -> Settings:
+    """The settings of a rulebook's section `changes`, with the shipped where it is silent."""
+    risk = document.get("risk") or {}
+    shares = {name: share for name, (share, _) in FACTORS.items()}
+    shares.update(
+        {
+            str(one["factor"]): Fraction(int(one["percent"]), 100)
+            for one in risk.get("factors") or ()
+            if one["factor"] in FACTORS
+        }
+    )
+    weights = dict(SHIPPED.weights)
+    weights.update(
+        {
+            int(one["criticality"]): Fraction(int(one["percent"]), 100)
+            for one in risk.get("weights") or ()
+        }
+    )
+    given = risk.get("thresholds") or {}
+    bounds = tuple(
+        int(given.get(name, bound))
+        for name, bound in zip(RATINGS[1:], SHIPPED.thresholds, strict=True)
+    )
+    model = RiskModel(
+        weights,
+        shares,
+        (bounds[0], bounds[1], bounds[2]),
+        int(risk.get("many_items", SHIPPED.many_items)),
+    )
+    types = tuple(
+        ChangeType(
+            str(one["key"]),
+            str(one["name"]),
+            str(one["like"]),
+            tuple(str(need) for need in one.get("needs") or ()),
+            str(one.get("route") or ""),
+            tuple(str(rating) for rating in one.get("cab") or ()),
+        )
+        for one in document.get("types") or ()
+    )
+    return Settings(
+        model,
+        types or SHIPPED_TYPES,
+        int(document.get("lead_hours", 48)),
+        int(document.get("review_days", 5)),
+        str(document.get("review_calendar") or ""),
+        int(document.get("incident_days", 5)),
+        document.get("cab") or {},
+    )
+
+
+def lacks(kind: ChangeType, draft: Draft) -> list[Lack]:
+    """All that a change lacks before it can be submitted, each with its place."""
+    there = {
+        "why": draft.why.strip() != "",
+        "service": draft.service != "",
+        "items": draft.items > 0,
+        "span": draft.starts_s is not None and draft.ends_s is not None,
+        "plan": _has(draft.steps, IMPLEMENT),
+        "test": _has(draft.steps, TEST),
+        "backout": _has(draft.steps, BACK_OUT),
+        "tried": draft.tried.strip() != "",
+    }
+    found = [Lack(need, NEEDS[need]) for need in NEEDS if need in kind.needs and not there[need]]
+    starts, ends = draft.starts_s, draft.ends_s
+    if starts is not None and ends is not None:
+        if ends <= starts:
+            found.append(Lack("span", "It ends before it begins."))
+        elif planned_minutes(draft.steps) * 60 > ends - starts:
+            minutes = planned_minutes(draft.steps)
+            has = (ends - starts) // 60
+            found.append(Lack("span", f"The plan takes {minutes} minutes, and the span has {has}."))
+    return found
+
+
+def planned_minutes(steps: Iterable[Step]) -> int:
+    """How long implementing and testing take together; backing out is not planned for."""
+    return sum(step.minutes for step in steps if step.part != BACK_OUT)
+
+
+def turn_back_by(steps: Sequence[Step], ends_s: int) -> int | None:
+    """The last instant at which backing out still ends in time; None without such steps."""
+    minutes = sum(step.minutes for step in steps if step.part == BACK_OUT)
+    return ends_s - minutes * 60 if minutes else None
+
+
+def _has(steps: Iterable[Step], part: str) -> bool:
+    return any(step.part == part and step.says.strip() for step in steps)
+
+
+def suggested(
+    settings: Settings, *, is_preauthorised: bool, rating: str, is_urgent: bool
+) -> tuple[ChangeType, str]:
+    """The type that fits a change, and why, in words.
+
+    `is_urgent` says that an open P1 or P2 incident is linked to it.
+    """
+    if is_urgent:
+        return settings.like(EMERGENCY), "a P1 or P2 incident is linked to it"
+    if is_preauthorised and rating == RATINGS[0]:
+        return settings.like(STANDARD), "its template is authorised beforehand, its risk is low"
+    if is_preauthorised:
+        return settings.like(NORMAL), f"its template is for low risks only, and it is {rating}"
+    return settings.like(NORMAL), "it comes of no template that is authorised beforehand"
+
+
+def against(
+    kind: ChangeType, *, is_preauthorised: bool, rating: str, is_urgent: bool, reason: str
+) -> str:
+    """Why a change cannot be of a type, in words, or nothing."""
+    if kind.like == STANDARD and rating != RATINGS[0]:
+        return f"A {kind.name.lower()} change has a low risk: this is {rating}."
+    if kind.like == STANDARD and not is_preauthorised:
+        return f"A {kind.name.lower()} change comes of a template that is authorised beforehand."
+    if kind.like == EMERGENCY and not is_urgent and not reason.strip():
+        return "An emergency needs a linked P1 or P2 incident, or a reason."
+    return ""
+
+
+def needs_cab(kind: ChangeType, rating: str) -> bool:
+    """Whether a change of this type and rating goes to the change advisory board."""
+    return rating in kind.cab
