@@ -16,6 +16,7 @@ from django.db import connection, transaction
 
 from gannet.audit.events import AuditEvent
 from gannet.audit.models import Event
+from gannet.changes import planning, stages
 from gannet.estate import nodes
 from gannet.estate.models import ConfigItem, Dependency, Unrecorded
 from gannet.jobs.models import Job, JobKind, JobState
@@ -131,6 +132,47 @@ class World:
             workaround="x", words="{workaround}", is_for_portal=True, no_cause_why="x", decided={}
         )
         workaround.tell(number, self.by("Signe"), said)
+        return number
+
+    def _change(self, template: str = "") -> int:
+        """A change of Signe's that lacks nothing, far ahead."""
+        starts = S + 60 * 86_400
+        new = planning.NewChange(
+            title="x",
+            why="x",
+            template=template,
+            starts_s=starts,
+            ends_s=starts + 36_000,
+            items=[ConfigItem.objects.get(name="Sign player")],
+        )
+        by = self.by("Signe")
+        number = planning.open_change(new, by).pk
+        if not template:
+            steps = [{"part": part, "says": "x"} for part in ("implement", "back out")]
+            planning.edit(number, by, {"steps": steps})
+        return number
+
+    @cached_property
+    def change(self) -> int:
+        return self._change()
+
+    @cached_property
+    def submitted(self) -> int:
+        number = self._change()
+        stages.submit(number, self.by("Signe"))
+        return number
+
+    @cached_property
+    def planned(self) -> int:
+        number = self._change("sign-player")
+        stages.submit(number, self.by("Signe"))
+        return number
+
+    @cached_property
+    def begun(self) -> int:
+        number = self._change("sign-player")
+        stages.submit(number, self.by("Signe"))
+        stages.start(number, self.by("Signe"))
         return number
 
     @cached_property
@@ -380,6 +422,20 @@ ROWS: list[Row] = [
     ("get", "/api/known-errors?words=x", None, DESK_READS),
     ("get", "/api/portal/known-errors?words=x", None, EVERYBODY),
     ("post", "/api/portal/known-errors/{problem}/helped", None, EVERYBODY),
+    ("get", "/api/changes", None, DESK_READS),
+    ("get", "/api/changes/open", None, DESK_WORKS),
+    ("post", "/api/changes/open", {"title": "x"}, DESK_WORKS),
+    ("get", "/api/changes/schedule", None, DESK_READS),
+    ("patch", "/api/changes/{change}", {"why": "y"}, DESK_WORKS),
+    ("post", "/api/changes/{change}/weigh", {"why": "y"}, DESK_READS),
+    ("get", "/api/changes/{change}/slots", None, DESK_READS),
+    ("post", "/api/tickets/{change}/submit-change", {}, DESK_WORKS),
+    ("post", "/api/tickets/{submitted}/assess-change", {}, NONE),
+    ("post", "/api/tickets/{submitted}/send-change-back", {"why": "x"}, NONE),
+    ("post", "/api/tickets/{planned}/start-change", {}, ONLY_AGENT),
+    ("post", "/api/tickets/{begun}/implement-change", {}, ONLY_AGENT),
+    ("post", "/api/tickets/{begun}/back-change-out", {"why": "x"}, ONLY_AGENT),
+    ("post", "/api/tickets/{begun}/look-back", {"outcome": "done"}, NONE),
     ("post", "/api/imports", FILE, ONLY_ADMIN),
     ("get", "/api/imports/{tried_import}", None, ONLY_ADMIN),
     ("post", "/api/imports/{tried_import}", {}, ONLY_ADMIN),

@@ -163,6 +163,16 @@ ELSEWHERE = {
     "api/portal/tickets/<number:number>/answers", "api/portal/tickets/<number:number>/share",
     "api/portal/outages/<number:number>/hit",
     "api/deputies/<number:number>",
+    # Changes: tests/app/test_permission_matrix.py and test_changes.py.
+    "api/changes", "api/changes/open", "api/changes/schedule", "api/changes/<number:number>",
+    "api/changes/<number:number>/weigh", "api/changes/<number:number>/slots",
+    *(
+        f"api/tickets/<number:number>/{act}"
+        for act in (
+            "submit-change", "assess-change", "send-change-back", "start-change",
+            "implement-change", "back-change-out", "look-back",
+        )
+    ),
     # Problems: tests/app/test_permission_matrix.py and test_problems.py.
     "api/problems", "api/problems/open", "api/problems/<number:number>/incidents",
     "api/problems/<number:number>/causes", "api/problems/<number:number>/causes/<slug:key>",
