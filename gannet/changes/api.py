@@ -24,7 +24,10 @@ from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing
 from gannet.web.given import whole_number
 from gannet.web.shape import Shape
+from gannet_core.errors import WindowError
 from gannet_core.instants import parse_instant, seconds_of
+from gannet_core.window_words import in_words
+from gannet_core.windows import read_window
 
 _DAY = 86_400
 _LONGEST_DAYS = 190
@@ -217,9 +220,37 @@ def _planned(found: Any) -> int:
     return sum(step.minutes for step in found.change.steps if step.part != "back out")
 
 
+class TryWindowView(GannetView):
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="try_window",
+        request=shapes.TriedWindowShape,
+        responses=shapes.WindowWordsShape,
+    )
+    def post(self, request: Request) -> Response:
+        """A window in words, and the next ten times it is open; what is wrong is told."""
+        said = _given(shapes.TriedWindowShape, request)
+        try:
+            window = read_window(
+                {
+                    "zone": said["zone"],
+                    "from": said["starts"],
+                    "to": said["ends"],
+                    "rrule": said["rrule"] or None,
+                    "except": said["but_on"],
+                }
+            )
+        except WindowError as error:
+            return Response({"says": "", "problem": str(error), "following": []})
+        following = [{"start_s": a, "end_s": b} for a, b in window.following(_now_s())]
+        return Response({"says": in_words(window), "problem": "", "following": following})
+
+
 urlpatterns = [
     path("api/changes", ChangesView.as_view()),
     path("api/changes/open", OpenChangeView.as_view()),
+    path("api/changes/windows", TryWindowView.as_view()),
     path("api/changes/schedule", ScheduleView.as_view()),
     path("api/changes/<number:number>", ChangeView.as_view()),
     path("api/changes/<number:number>/weigh", WeighView.as_view()),

@@ -20,6 +20,7 @@ from gannet.tickets.kinds import RecordKind, Section
 from gannet.tickets.models import Ticket
 from gannet.tickets.policies import Decision
 from gannet.tickets.shapes.tickets import NothingShape
+from gannet.tickets.states import state_name
 from gannet_core.lifecycles import CHANGE
 from gannet_core.risk import RATINGS
 
@@ -117,7 +118,7 @@ CHANGES = RecordKind(
                     name="comment", label="A word for the approvers", type="lines", is_needed=False
                 ),
             ),
-            is_worth_greying=lambda ticket, person: ticket.kind == KIND and ticket.state == 11,
+            is_worth_greying=lambda ticket, person: state_name(ticket.state) == "assess",
         ),
         RecordAct(
             name="send-change-back",
@@ -185,7 +186,7 @@ CHANGES = RecordKind(
                 ActInput(name="learned", label="What was learned", type="lines", is_needed=False),
             ),
             against=stages.too_early,
-            is_worth_greying=lambda ticket, person: True,
+            is_worth_greying=lambda ticket, person: state_name(ticket.state) == "look back",
         ),
     ),
     sections=(Section(key="change", shape=ChangeShape, read=change_json),),

@@ -64,6 +64,8 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
         "review_s": facts.review_s,
         "outcome": facts.outcome,
         "learned": facts.learned,
+        "added": facts.added,
+        "dropped": facts.dropped,
         "weighed": facts.weighed,
         "is_editable": state_name(ticket.state) in _EDITABLE,
         "assessment": assessment_json(found, reader),

@@ -175,6 +175,8 @@ class ChangeShape(Shape):
     review_s = _number(allow_null=True)
     outcome = _words(allow_blank=True)
     learned = _words(allow_blank=True)
+    added = _list(child=_number(), help_text="past changes that count too")
+    dropped = _list(child=_number(), help_text="past changes that do not count")
     weighed = WeighedShape(many=True)
     is_editable = _yes()
     assessment = AssessmentShape()
@@ -315,3 +317,26 @@ class WhenChangeShape(Shape):
 class LookBackShape(Shape):
     outcome = _words(max_length=20)
     learned = _words(max_length=5000, allow_blank=True, required=False, default="")
+
+
+class TriedWindowShape(Shape):
+    """A window as it is typed."""
+
+    zone = _words(max_length=80, allow_blank=True)
+    starts = _words(max_length=40, allow_blank=True, help_text="local, like 2026-11-26T01:30")
+    ends = _words(max_length=40, allow_blank=True)
+    rrule = _words(max_length=400, allow_blank=True, required=False, default="")
+    but_on = _list(child=_words(max_length=10), required=False, default=list, max_length=400)
+
+
+class WindowSpanShape(Shape):
+    start_s = _number()
+    end_s = _number()
+
+
+class WindowWordsShape(Shape):
+    """A window in words with its next occurrences, or what is wrong with it."""
+
+    says = _words(allow_blank=True)
+    problem = _words(allow_blank=True)
+    following = WindowSpanShape(many=True)

@@ -75,7 +75,13 @@ _TOLD = (
     _Told(
         title="Move the booking site to the new certificates", items=("booking-site",),
         when=(_THU, 1, 2, 0), minutes=60, service="Web booking", steps=_PLAIN,
-        why="The old ones run out on the 20th.", tried="On the copy of the site", stage="cab",
+        why="The old ones run out on the 20th.", stage="cab",
+    ),
+    _Told(
+        title="Gate control to version 15", items=("gate-control", "gate-server"),
+        when=(_SUN, 2, 1, 30), minutes=60, service="Boarding gates", steps=_PLAIN,
+        why="It mends the hesitating gates of the autumn.", tried="At the gate in the workshop",
+        stage="cab", problem="Gates hesitate since the update of the autumn",
     ),
     _Told(
         title="Firewall: new rules for the payment line", items=("firewall", "loam-gateway"),

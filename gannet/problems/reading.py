@@ -71,6 +71,7 @@ def problem_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
         "curve": _curve(ticket, facts, listed, now_s),
         "reached": _reached(ticket),
         "came_back": _came_back(ticket, reader, book, now_s),
+        "changes": _changes(ticket, reader),
     }
 
 
@@ -134,10 +135,13 @@ def _curve(
             weeks[WEEKS - 1 - back] += 1
     since_s = now_s - WEEKS * _WEEK
     events = Event.objects.filter(ticket=ticket, kind__in=list(_MARKS), at_s__gte=since_s)
-    marks = [
+    marks: list[dict[str, Any]] = [
         {"at_s": at_s, "what": _MARKS[kind]}
         for kind, at_s in events.order_by("id").values_list("kind", "at_s")
     ]
+    done = ticket.fixes.filter(ended_s__gte=since_s).values_list("ended_s", flat=True)
+    marks += [{"at_s": ended_s, "what": "change"} for ended_s in done if ended_s is not None]
+    marks.sort(key=lambda mark: mark["at_s"])
     before, after = _hours(listed, facts.workaround_s)
     return {
         "from_s": since_s,
@@ -177,6 +181,27 @@ def _reached(ticket: Ticket) -> list[dict[str, Any]]:
         {"id": node, "name": names[node].name, "share": round(impact.reach[node], 3)}
         for node in ranked[:MOST_REACHED]
         if node in names
+    ]
+
+
+def _changes(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
+    """The changes that were requested to end it, as far as its reader may know of them."""
+    facts = list(ticket.fixes.select_related("ticket").order_by("ticket"))
+    known = set(
+        policies.visible_to(reader)
+        .filter(pk__in=[one.ticket_id for one in facts])
+        .values_list("pk", flat=True)
+    )
+    return [
+        {
+            "id": one.ticket_id,
+            "title": one.ticket.title,
+            "state": state_name(one.ticket.state),
+            "starts_s": one.starts_s,
+            "outcome": one.outcome,
+        }
+        for one in facts
+        if one.ticket_id in known
     ]
 
 

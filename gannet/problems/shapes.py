@@ -114,6 +114,16 @@ class UsedShape(Shape):
     portal = _number()
 
 
+class ItsChangeShape(Shape):
+    """A change that was requested to end a problem."""
+
+    id = _number()
+    title = _words()
+    state = _words()
+    starts_s = _number(allow_null=True)
+    outcome = _words(allow_blank=True)
+
+
 class ProblemShape(Shape):
     """What belongs to a problem alone."""
 
@@ -138,6 +148,7 @@ class ProblemShape(Shape):
     curve = CurveShape()
     reached = ReachedShape(many=True)
     came_back = CameBackShape(allow_null=True)
+    changes = ItsChangeShape(many=True)
 
 
 class ProblemLineShape(Shape):

@@ -426,6 +426,7 @@ ROWS: list[Row] = [
     ("get", "/api/changes/open", None, DESK_WORKS),
     ("post", "/api/changes/open", {"title": "x"}, DESK_WORKS),
     ("get", "/api/changes/schedule", None, DESK_READS),
+    ("post", "/api/changes/windows", {"zone": "UTC", "starts": "", "ends": ""}, DESK_READS),
     ("patch", "/api/changes/{change}", {"why": "y"}, DESK_WORKS),
     ("post", "/api/changes/{change}/weigh", {"why": "y"}, DESK_READS),
     ("get", "/api/changes/{change}/slots", None, DESK_READS),

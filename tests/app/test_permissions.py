@@ -164,7 +164,8 @@ ELSEWHERE = {
     "api/portal/outages/<number:number>/hit",
     "api/deputies/<number:number>",
     # Changes: tests/app/test_permission_matrix.py and test_changes.py.
-    "api/changes", "api/changes/open", "api/changes/schedule", "api/changes/<number:number>",
+    "api/changes", "api/changes/open", "api/changes/schedule", "api/changes/windows",
+    "api/changes/<number:number>",
     "api/changes/<number:number>/weigh", "api/changes/<number:number>/slots",
     *(
         f"api/tickets/<number:number>/{act}"

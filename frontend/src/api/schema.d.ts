@@ -442,6 +442,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes/windows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A window in words, and the next ten times it is open; what is wrong is told. */
+        post: operations["try_window"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/choices": {
         parameters: {
             query?: never;
@@ -4240,6 +4257,10 @@ export interface components {
             review_s: number | null;
             outcome: string;
             learned: string;
+            /** @description past changes that count too */
+            added: number[];
+            /** @description past changes that do not count */
+            dropped: number[];
             weighed: components["schemas"]["WeighedShape"][];
             is_editable: boolean;
             assessment: components["schemas"]["AssessmentShape"];
@@ -5154,6 +5175,14 @@ export interface components {
             supplier: string;
             contract: string;
             attributes: components["schemas"]["AttributeShape"][];
+        };
+        /** @description A change that was requested to end a problem. */
+        ItsChangeShape: {
+            id: number;
+            title: string;
+            state: string;
+            starts_s: number | null;
+            outcome: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ItsProblemShape: {
@@ -6349,6 +6378,7 @@ export interface components {
             curve: components["schemas"]["CurveShape"];
             reached: components["schemas"]["ReachedShape"][];
             came_back: components["schemas"]["CameBackShape"] | null;
+            changes: components["schemas"]["ItsChangeShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ProblemsShape: {
@@ -7379,6 +7409,16 @@ export interface components {
             incidents: number;
             past: components["schemas"]["PastChangeShape"][];
         };
+        /** @description A window as it is typed. */
+        TriedWindowShapeRequest: {
+            zone: string;
+            /** @description local, like 2026-11-26T01:30 */
+            starts: string;
+            ends: string;
+            /** @default  */
+            rrule: string;
+            but_on?: string[];
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         TryShapeRequest: {
             /** @default draft */
@@ -7605,6 +7645,17 @@ export interface components {
             id: number;
             title: string;
             changes: components["schemas"]["ChangedShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WindowSpanShape: {
+            start_s: number;
+            end_s: number;
+        };
+        /** @description A window in words with its next occurrences, or what is wrong with it. */
+        WindowWordsShape: {
+            says: string;
+            problem: string;
+            following: components["schemas"]["WindowSpanShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WordCountShape: {
@@ -11320,6 +11371,125 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_window: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedWindowShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WindowWordsShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -49,6 +49,12 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
     queryFn: () => findNodes(late),
     enabled: isOpen && late.length > 1 && (me?.reads_desk ?? false),
   });
+  const { data: templates } = useQuery({
+    queryKey: ["change templates"],
+    queryFn: () => ok(api.GET("/api/changes/open")),
+    enabled: isOpen && (me?.is_on_desk ?? false),
+    staleTime: 60_000,
+  });
   const entries = foundIn(useAllEntries(isOpen && late.length > 1 && isAdministrator), late).slice(0, 6);
   const does = (act: () => void) => () => {
     setOpen(false);
@@ -62,6 +68,13 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
     ...page.map((command) => ({ label: command.label, act: command.act })),
     ...sections.map((section) => ({ label: `Go to ${section.label}`, act: () => navigate(section.to) })),
     ...(me?.is_on_desk ? [{ label: "Log for somebody", act: () => onLog() }] : []),
+    ...(me?.is_on_desk
+      ? [
+          { label: "New problem", act: () => navigate("/desk/problems?new") },
+          { label: "New change", act: () => navigate("/desk/changes?new") },
+          ...(templates ?? []).map((one) => ({ label: `New change: ${one.name}`, act: () => navigate(`/desk/changes?new=${one.key}`) })),
+        ]
+      : []),
     ...(starters ?? []).map((starter) => ({ label: `Log: ${starter.name}`, act: () => onLog(starter.key) })),
     ...[...SHIPPED.map((view) => ({ id: view.key, name: view.name })), ...views].map((view) => ({
       label: `Queue: ${view.name}`,

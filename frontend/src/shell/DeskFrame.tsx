@@ -26,6 +26,7 @@ export function useSections(): Section[] {
   if (me?.reads_desk) sections.push({ to: "/desk/queue", label: "Queue" });
   if (me?.reads_desk) sections.push({ to: "/desk/requests", label: "Requests" });
   if (me?.reads_desk) sections.push({ to: "/desk/problems", label: "Problems" });
+  if (me?.reads_desk) sections.push({ to: "/desk/changes", label: "Changes" });
   if (me?.reads_desk) sections.push({ to: "/desk/services", label: "Services" });
   if (me?.reads_desk) sections.push({ to: "/desk/articles", label: "Knowledge" });
   if (me?.reads_desk) sections.push({ to: "/desk/reports", label: "Reports" });
@@ -115,34 +116,40 @@ export function DeskFrame() {
 /** Log, and beside it the starters: prefilled new tickets, one click away. */
 function LogMenu({ onLog }: { onLog: (isOn: boolean, starter?: string) => void }) {
   const starters = useChoices()?.starters ?? [];
+  const navigate = useNavigate();
   return (
     <span className="inline-flex">
-      <Button tone="crown" className={starters.length > 0 ? "rounded-r-none" : ""} onClick={() => onLog(true)}>
+      <Button tone="crown" className="rounded-r-none" onClick={() => onLog(true)}>
         Log
       </Button>
-      {starters.length > 0 ? (
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger asChild>
-            <Button tone="crown" className="rounded-l-none border-l-[#17222b]/30 px-1.5" aria-label="Starters">
-              ▾
-            </Button>
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content align="end" sideOffset={6} className={menuClass}>
-              {starters.map((starter) => (
-                <DropdownMenu.Item
-                  key={`${starter.key}${String(starter.is_mine)}`}
-                  className={itemClass}
-                  onSelect={() => onLog(true, starter.key)}
-                >
-                  {starter.name}
-                  {starter.is_mine ? <span className="text-ink-2"> mine</span> : null}
-                </DropdownMenu.Item>
-              ))}
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
-      ) : null}
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger asChild>
+          <Button tone="crown" className="rounded-l-none border-l-[#17222b]/30 px-1.5" aria-label="Starters and other kinds">
+            ▾
+          </Button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="end" sideOffset={6} className={menuClass}>
+            <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/problems?new")}>
+              Problem…
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={itemClass} onSelect={() => navigate("/desk/changes?new")}>
+              Change…
+            </DropdownMenu.Item>
+            {starters.length > 0 ? <DropdownMenu.Separator className="my-1 h-px bg-line" /> : null}
+            {starters.map((starter) => (
+              <DropdownMenu.Item
+                key={`${starter.key}${String(starter.is_mine)}`}
+                className={itemClass}
+                onSelect={() => onLog(true, starter.key)}
+              >
+                {starter.name}
+                {starter.is_mine ? <span className="text-ink-2"> mine</span> : null}
+              </DropdownMenu.Item>
+            ))}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
     </span>
   );
 }

@@ -7,6 +7,8 @@ const WIDTH = 1200;
 const HEIGHT = 96;
 const TOP = 8;
 const WEEK = 7 * 86_400;
+/** What may have changed how often it happens. */
+const STRONG = new Set(["workaround", "resolved", "change"]);
 
 /** Linked incidents week by week, with what was done about them: whether it worked is to be seen. */
 export function CurvePanel({ curve, now }: { curve: Curve; now: number }) {
@@ -64,8 +66,8 @@ export function CurvePanel({ curve, now }: { curve: Curve; now: number }) {
             x2={x(mark.at_s)}
             y1={0}
             y2={HEIGHT + 6}
-            className={mark.what === "workaround" || mark.what === "resolved" ? "stroke-sea" : "stroke-ink-3"}
-            strokeWidth={mark.what === "workaround" || mark.what === "resolved" ? 3 : 1.5}
+            className={STRONG.has(mark.what) ? "stroke-sea" : "stroke-ink-3"}
+            strokeWidth={STRONG.has(mark.what) ? 3 : 1.5}
             vectorEffect="non-scaling-stroke"
           />
         ))}

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
 import { PriorityMark } from "../../parts/marks";
@@ -20,7 +20,9 @@ type Only = "all" | "decide" | "late" | "known";
 export function ProblemsPage() {
   const { me } = useSession();
   const { data, error } = useQuery({ queryKey: ["problems"], queryFn: () => ok(api.GET("/api/problems")), staleTime: 20_000 });
-  const [isNew, setNew] = useState(false);
+  const [params, setParams] = useSearchParams();
+  const isNew = params.has("new");
+  const setNew = (isOn: boolean) => setParams(isOn ? { new: "" } : {}, { replace: !isOn });
   const [only, setOnly] = useState<Only>("all");
   const [words, setWords] = useState("");
   if (error)

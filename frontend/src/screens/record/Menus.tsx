@@ -8,6 +8,7 @@ import { PersonPicker } from "../../parts/PersonPicker";
 import { can, type RecordAct, shown } from "../../parts/recordActs";
 import { Button, Dialog, ErrorNote } from "../../parts/ui";
 import { useSession } from "../../shell/session";
+import { NewChange } from "../changes/NewChange";
 import { NewProblem } from "../problems/NewProblem";
 import { RequestDialog } from "./RequestDialog";
 
@@ -91,6 +92,7 @@ export function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (
   };
   const [isSharing, setSharing] = useState(false);
   const [isProblem, setProblem] = useState(false);
+  const [isChange, setChange] = useState(false);
   const [isRequesting, setRequesting] = useState(false);
   const [, setParams] = useSearchParams();
   const acts = shown(ticket, "menu");
@@ -101,6 +103,8 @@ export function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (
     ["Let somebody follow…", can(ticket, "note"), () => setSharing(true)],
     ["Create a part of it…", can(ticket, "note") && ticket.is_open, () => setParams({ log: `from-${ticket.id}` })],
     ["Open a problem of it…", ticket.kind === "incident" && can(ticket, "note"), () => setProblem(true)],
+    ["Request a change for it…", isPlain(ticket, "incident", "problem"), () => setChange(true)],
+    ["Copy this change…", isPlain(ticket, "change"), () => setChange(true)],
     ["Create a request from it…", can(ticket, "note"), () => setRequesting(true)],
     ["Print", true, () => window.print()],
   ];
@@ -108,6 +112,7 @@ export function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (
     <>
       {isRequesting ? <RequestDialog ticket={ticket} onClose={() => setRequesting(false)} /> : null}
       {isProblem ? <NewProblem incidents={[ticket.id]} title={ticket.title} onClose={() => setProblem(false)} /> : null}
+      {isChange ? <NewChange of={originOf(ticket)} title={titleOf(ticket)} onClose={() => setChange(false)} /> : null}
       {isSharing ? <ShareDialog ticket={ticket} onClose={() => setSharing(false)} /> : null}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>
@@ -143,6 +148,21 @@ export function MoreMenu({ ticket, onAct, onRemind }: { ticket: Ticket; onAct: (
       </DropdownMenu.Root>
     </>
   );
+}
+
+function isPlain(ticket: Ticket, ...kinds: string[]): boolean {
+  return kinds.includes(ticket.kind) && can(ticket, "note");
+}
+
+/** What a change is opened for, or copied from. */
+function originOf(ticket: Ticket): { problem?: number; incident?: number; copied?: number } {
+  if (ticket.kind === "problem") return { problem: ticket.id };
+  return ticket.kind === "change" ? { copied: ticket.id } : { incident: ticket.id };
+}
+
+function titleOf(ticket: Ticket): string {
+  if (ticket.kind === "change") return ticket.title;
+  return ticket.kind === "problem" ? `End of: ${ticket.title}` : "";
 }
 
 /** Let somebody follow: they may then read it, and hear of public replies. */

@@ -143,22 +143,26 @@ function Record({ ticket }: { ticket: Ticket }) {
         </div>
         <div className="flex min-w-0 flex-col gap-3">
           <RemoteHelp ticket={ticket} />
-          <KnownErrors
-            ticket={ticket}
-            onUse={(text) => {
-              write("reply");
-              setInserted({ text, at: Date.now() });
-            }}
-          />
+          {kind.hidesHelp ? null : (
+            <KnownErrors
+              ticket={ticket}
+              onUse={(text) => {
+                write("reply");
+                setInserted({ text, at: Date.now() });
+              }}
+            />
+          )}
           {kind.isFirst ? kind.first?.(ticket) : null}
-          <MayHelp
-            ticket={ticket}
-            onMerge={(number) => ask("merge", number)}
-            onUse={(text) => {
-              write("reply");
-              setInserted({ text, at: Date.now() });
-            }}
-          />
+          {kind.hidesHelp ? null : (
+            <MayHelp
+              ticket={ticket}
+              onMerge={(number) => ask("merge", number)}
+              onUse={(text) => {
+                write("reply");
+                setInserted({ text, at: Date.now() });
+              }}
+            />
+          )}
           {kind.isFirst ? null : kind.first?.(ticket)}
           <Panels ticket={ticket} />
           <Facts ticket={ticket} />

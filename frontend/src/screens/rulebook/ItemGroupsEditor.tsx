@@ -1,9 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ok } from "../../api/client";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import type { Tree } from "../../parts/condition/tree";
 import { Finder } from "../../parts/Finder";
+import { NamedItem } from "./ChangeTemplatesEditor";
 import type { Entry } from "./data";
 import { fieldsOf, useBook, useEntry } from "./data";
 import { EditState, Part, TextInput } from "./parts";
@@ -101,15 +101,4 @@ function ItemGroupEditor({ stored }: { stored: ItemGroup }) {
       </Part>
     </>
   );
-}
-
-/** An item by its name; its key is what is kept. */
-function NamedItem({ itemKey }: { itemKey: string }) {
-  const { data } = useQuery({
-    queryKey: ["item by key", itemKey],
-    queryFn: () => ok(api.GET("/api/estate/items", { params: { query: { words: itemKey } } })),
-    staleTime: 300_000,
-  });
-  const found = data?.rows.find((one) => one.key === itemKey);
-  return <span className={data && !found ? "text-rust" : ""}>{found?.name ?? (data ? `${itemKey}: there is no such item` : "…")}</span>;
 }

@@ -32,8 +32,11 @@ import { itemGroups } from "./ItemGroupsEditor";
 import { itemTypes } from "./ItemTypesEditor";
 import { careTiers, categories, clocks, groups, states, suppliers, waits } from "./WordsEditors";
 import { ClosingEditor } from "./ClosingEditor";
+import { ChangesEditor } from "./ChangesEditor";
+import { changeTemplates } from "./ChangeTemplatesEditor";
 import { ProblemsEditor } from "./ProblemsEditor";
 import type { Entry } from "./data";
+import { windows } from "./WindowsEditor";
 
 interface Room {
   path: string;
@@ -69,6 +72,10 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
       { path: "replay", label: "Replay", page: <ReplayPage /> },
       { path: "differences", label: "Differences", page: <DifferencesPage /> },
     ],
+  },
+  {
+    title: "Changes",
+    rooms: [{ path: "changes", label: "Types, risk, CAB", page: <ChangesEditor /> }, listOf(windows), listOf(changeTemplates)],
   },
   { title: "Requests", rooms: [listOf(items), listOf(bundles), listOf(groups), listOf(routes)] },
   { title: "Forms", rooms: [listOf(fields), listOf(forms), listOf(templates), listOf(starters), listOf(tasks)] },

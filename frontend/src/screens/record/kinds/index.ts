@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Ticket } from "../../../api/client";
+import { change } from "./change";
 import { problem } from "./problem";
 import { request } from "./request";
 
@@ -16,11 +17,13 @@ export interface KindPage {
   hidesLinks?: (says: string) => boolean;
   /** Whether its panels stand before what may help, too. */
   isFirst?: boolean;
+  /** Whether what helped with others, or is the same, says nothing about it. */
+  hidesHelp?: boolean;
   /** Panels before the facts of every record. */
   first?: (ticket: Ticket) => ReactNode;
 }
 
-const KINDS: Record<string, KindPage> = { problem, request };
+const KINDS: Record<string, KindPage> = { change, problem, request };
 
 export function pageOf(kind: string): KindPage {
   return KINDS[kind] ?? {};

@@ -1,5 +1,6 @@
 import type { Ticket } from "../../../api/client";
 import { useNow } from "../../../parts/hooks";
+import { when } from "../../../parts/time";
 import { Link } from "react-router";
 import { Causes } from "../../problems/Causes";
 import { CurvePanel } from "../../problems/Curve";
@@ -32,11 +33,32 @@ function Main({ ticket }: { ticket: Ticket }) {
 function First({ ticket }: { ticket: Ticket }) {
   const now = useNow();
   const reached = ticket.problem?.reached ?? [];
+  const changes = ticket.problem?.changes ?? [];
   return (
     <>
       <WorkaroundPanel ticket={ticket} now={now} />
       <WorthPanel ticket={ticket} now={now} />
       <Linked ticket={ticket} now={now} />
+      {changes.length > 0 ? (
+        <Panel title="Changes to end it">
+          <ul>
+            {changes.map((one) => (
+              <li key={one.id} className="flex gap-2 py-0.5">
+                <Link to={`/desk/tickets/${one.id}`} className="min-w-0 flex-1 truncate hover:underline">
+                  <span className="font-mono text-[13px]">{one.id}</span> {one.title}
+                </Link>
+                <span className="text-[13px] text-ink-2">
+                  {one.outcome || one.state}
+                  {one.starts_s && !one.outcome ? `, ${when(one.starts_s, now)}` : ""}
+                </span>
+              </li>
+            ))}
+          </ul>
+          {ticket.is_open && changes.some((one) => one.outcome === "done") ? (
+            <p className="mt-1">It is done and went well: is the problem over?</p>
+          ) : null}
+        </Panel>
+      ) : null}
       {reached.length > 0 ? (
         <Panel title="Who loses what" note="while it is down">
           <ul>

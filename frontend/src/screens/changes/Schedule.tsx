@@ -1,0 +1,212 @@
+import { useQuery } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { Link, useSearchParams } from "react-router";
+import { api, ok, sentence } from "../../api/client";
+import { useWidth } from "../../parts/hooks";
+import { clockTime, exact, startOfDay, when } from "../../parts/time";
+import { Button, ErrorNote } from "../../parts/ui";
+import { type Drawn, lanesOf, type LaneBy, LANES, SPANS, spanOf, type SpanKey, ticksOf } from "./lanes";
+import { RATING_FILL } from "./words";
+
+const LABEL = 150;
+const ROW = 26;
+
+/** Every change that takes time in a span, in lanes, among windows and freezes. */
+export function Schedule({ now, words }: { now: number; words: string }) {
+  const [params, setParams] = useSearchParams();
+  const key = (params.get("span") ?? "fortnight") as SpanKey;
+  const by = (params.get("by") ?? "service") as LaneBy;
+  const shift = Number.parseInt(params.get("shift") ?? "0", 10) || 0;
+  const set = (name: string, value: string) =>
+    setParams(
+      (old) => {
+        const next = new URLSearchParams(old);
+        if (value === "") next.delete(name);
+        else next.set(name, value);
+        return next;
+      },
+      { replace: name !== "shift" },
+    );
+  const [from, to] = useMemo(() => spanOf(key, shift, now), [key, shift, startOfDay(now)]); // eslint-disable-line react-hooks/exhaustive-deps
+  const { data, error, isFetching } = useQuery({
+    queryKey: ["schedule", from, to],
+    queryFn: () =>
+      ok(
+        api.GET("/api/changes/schedule", {
+          params: { query: { from: new Date(from * 1000).toISOString(), to: new Date(to * 1000).toISOString() } },
+        }),
+      ),
+    staleTime: 20_000,
+    placeholderData: (before) => before,
+  });
+  const [box, width] = useWidth<HTMLDivElement>();
+  const folded = words.trim().toLowerCase();
+  const shown = (data?.changes ?? []).filter(
+    (one) => folded === "" || `${one.id} ${one.title} ${one.service} ${one.holder} ${one.team}`.toLowerCase().includes(folded),
+  );
+  const lanes = lanesOf(shown, by, from, to);
+  const clashing = new Set(data?.clashing ?? []);
+  const track = Math.max(200, width - LABEL - 2);
+  const x = (at: number) => ((Math.min(Math.max(at, from), to) - from) / (to - from)) * track;
+  const ticks = ticksOf(key, from, to);
+  return (
+    <section aria-label="Schedule" className="rounded-card border border-line bg-sheet">
+      <div className="flex flex-wrap items-center gap-2 border-b border-line px-3.5 py-2">
+        <h2 className="font-bold">Schedule</h2>
+        <span className="text-[13px] text-ink-2">{`${exactDay(from)} to ${exactDay(to - 1)}${isFetching ? " …" : ""}`}</span>
+        <span className="ml-auto flex flex-wrap items-center gap-1.5">
+          <Button aria-label="Earlier" onClick={() => set("shift", String(shift - 1))}>
+            ‹
+          </Button>
+          <Button onClick={() => set("shift", "")}>Today</Button>
+          <Button aria-label="Later" onClick={() => set("shift", String(shift + 1))}>
+            ›
+          </Button>
+          <select
+            aria-label="How much is drawn"
+            className="rounded-small border border-line-2 bg-sheet px-2 py-1"
+            value={key}
+            onChange={(event) => set("span", event.target.value)}
+          >
+            {SPANS.map(([value, label]) => (
+              <option key={value} value={value}>
+                {label}
+              </option>
+            ))}
+          </select>
+          <select
+            aria-label="Lanes by"
+            className="rounded-small border border-line-2 bg-sheet px-2 py-1"
+            value={by}
+            onChange={(event) => set("by", event.target.value)}
+          >
+            {LANES.map(([value, label]) => (
+              <option key={value} value={value}>
+                by {label}
+              </option>
+            ))}
+          </select>
+        </span>
+      </div>
+      {error ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
+      <div ref={box} className="overflow-x-auto">
+        <div className="relative" style={{ width: LABEL + track }}>
+          <div className="relative h-[26px] border-b border-line text-[12px] text-ink-2" style={{ marginLeft: LABEL }} aria-hidden="true">
+            {ticks.map((tick) => (
+              <span
+                key={tick.at}
+                className={`absolute top-1 whitespace-nowrap pl-1 ${tick.isToday ? "font-bold text-ink" : ""}`}
+                style={{ left: x(tick.at) }}
+              >
+                {tick.label}
+              </span>
+            ))}
+          </div>
+          <div className="absolute bottom-0 top-[26px]" style={{ left: LABEL, width: track }} aria-hidden="true">
+            {(data?.windows ?? []).map((one, index) => (
+              <span
+                key={index}
+                title={`${one.name}: ${exact(one.start_s)} to ${exact(one.end_s)}`}
+                className={`absolute inset-y-0 ${one.kind === "freeze" ? "freeze" : "bg-sea-3"}`}
+                style={{ left: x(one.start_s), width: Math.max(1, x(one.end_s) - x(one.start_s)) }}
+              />
+            ))}
+            {ticks.map((tick) => (
+              <span key={tick.at} className="absolute inset-y-0 w-px bg-line" style={{ left: x(tick.at) }} />
+            ))}
+            {now >= from && now < to ? <span className="absolute inset-y-0 w-[2px] bg-ink" style={{ left: x(now) }} /> : null}
+          </div>
+          {lanes.length === 0 ? (
+            <p className="relative px-3.5 py-6 text-center text-ink-2">
+              {folded ? "No change of this time has these words." : "No change takes time in this span."}
+            </p>
+          ) : (
+            <ul>
+              {lanes.map((lane) => (
+                <li key={lane.name} className="relative flex border-b border-line last:border-0" aria-label={lane.name}>
+                  <span className="z-10 shrink-0 truncate px-3.5 py-1.5" style={{ width: LABEL }} title={lane.name}>
+                    {lane.name}
+                  </span>
+                  <ul className="relative" style={{ width: track, height: lane.rows * ROW + 8 }}>
+                    {lane.bars.map((bar) => (
+                      <Bar key={bar.change.id} bar={bar} x={x} now={now} isClash={clashing.has(bar.change.id)} track={track} />
+                    ))}
+                  </ul>
+                </li>
+              ))}
+            </ul>
+          )}
+        </div>
+      </div>
+      <Legend windows={(data?.windows ?? []).filter((one) => one.kind === "freeze").map((one) => one.name)} />
+    </section>
+  );
+}
+
+function exactDay(at: number): string {
+  return exact(at)
+    .split(",")
+    .slice(0, 2)
+    .join(",")
+    .replace(/ \d{4}$/, "");
+}
+
+const WAITING = new Set(["draft", "assess", "authorise"]);
+
+function Bar({ bar, x, now, isClash, track }: { bar: Drawn; x: (at: number) => number; now: number; isClash: boolean; track: number }) {
+  const { change, row } = bar;
+  const starts = change.starts_s ?? 0;
+  const ends = change.ends_s ?? starts;
+  const left = x(starts);
+  const width = Math.max(9, x(ends) - left);
+  const isRight = left > track - 120;
+  const fill = WAITING.has(change.state)
+    ? "border-[1.5px] border-dashed border-ink bg-sheet"
+    : !change.is_open
+      ? change.outcome === "done" || change.outcome === ""
+        ? "bg-line-2"
+        : "border border-rust bg-rust-2"
+      : (RATING_FILL[change.rating] ?? "bg-sea-2");
+  const says = `${change.title}, ${change.outcome || change.state}${change.rating ? `, risk ${change.points ?? ""} ${change.rating}` : ""}, ${when(starts, now)} to ${clockTime(ends)}${change.holder ? `, ${change.holder}` : ""}${isClash ? ", clashes" : ""}`;
+  return (
+    <li className="absolute" style={{ left, top: row * ROW + 4 }}>
+      <Link
+        to={`/desk/tickets/${change.id}`}
+        title={says}
+        aria-label={`Change ${change.id}: ${says}`}
+        className="group flex items-center gap-1 whitespace-nowrap"
+        style={isRight ? { flexDirection: "row-reverse", transform: `translateX(calc(-100% + ${width}px))` } : undefined}
+      >
+        <span
+          className={`h-[18px] rounded-[4px] ${fill} ${change.like === "emergency" ? "outline outline-2 outline-offset-1 outline-rust" : ""} group-focus-visible:outline group-focus-visible:outline-2`}
+          style={{ width }}
+        />
+        <span className="rounded-sm bg-sheet/80 font-mono text-[12px] text-ink-2 group-hover:underline">{change.id}</span>
+        {isClash ? <b className="text-[12px] text-rust">clash</b> : null}
+      </Link>
+    </li>
+  );
+}
+
+function Legend({ windows }: { windows: string[] }) {
+  const keys: [string, string][] = [
+    ["bg-sea-2", "low"],
+    ["bg-sea", "moderate"],
+    ["bg-ink", "high"],
+    ["border-[1.5px] border-dashed border-ink", "not yet authorised"],
+    ["bg-sea outline outline-2 outline-offset-1 outline-rust", "emergency"],
+    ["bg-line-2", "over"],
+    ["border border-rust bg-rust-2", "over, not well"],
+    ["bg-sea-3 border border-line", "maintenance window"],
+    ["freeze border border-line", windows.length > 0 ? `freeze: ${[...new Set(windows)].join(", ")}` : "freeze"],
+  ];
+  return (
+    <p className="flex flex-wrap gap-x-4 gap-y-1 border-t border-line px-3.5 py-1.5 text-[13px] text-ink-2">
+      {keys.map(([look, says]) => (
+        <span key={says} className="inline-flex items-center gap-1.5">
+          <span className={`inline-block h-[11px] w-[20px] rounded-[3px] ${look}`} aria-hidden="true" /> {says}
+        </span>
+      ))}
+    </p>
+  );
+}
