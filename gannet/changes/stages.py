@@ -26,7 +26,7 @@ from gannet_core.instants import instant_of, parse_instant, seconds_of
 from gannet_core.schedule import review_date
 
 OUTCOMES = ("done", "with issues", "failed")
-REVIEW = "change review"
+REVIEW = "review"
 
 
 def submit(number: int, acting: Acting) -> Ticket:

@@ -1,6 +1,7 @@
 """Changes: opened, weighed, submitted, authorised, carried out, and looked back on."""
 
 from collections.abc import Callable
+from copy import deepcopy
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -298,7 +299,7 @@ def test_it_is_looked_back_on_after_service_days_and_not_before(
 
     with pytest.raises(Conflict, match="from 10 December"):
         stages.look_back(ticket.pk, Acting(person=marit, now=review - timedelta(days=1)), "done")
-    assert fire("change review", seconds_of(review))
+    assert fire("review", seconds_of(review))
     assert Notification.objects.filter(
         person=marit, ticket=ticket, event_name="change review due", gone_s=None
     ).exists()
@@ -594,7 +595,7 @@ def test_the_demos_windows_and_changes_pass_the_checks_and_wrong_ones_do_not(
 ) -> None:
     from gannet.demo.rulebook import document
 
-    whole = document(NOW.date())
+    whole = deepcopy(document(NOW.date()))
     mine = ("windows", "changes", "change_templates", "routes")
     assert [one for one in findings_of(whole, NOW) if one.section in mine] == []
     whole["windows"][0]["rrule"] = "FREQ=HOURLY"

@@ -13,7 +13,7 @@ from gannet.tickets import declaring, kinds, states
 from gannet.tickets.acts import acts_of
 from gannet.tickets.models import Ticket
 from gannet_core.lifecycle import INCIDENT, Act
-from gannet_core.lifecycles import CHANGE
+from gannet_core.lifecycles import TASK
 from tests.app.test_engine import publish
 from tests.visits import VISIT, VISITS
 
@@ -159,7 +159,7 @@ def test_declaring_it_twice_changes_nothing_and_wrong_states_are_refused() -> No
         with pytest.raises(ValueError, match=words):
             states.know_states(VISIT, {**VISITS.codes, **codes})
     with pytest.raises(ValueError, match="ends a late-visit, but is no event"):
-        declaring.declare(replace(VISITS, key="late-visit", lifecycle=CHANGE))
+        declaring.declare(replace(VISITS, key="late-visit", lifecycle=TASK))
     assert "late-visit" not in kinds.kinds()
     assert states.state_name(99) == "state 99"
     assert all(states.state_code(stage.name) <= 49 for stage in INCIDENT.stages if stage.is_open)

@@ -27,14 +27,14 @@ interface Changes {
 }
 
 const FACTORS: [string, string, number][] = [
-  ["in_freeze", "it is in a freeze", 25],
-  ["outside_window", "it is outside a maintenance window", 10],
-  ["clashes", "each clash, at most three", 10],
-  ["lead_time_short", "it is submitted at short notice", 10],
-  ["no_backout", "no way back is written", 20],
-  ["untested", "it was tried nowhere before", 15],
-  ["first_on_service", "whoever does it has changed that service never before", 10],
-  ["many_items", "it touches many items", 5],
+  ["in_freeze", "when it is in a freeze", 25],
+  ["outside_window", "when it is outside a maintenance window", 10],
+  ["clashes", "for each clash, at most three", 10],
+  ["lead_time_short", "when it is submitted at short notice", 10],
+  ["no_backout", "when no way back is written", 20],
+  ["untested", "when it was tried nowhere before", 15],
+  ["first_on_service", "when whoever does it has never changed that service", 10],
+  ["many_items", "when it touches many items", 5],
 ];
 const CRITICALITY = ["vital", "important", "ordinary", "minor"];
 const WEIGHTS = [90, 50, 25, 10];

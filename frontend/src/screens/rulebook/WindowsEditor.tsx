@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, ok } from "../../api/client";
 import { useDebounced } from "../../parts/hooks";
 import { clockTime, exact, weekday } from "../../parts/time";
+import { WhenInput } from "../../parts/WhenInput";
 import type { Entry } from "./data";
 import { useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
@@ -41,7 +42,7 @@ export const windows: SectionSpec<Window> = {
   renamed: (one, name) => ({ ...one, name }),
   columns: [
     { label: "kind", of: (one) => (one.kind === "freeze" ? "freeze" : "maintenance window") },
-    { label: "from", of: (one) => `${one.from.replace("T", " ")} ${one.zone}` },
+    { label: "from", of: (one) => one.from.replace("T", " ") },
     { label: "for", of: (one) => scopeOf(one) },
   ],
   groupOf: (one) => (one.kind === "freeze" ? "Freezes" : "Maintenance windows"),
@@ -130,21 +131,13 @@ function WindowEditor({ stored }: { stored: Window }) {
       <Part title="When">
         <div className="flex flex-wrap items-center gap-2">
           <span className="text-ink-2">the first from</span>
-          <input
-            type="datetime-local"
-            aria-label="The first begins"
-            className={smallInput}
-            value={one.from}
-            onChange={(event) => set({ from: event.target.value })}
-          />
+          <span className="w-[230px]">
+            <WhenInput props={{ "aria-label": "The first begins" }} value={one.from} onChange={(from) => from && set({ from })} />
+          </span>
           <span className="text-ink-2">to</span>
-          <input
-            type="datetime-local"
-            aria-label="The first ends"
-            className={smallInput}
-            value={one.to}
-            onChange={(event) => set({ to: event.target.value })}
-          />
+          <span className="w-[230px]">
+            <WhenInput props={{ "aria-label": "The first ends" }} value={one.to} onChange={(to) => to && set({ to })} />
+          </span>
           <span className="text-ink-2">in</span>
           <input
             aria-label="Time zone"
