@@ -90,35 +90,47 @@ def _is_in_word(char: str) -> bool:
     return unicodedata.category(char)[0] in "LN"
 
 
-def rank(change: Likeness, past: Sequence[Finished]) -> list[Similar]:
-    """The ten past changes that are most like this one, above 0.25.
+class Corpus:
+    """Past changes made ready to be compared with, once for many questions."""
 
-    Equal scores: the later finished, then the smaller id.
-    """
-    texts = [Counter(words_of(one.text)) for one in past]
-    known_in = Counter(word for words in texts for word in words)
-    rarity = _Rarity(len(past), known_in)
-    own = rarity.weighed(Counter(words_of(change.text)))
-    found: list[tuple[Decimal, int, str, Similar]] = []
-    for one, words in zip(past, texts, strict=True):
-        common = change.items & one.items
-        every = len(change.items | one.items)
-        alike = _cosine(own, rarity.weighed(words))
-        same_template = bool(change.template) and change.template == one.template
-        same_category = bool(change.category) and change.category == one.category
-        score = _rounded(
-            _TEMPLATE * same_template
-            + (_ITEMS * len(common) / every if every else 0)
-            + _WORDS * alike
-            + _CATEGORY * same_category
-        )
-        if score > ABOVE:
-            similar = Similar(
-                one.id, float(score), same_template, tuple(sorted(common)), alike, same_category
+    def __init__(self, past: Sequence[Finished]) -> None:
+        self._past = past
+        self._texts = [Counter(words_of(one.text)) for one in past]
+        known_in = Counter(word for words in self._texts for word in words)
+        self._rarity = _Rarity(len(past), known_in)
+        self._weighed = [self._rarity.weighed(words) for words in self._texts]
+
+    def closest(self, change: Likeness) -> list[Similar]:
+        """The ten that are most like a change, above 0.25.
+
+        Equal scores: the later finished, then the smaller id.
+        """
+        own = self._rarity.weighed(Counter(words_of(change.text)))
+        found: list[tuple[Decimal, int, str, Similar]] = []
+        for one, weighed in zip(self._past, self._weighed, strict=True):
+            common = change.items & one.items
+            every = len(change.items | one.items)
+            alike = _cosine(own, weighed)
+            same_template = bool(change.template) and change.template == one.template
+            same_category = bool(change.category) and change.category == one.category
+            score = _rounded(
+                _TEMPLATE * same_template
+                + (_ITEMS * len(common) / every if every else 0)
+                + _WORDS * alike
+                + _CATEGORY * same_category
             )
-            found.append((-score, -one.finished_s, one.id, similar))
-    found.sort(key=lambda entry: entry[:3])
-    return [entry[3] for entry in found[:MOST]]
+            if score > ABOVE:
+                similar = Similar(
+                    one.id, float(score), same_template, tuple(sorted(common)), alike, same_category
+                )
+                found.append((-score, -one.finished_s, one.id, similar))
+        found.sort(key=lambda entry: entry[:3])
+        return [entry[3] for entry in found[:MOST]]
+
+
+def rank(change: Likeness, past: Sequence[Finished]) -> list[Similar]:
+    """The ten past changes that are most like this one, above 0.25."""
+    return Corpus(past).closest(change)
 
 
 class _Rarity:

@@ -26,20 +26,13 @@ VIEWS = [
     ("why-card", "Signe", "/desk/tickets/{link}#why", "Details", 1280, 800),
     ("log", "Signe", "/desk/lookout?log=", "Log an incident", 1280, 800),
     ("reports", "Tomas", "/desk/reports", "SLA results", 1280, 800),
-    ("mail-room", "Signe", "/desk/mailroom", "sent by the desk", 1280, 800),
+    ("changes", "Marit", "/desk/changes", "To the CAB", 1280, 800),
+    ("change", "Marit", "/desk/tickets/{change}", "What it reaches", 1280, 800),
     ("portal", "Ines", "/", "My requests", 1280, 800),
     ("portal-report-phone", "Ines", "/report", "Who is affected?", 390, 844),
     ("portal-ticket", "Ines", "/my/{link}", "has it", 1280, 800),
     ("portal-bundle", "Lena", "/ask/newcomer", "What is in it", 1280, 800),
     ("requests", "Signe", "/desk/requests?team=all", "Waiting for approval", 1280, 800),
-    (
-        "rulebook-route",
-        "Anneke",
-        "/desk/rulebook/routes?open=newcomer",
-        "What it can come to",
-        1280,
-        800,
-    ),
     ("rulebook", "Anneke", "/desk/rulebook/items", "would be due earlier", 1280, 800),
     ("rulebook-rules", "Anneke", "/desk/rulebook/rules?open=vital-down", "stop here", 1280, 800),
 ]
@@ -97,7 +90,12 @@ def main() -> int:
             "import django; django.setup(); from gannet.tickets.models import Ticket; "
             "print(Ticket.objects.get(kind='problem', title__startswith='The ship-to-shore').pk)"
         )
-        link, item, problem = (_said(code, environment) for code in (find, node, cause))
+        change = (
+            "import django; django.setup(); from gannet.tickets.models import Ticket; "
+            "print(Ticket.objects.get(kind='change', title__startswith='Gate control to').pk)"
+        )
+        codes = (find, node, cause, change)
+        link, item, problem, planned = (_said(code, environment) for code in codes)
         subprocess.run([sys.executable, "-c", DRAFT], env=environment, cwd=ROOT, check=True)
         server = subprocess.Popen(
             [sys.executable, "-m", "gannet", "serve", "--with-worker", "--port", str(port)],
@@ -114,7 +112,7 @@ def main() -> int:
                         screens[who].sign_in(who)
                 screen = screens[who]
                 screen.resize(width, height)
-                screen.open(_filled(path, link=link, item=item, problem=problem))
+                screen.open(_filled(path, link=link, item=item, problem=problem, change=planned))
                 screen.see(words if words != "of service time" else "left to")
                 if name == "why-card":
                     screen.press("why: resolution clock")

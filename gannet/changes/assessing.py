@@ -10,7 +10,8 @@ from fractions import Fraction
 from functools import cached_property
 from typing import Any
 
-from django.db.models import Count, Q
+from django.db import connection
+from django.db.models import Count, Max, Q
 
 from gannet.changes import covering
 from gannet.changes.models import KIND, ChangeFacts, ChangeItem, facts_of
@@ -26,7 +27,7 @@ from gannet_core.changes import Step
 from gannet_core.instants import instant_of, seconds_of
 from gannet_core.risk import Affected, Circumstances, Remedy, Risk, Track
 from gannet_core.schedule import Occasion, Planned, Slot
-from gannet_core.similarity import Finished, Likeness, Outing, Record, Similar
+from gannet_core.similarity import Corpus, Finished, Likeness, Outing, Record, Similar
 from gannet_core.windows import read_zone
 
 _DAY = 86_400
@@ -170,26 +171,24 @@ class Assessment:
     @cached_property
     def track(self) -> list[tuple[Similar, Outing, Ticket]]:
         """The past changes that count: the most alike, those added, without those dropped."""
-        facts, past = self.change.facts, past_changes(self.now_s)
+        facts, past = self.change.facts, past_changes()
         likeness = Likeness(
             facts.template or None,
             frozenset(node_of(item) for item in self.change.items),
             self.change.words,
             self.change.category or None,
         )
-        rows = [one.finished for key, one in past.items() if key != str(self.change.number)]
-        ranked = [
-            one for one in similarity.rank(likeness, rows) if int(one.id) not in facts.dropped
-        ]
+        alike = past.closest(likeness, self.change.number)
+        ranked = [one for one in alike if int(one.id) not in facts.dropped]
         known = {one.id for one in ranked}
         ranked += [
             Similar(str(number), 0.0, False, (), 0.0, False)
             for number in facts.added
-            if str(number) in past and str(number) not in known
+            if str(number) in past.changes and str(number) not in known
         ]
         tickets = Ticket.objects.in_bulk([int(one.id) for one in ranked])
         return [
-            (one, past[one.id].outing, tickets[int(one.id)])
+            (one, past.changes[one.id].outing, tickets[int(one.id)])
             for one in ranked
             if int(one.id) in tickets
         ]
@@ -369,8 +368,40 @@ class PastChange:
     outing: Outing
 
 
-def past_changes(now_s: int) -> dict[str, PastChange]:
-    """The changes that are over and done with, by number, the latest first."""
+@dataclass(frozen=True)
+class Past:
+    """All finished changes, by number, and ready to be compared with."""
+
+    changes: Mapping[str, PastChange]
+    corpus: Corpus
+
+    def closest(self, change: Likeness, number: int) -> list[Similar]:
+        """Those most like a change, which is never like itself."""
+        if str(number) not in self.changes:
+            return self.corpus.closest(change)
+        others = [one.finished for key, one in self.changes.items() if key != str(number)]
+        return similarity.rank(change, others)
+
+
+_read: dict[str, Any] = {}
+
+
+def past_changes() -> Past:
+    """The changes that are over and done with, read again when one more is, or an incident
+    is linked to one."""
+    over = ChangeFacts.objects.exclude(outcome="")
+    caused = Link.objects.filter(kind=LinkKind.CAUSED_BY, target__kind=KIND)
+    state = over.aggregate(count=Count("pk"), last=Max("ticket__changed_s"), learned=Max("pk"))
+    version = (*state.values(), caused.count(), connection.settings_dict["NAME"])
+    if _read.get("version") != version:
+        found = _past_changes()
+        corpus = Corpus([one.finished for one in found.values()])
+        _read.update(version=version, past=Past(found, corpus))
+    past: Past = _read["past"]
+    return past
+
+
+def _past_changes() -> dict[str, PastChange]:
     rows = list(
         Ticket.objects.filter(kind=KIND, change_facts__outcome__gt="")
         .select_related("change_facts")

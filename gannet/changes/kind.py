@@ -112,7 +112,9 @@ CHANGES = RecordKind(
             shape=AssessChangeShape,
             core=ChangeEvent.ASSESSED,
             place=Place.MAIN,
-            does=lambda number, acting, data: stages.assess_it(number, acting, data["comment"]),
+            does=lambda number, acting, data: stages.assess_it(
+                number, acting, data["comment"], data["version"]
+            ),
             asks=(
                 ActInput(
                     name="comment", label="A word for the approvers", type="lines", is_needed=False

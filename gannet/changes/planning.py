@@ -210,14 +210,14 @@ def edit(
             raise Conflict(f"{number} is no change.")
         if not write.ticket.is_open:
             raise Conflict(f"This is {write.state_name}: nothing of it changes any more.")
-        _check_seen(write.ticket, changes, seen_version)
+        check_seen(write.ticket, changes, seen_version)
         if write.state_name in ("under way", "look back") and set(changes) - {"added", "dropped"}:
             raise Conflict(f"This is {write.state_name}: its plan stays as it was begun.")
         set_plan(write, changes)
     return write.ticket
 
 
-def _check_seen(ticket: Ticket, changes: Mapping[str, Any], seen_version: int | None) -> None:
+def check_seen(ticket: Ticket, changes: Mapping[str, Any], seen_version: int | None) -> None:
     """Refuse to overwrite what somebody else has written since; what they wrote goes along."""
     if seen_version is None:
         return

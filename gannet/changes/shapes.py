@@ -2,6 +2,7 @@
 
 from rest_framework import serializers
 
+from gannet.tickets.shapes.records import VersionedShape
 from gannet.web.shape import Shape
 
 _words = serializers.CharField
@@ -301,20 +302,20 @@ class SlotShape(Shape):
     after = _list(child=_words(), help_text="what stood in the way before it, in words")
 
 
-class AssessChangeShape(Shape):
+class AssessChangeShape(VersionedShape):
     comment = _words(max_length=2000, allow_blank=True, required=False, default="")
 
 
-class WhyChangeShape(Shape):
+class WhyChangeShape(VersionedShape):
     why = _words(max_length=2000, allow_blank=True)
 
 
-class WhenChangeShape(Shape):
+class WhenChangeShape(VersionedShape):
     at = _words(max_length=40, allow_blank=True, required=False, default="")
     text = _words(max_length=2000, allow_blank=True, required=False, default="")
 
 
-class LookBackShape(Shape):
+class LookBackShape(VersionedShape):
     outcome = _words(max_length=20)
     learned = _words(max_length=5000, allow_blank=True, required=False, default="")
 

@@ -10,7 +10,7 @@ from django.utils import timezone
 from gannet.changes.assessing import Assessment, assess
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, ChangeFacts, facts_of
-from gannet.changes.planning import keep_risk
+from gannet.changes.planning import check_seen, keep_risk
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role
 from gannet.rulebook.book import Book, edition
@@ -56,10 +56,16 @@ def submit(number: int, acting: Acting) -> Ticket:
     return write.ticket
 
 
-def assess_it(number: int, acting: Acting, comment: str = "") -> Ticket:
-    """Say that a submitted change is assessed: its approval route begins."""
+def assess_it(
+    number: int, acting: Acting, comment: str = "", seen_version: int | None = None
+) -> Ticket:
+    """Say that a submitted change is assessed: its approval route begins.
+
+    What somebody has changed of it since it was looked at is not assessed unseen.
+    """
     with writing(number, acting, ChangeEvent.ASSESSED) as write:
         facts = _facts(write)
+        check_seen(write.ticket, facts.edited, seen_version)
         found = _assessed(write, facts)
         if found.against_type:
             raise Conflict(found.against_type)

@@ -2,6 +2,7 @@
 
 from rest_framework import serializers
 
+from gannet.tickets.shapes.records import VersionedShape
 from gannet.web.shape import Shape
 
 _words = serializers.CharField
@@ -303,7 +304,7 @@ class LiveWithShape(Shape):
     why = _words(max_length=300, allow_blank=True)
 
 
-class DoubtShape(Shape):
+class DoubtShape(VersionedShape):
     why = _words(max_length=2000, allow_blank=True)
 
 

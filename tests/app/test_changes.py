@@ -16,6 +16,7 @@ from gannet.messages.models import Notification
 from gannet.people.acting import Acting
 from gannet.people.models import Absence, Person
 from gannet.tickets.actions import approvals
+from gannet.tickets.acts import act_named
 from gannet.tickets.models import Approval, ApprovalState, Link, RouteStage, Ticket
 from gannet.tickets.states import state_name
 from gannet.trials.checking import findings_of
@@ -501,6 +502,31 @@ def test_another_managers_edit_is_not_overwritten(api: Api, draft: Callable[...,
         f"/api/changes/{ticket.pk}", {"tried": "On the spare", "version": seen}, content_type=JSON
     )
     assert elsewhere.status_code == 200, "what nobody else has touched is nobody's to refuse"
+
+
+def test_what_was_changed_meanwhile_is_not_assessed_unseen(
+    api: Api, draft: Callable[..., Ticket], person: Who
+) -> None:
+    ticket = draft()
+    stages.submit(ticket.pk, Acting(person=person("Joss"), now=NOW))
+    seen = api("Marit").get(f"/api/tickets/{ticket.pk}").json()["version"]
+    edit = {"steps": [*STEPS, {"part": "implement", "says": "And one more"}]}
+    assert (
+        api("Joss").patch(f"/api/changes/{ticket.pk}", edit, content_type=JSON).status_code == 200
+    )
+
+    late = act(api, "Marit", ticket, "assess-change", version=seen)
+
+    assert late.status_code == 409 and "Joss" in late.json()["detail"]
+    assert state(ticket) == "assess"
+    now = late.json()["current"]["version"]
+    assert act(api, "Marit", ticket, "assess-change", version=now).status_code == 200
+
+
+@pytest.mark.parametrize("name", ["assess-change", "send-change-back", "look-back", "doubt-cause"])
+def test_every_dialog_of_the_page_may_say_which_version_it_saw(name: str) -> None:
+    """The plain dialog always does; an act that asks for something has to take it."""
+    assert "version" in act_named(name).shape().fields
 
 
 @pytest.mark.parametrize(

@@ -4035,6 +4035,7 @@ export interface components {
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         AssessChangeShapeRequest: {
+            version?: number | null;
             /** @default  */
             comment: string;
         };
@@ -5468,6 +5469,7 @@ export interface components {
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         LookBackShapeRequest: {
+            version?: number | null;
             outcome: string;
             /** @default  */
             learned: string;
@@ -7593,6 +7595,7 @@ export interface components {
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WhenChangeShapeRequest: {
+            version?: number | null;
             /** @default  */
             at: string;
             /** @default  */
@@ -7632,6 +7635,7 @@ export interface components {
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WhyChangeShapeRequest: {
+            version?: number | null;
             why: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */

@@ -93,6 +93,8 @@ export function useActForm(ticket: Ticket, name: ActName, onDone: () => void) {
     send: (body: Body) => act.mutate({ name, body }, { onSuccess: onDone }),
     isPending: act.isPending,
     fields: error?.fields ?? {},
+    /** What is wrong with what the form does not ask for, for a form that knows what it asks. */
+    beside: (asked: string[]) => (error && Object.keys(error.fields).some((field) => !asked.includes(field)) ? error.message : null),
     problem:
       error && Object.keys(error.fields).length === 0
         ? error.code === "stale"

@@ -10,6 +10,7 @@ export function PlainForm({ ticket, act, onClose }: FormProps & { act: RecordAct
     draft.clear();
     onClose();
   });
+  const beside = form.beside(act.asks.map((one) => one.name));
   const value = (name: string) => String(draft.body[name] ?? "");
   return (
     <form
@@ -72,7 +73,7 @@ export function PlainForm({ ticket, act, onClose }: FormProps & { act: RecordAct
           }
         </Field>
       ))}
-      {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
+      {(form.problem ?? beside) ? <ErrorNote>{form.problem ?? beside}</ErrorNote> : null}
       <Buttons label={act.label.replace("…", "")} isPending={form.isPending} onClose={onClose} />
     </form>
   );

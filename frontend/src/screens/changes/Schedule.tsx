@@ -167,13 +167,14 @@ function Bar({ bar, x, now, isClash, track }: { bar: Drawn; x: (at: number) => n
         ? "bg-line-2"
         : "border border-rust bg-rust-2"
       : (RATING_FILL[change.rating] ?? "bg-sea-2");
-  const says = `${change.title}, ${change.outcome || change.state}${change.rating ? `, risk ${change.points ?? ""} ${change.rating}` : ""}, ${when(starts, now)} to ${clockTime(ends)}${change.holder ? `, ${change.holder}` : ""}${isClash ? ", clashes" : ""}`;
+  const says = `${change.title}, ${change.outcome || change.state}${change.rating ? `, risk ${change.points ?? ""} ${change.rating}` : ""}, ${when(starts, now)} to ${clockTime(ends)}${change.holder ? `, ${change.holder}` : ""}`;
   return (
     <li className="absolute" style={{ left, top: row * ROW + 4 }}>
       <Link
         to={`/desk/tickets/${change.id}`}
         title={says}
-        aria-label={`Change ${change.id}: ${says}`}
+        data-change={change.id}
+        aria-label={`${change.id}${isClash ? " clash" : ""}: ${says}`}
         className="group flex items-center gap-1 whitespace-nowrap"
         style={isRight ? { flexDirection: "row-reverse", transform: `translateX(calc(-100% + ${width}px))` } : undefined}
       >
@@ -182,7 +183,7 @@ function Bar({ bar, x, now, isClash, track }: { bar: Drawn; x: (at: number) => n
           style={{ width }}
         />
         <span className="rounded-sm bg-sheet/80 font-mono text-[12px] text-ink-2 group-hover:underline">{change.id}</span>
-        {isClash ? <b className="text-[12px] text-rust">clash</b> : null}
+        {isClash ? <b className="text-[12px] text-rust">{" clash"}</b> : null}
       </Link>
     </li>
   );

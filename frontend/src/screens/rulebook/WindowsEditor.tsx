@@ -170,7 +170,7 @@ function WindowEditor({ stored }: { stored: Window }) {
             </span>
           ) : null}
         </p>
-        {often ? (
+        {one.rrule !== null && one.rrule !== undefined ? (
           <label className="flex flex-wrap items-center gap-2">
             <span className="text-ink-2">as a rule of recurrence (RFC 5545)</span>
             <input
