@@ -96,7 +96,7 @@ CHANGES = RecordKind(
         RecordAct(
             name="submit-change",
             label="Submit",
-            about="Ask for it to be assessed and authorised.",
+            about="Hand it in, to be assessed and authorised.",
             command="Submit {}",
             shape=NothingShape,
             core=ChangeEvent.SUBMITTED,

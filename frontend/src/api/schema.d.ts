@@ -3313,7 +3313,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Ask for it to be assessed and authorised. */
+        /** @description Hand it in, to be assessed and authorised. */
         post: operations["ticket_submit_change"];
         delete?: never;
         options?: never;

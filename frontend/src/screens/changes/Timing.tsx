@@ -59,7 +59,7 @@ export function TimingPanel({ ticket, now }: { ticket: Ticket; now: number }) {
   );
 }
 
-export function Clashes({ found, now }: { found: Assessment; now: number }) {
+function Clashes({ found, now }: { found: Assessment; now: number }) {
   if (found.clashes.length === 0) return null;
   return (
     <ul className="mt-1" aria-label="Clashes">

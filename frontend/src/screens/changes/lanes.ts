@@ -42,7 +42,7 @@ export function spanOf(key: SpanKey, shift: number, now: number): [number, numbe
   return [start, startOfDay(start + days * DAY + DAY / 2)];
 }
 
-export function laneOf(change: Line, by: LaneBy): string {
+function laneOf(change: Line, by: LaneBy): string {
   if (by === "service") return change.service || "no service";
   if (by === "holder") return change.holder || "nobody";
   if (by === "place") return change.place || "no place";

@@ -35,7 +35,7 @@ export const changeTemplates: SectionSpec<ChangeTemplate> = {
   section: "change_templates",
   title: "Change templates",
   one: "change template",
-  about: "What is done again and again, with its plan. One that is authorised beforehand needs nobody’s yes while its risk is low.",
+  about: "What is done again and again, with its plan. One that is authorised beforehand is asked of no approver while its risk is low.",
   nameOf: (one) => one.name,
   renamed: (one, name) => ({ ...one, name }),
   columns: [
