@@ -14,6 +14,7 @@ function node(id: string, layer: string): MapNode {
     life: "in use",
     criticality: 3,
     incidents: 0,
+    changes: 0,
     drifts: 0,
     is_fold: false,
     count: 1,

@@ -80,7 +80,8 @@ class MapView(GannetView):
         if around and not around.startswith("fold-"):
             things([around])
         steps = whole_number(request.query_params.get("steps", "1"), 12) or 1
-        return Response(map.drawn(person_of(request), _nodes(request, "unfold"), around, steps))
+        unfold = _nodes(request, "unfold")
+        return Response(map.drawn(person_of(request), _now_s(), unfold, around, steps))
 
 
 class StopsView(GannetView):

@@ -3,6 +3,7 @@
 import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from django.db.models import Count, Q
@@ -12,6 +13,7 @@ from gannet.estate.models import ConfigItem, Life, Service, Unrecorded
 from gannet.estate.nodes import edges, node_of, things, web
 from gannet.people.models import Person
 from gannet.rulebook.book import current
+from gannet.services import touching
 from gannet.services.items import service_line
 from gannet.tickets import policies
 from gannet.web.errors import Invalid
@@ -27,34 +29,34 @@ _DAY = 86_400
 
 
 def drawn(
-    person: Person, unfold: Iterable[str] = (), around: str = "", steps: int = 0
+    person: Person, now_s: int, unfold: Iterable[str] = (), around: str = "", steps: int = 0
 ) -> dict[str, Any]:
     """Nodes and edges to draw: all, or those within some steps of one.
 
     Devices that are alike are one node with a count unless its name is among `unfold`.
     """
     book, opened = current(), set(unfold)
-    incidents = _open_by_node(person)
+    counts = Counts(_open_by_node(person), touching.coming_by_node(person, now_s))
     nodes: dict[str, dict[str, Any]] = {}
     for service in Service.objects.exclude(life=Life.RETIRED):
-        nodes[node_of(service)] = _node(service, SERVICES, incidents)
+        nodes[node_of(service)] = _node(service, SERVICES, counts)
     folds: dict[str, list[ConfigItem]] = defaultdict(list)
     for item in ConfigItem.objects.exclude(life=Life.RETIRED).order_by("name"):
         layer = layer_of(book.item_types, item.kind)
         if fold := _fold_of(item, layer):
             folds[fold].append(item)
         else:
-            nodes[node_of(item)] = _node(item, layer, incidents)
+            nodes[node_of(item)] = _node(item, layer, counts)
     stands_for: dict[str, str] = {}
     for name, alike in folds.items():
         if len(alike) < FOLD_FROM or name in opened:
             for item in alike:
                 layer = layer_of(book.item_types, item.kind)
-                nodes[node_of(item)] = {**_node(item, layer, incidents), "fold": name}
+                nodes[node_of(item)] = {**_node(item, layer, counts), "fold": name}
             continue
         stands_for.update({node_of(item): name for item in alike})
         layer = layer_of(book.item_types, alike[0].kind)
-        nodes[name] = _folded(name, alike, layer, incidents)
+        nodes[name] = _folded(name, alike, layer, counts)
     lines = _lines(nodes, stands_for)
     if around:
         kept = _within(around, steps, lines, stands_for)
@@ -72,7 +74,15 @@ def drawn(
     }
 
 
-def _node(thing: Service | ConfigItem, layer: str, incidents: Mapping[str, int]) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Counts:
+    """How many open incidents name each node, and how many changes to come touch it."""
+
+    incidents: Mapping[str, int]
+    changes: Mapping[str, int]
+
+
+def _node(thing: Service | ConfigItem, layer: str, counts: Counts) -> dict[str, Any]:
     name = node_of(thing)
     return {
         "id": name,
@@ -82,7 +92,8 @@ def _node(thing: Service | ConfigItem, layer: str, incidents: Mapping[str, int])
         "place": "" if isinstance(thing, Service) else thing.place,
         "life": thing.life,
         "criticality": thing.criticality,
-        "incidents": incidents.get(name, 0),
+        "incidents": counts.incidents.get(name, 0),
+        "changes": counts.changes.get(name, 0),
         "drifts": 0 if isinstance(thing, Service) else thing.drifts,
         "is_fold": False,
         "count": 1,
@@ -102,9 +113,7 @@ def _stem(item: ConfigItem) -> str:
     return _NUMBERED.split(item.name, maxsplit=1)[0].strip() or item.kind
 
 
-def _folded(
-    name: str, alike: Sequence[ConfigItem], layer: str, incidents: Mapping[str, int]
-) -> dict[str, Any]:
+def _folded(name: str, alike: Sequence[ConfigItem], layer: str, counts: Counts) -> dict[str, Any]:
     return {
         "id": name,
         "name": f"{len(alike)} × {_stem(alike[0])}",
@@ -113,7 +122,8 @@ def _folded(
         "place": "",
         "life": Life.IN_USE,
         "criticality": min(item.criticality for item in alike),
-        "incidents": sum(incidents.get(node_of(item), 0) for item in alike),
+        "incidents": sum(counts.incidents.get(node_of(item), 0) for item in alike),
+        "changes": sum(counts.changes.get(node_of(item), 0) for item in alike),
         "drifts": sum(item.drifts for item in alike),
         "is_fold": True,
         "count": len(alike),
@@ -285,7 +295,7 @@ def health(person: Person, now_s: int) -> list[dict[str, Any]]:
     services = Service.objects.select_related("team", "owner").annotate(
         parts=Count("items", filter=~Q(items__life=Life.RETIRED))
     )
-    recent = _recent(person, now_s)
+    recent, changes = _recent(person, now_s), touching.coming_by_node(person, now_s)
     return [
         {
             **service_line(service),
@@ -296,6 +306,7 @@ def health(person: Person, now_s: int) -> list[dict[str, Any]]:
             "soon": sum(row["soon"] for row in by_service[service.pk]),
             "announced": sum(row["announced"] for row in by_service[service.pk]),
             "recent": recent.get(service.pk, 0),
+            "changes": changes.get(node_of(service), 0),
         }
         for service in services
     ]

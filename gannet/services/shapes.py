@@ -18,6 +18,7 @@ class MapNodeShape(Shape):
     life = _words()
     criticality = serializers.IntegerField()
     incidents = serializers.IntegerField(help_text="open incidents that name it")
+    changes = serializers.IntegerField(help_text="that touch it, to come or under way")
     drifts = serializers.IntegerField()
     is_fold = serializers.BooleanField(help_text="several that are alike, drawn as one")
     count = serializers.IntegerField()
@@ -115,6 +116,7 @@ class ServiceLineShape(_ServiceShape):
     soon = serializers.IntegerField()
     announced = serializers.IntegerField()
     recent = serializers.IntegerField(help_text="incidents of the last fortnight")
+    changes = serializers.IntegerField(help_text="to come, or under way")
 
 
 class ItemLineShape(Shape):
@@ -188,6 +190,18 @@ class ItsProblemShape(Shape):
     state = _words()
 
 
+class TouchingChangeShape(Shape):
+    """A change that touches it: to come, under way, or done lately."""
+
+    id = serializers.IntegerField()
+    title = _words()
+    state = _words()
+    outcome = _words(allow_blank=True)
+    starts_s = serializers.IntegerField(allow_null=True)
+    began_s = serializers.IntegerField(allow_null=True)
+    ended_s = serializers.IntegerField(allow_null=True)
+
+
 class _PageShape(Shape):
     stands_on = EndShape(many=True)
     carries = EndShape(many=True)
@@ -195,6 +209,7 @@ class _PageShape(Shape):
     open_incidents = OpenIncidentShape(many=True)
     open_count = serializers.IntegerField()
     problems = ItsProblemShape(many=True)
+    changes = TouchingChangeShape(many=True)
     weeks = serializers.ListField(child=serializers.IntegerField())
     history = HappenedShape(many=True)
     can_change = serializers.BooleanField()

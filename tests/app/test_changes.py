@@ -649,3 +649,44 @@ def test_everybody_named_in_a_plan_is_there(person: Who, draft: Callable[..., Ti
             Acting(person=person("Joss"), now=NOW),
             {"steps": [{**STEPS[0], "who": str(gone.pk)}]},
         )
+
+
+def test_an_item_a_service_and_the_map_know_what_is_coming(
+    api: Api, draft: Callable[..., Ticket], planned: Callable[..., Ticket]
+) -> None:
+    only_drafted = draft("satellite-terminal-1-tern", title="Only drafted")
+    coming = planned("satellite-terminal-1-tern", "database-2", title="It is coming")
+    terminal = item("satellite-terminal-1-tern")
+
+    told = api("Signe").get(f"/api/estate/items/{terminal.pk}").json()["changes"]
+    assert {one["title"] for one in told} == {"Only drafted", "It is coming"}
+    service = Service.objects.get(name="Ship-to-shore link")
+    page = api("Signe").get(f"/api/services/{service.pk}").json()
+    assert coming.pk in [one["id"] for one in page["changes"]]
+    line = next(one for one in api("Signe").get("/api/services").json() if one["id"] == service.pk)
+    assert line["changes"] == 1, "a draft takes no time yet"
+    nodes = {one["id"]: one for one in api("Signe").get("/api/estate/map").json()["nodes"]}
+    assert nodes[f"item-{item('database-2').pk}"]["changes"] == 1
+
+    Ticket.objects.filter(pk__in=[coming.pk, only_drafted.pk]).update(is_confidential=1)
+    told = api("Signe").get(f"/api/estate/items/{terminal.pk}").json()["changes"]
+    assert told == [], "nobody reads there what they may not know of"
+    line = next(one for one in api("Signe").get("/api/services").json() if one["id"] == service.pk)
+    assert line["changes"] == 0
+
+
+def test_a_problem_names_the_changes_that_are_to_end_it(
+    api: Api, planned: Callable[..., Ticket]
+) -> None:
+    problem = api("Joss").post(
+        "/api/problems/open", {"title": "It keeps dropping"}, content_type=JSON
+    ).json()["id"]  # fmt: skip
+    ticket = planned(problem=problem, title="End it")
+
+    def told(who: str) -> list[Any]:
+        found = api(who).get(f"/api/tickets/{problem}").json()["problem"]["changes"]
+        return [(one["id"], one["state"], one["outcome"]) for one in found]
+
+    assert told("Signe") == [(ticket.pk, "planned", "")]
+    Ticket.objects.filter(pk=ticket.pk).update(is_confidential=1)
+    assert told("Signe") == []

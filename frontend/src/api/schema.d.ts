@@ -5162,6 +5162,7 @@ export interface components {
             open_incidents: components["schemas"]["OpenIncidentShape"][];
             open_count: number;
             problems: components["schemas"]["ItsProblemShape"][];
+            changes: components["schemas"]["TouchingChangeShape"][];
             weeks: number[];
             history: components["schemas"]["HappenedShape"][];
             can_change: boolean;
@@ -5628,6 +5629,8 @@ export interface components {
             criticality: number;
             /** @description open incidents that name it */
             incidents: number;
+            /** @description that touch it, to come or under way */
+            changes: number;
             drifts: number;
             /** @description several that are alike, drawn as one */
             is_fold: boolean;
@@ -6873,6 +6876,8 @@ export interface components {
             announced: number;
             /** @description incidents of the last fortnight */
             recent: number;
+            /** @description to come, or under way */
+            changes: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ServicePageShape: {
@@ -6891,6 +6896,7 @@ export interface components {
             open_incidents: components["schemas"]["OpenIncidentShape"][];
             open_count: number;
             problems: components["schemas"]["ItsProblemShape"][];
+            changes: components["schemas"]["TouchingChangeShape"][];
             weeks: number[];
             history: components["schemas"]["HappenedShape"][];
             can_change: boolean;
@@ -7383,6 +7389,16 @@ export interface components {
             rows: components["schemas"]["RowShape"][];
             fits: number[];
             now_s: number;
+        };
+        /** @description A change that touches it: to come, under way, or done lately. */
+        TouchingChangeShape: {
+            id: number;
+            title: string;
+            state: string;
+            outcome: string;
+            starts_s: number | null;
+            began_s: number | null;
+            ended_s: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TraceShape: {

@@ -2,9 +2,16 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, ok, type Ticket } from "../../api/client";
 import { DAY, span, when } from "../../parts/time";
+import { stands } from "../services/ItsChanges";
 import { Panel } from "./Panel";
 
 const SHOWN = 5;
+
+/** Whether a change was done shortly before something was reported. */
+function wentIn(one: { ended_s: number | null }, ticket: Ticket): boolean {
+  return one.ended_s !== null && one.ended_s <= ticket.opened_s && one.ended_s > ticket.opened_s - LATELY;
+}
+
 const LATELY = 7 * DAY;
 
 /** What is known of the item at fault: how often it is, what was done to it lately, what it carries. */
@@ -39,6 +46,21 @@ export function AboutItem({ ticket }: { ticket: Ticket }) {
           <span className="text-[13px]">({when(lately.at_s, now)})</span>
         </p>
       ) : null}
+      {data.changes
+        .filter((one) => one.began_s === null || one.began_s <= ticket.opened_s || one.ended_s === null)
+        .slice(0, SHOWN)
+        .map((one) => (
+          <p key={one.id} className={`mt-1 ${wentIn(one, ticket) ? "rounded-small bg-crown-2 px-2 py-1" : ""}`}>
+            <Link to={`/desk/tickets/${one.id}`} className="hover:underline">
+              change <span className="font-mono text-[13px]">{one.id}</span> {one.title}
+            </Link>{" "}
+            {wentIn(one, ticket) ? (
+              <b>went in {span(ticket.opened_s - (one.ended_s ?? 0))} before this was reported</b>
+            ) : (
+              <span className="text-[13px] text-ink-2">{stands(one, now)}</span>
+            )}
+          </p>
+        ))}
       {data.problems.map((one) => (
         <p key={one.id} className="mt-1">
           <Link to={`/desk/tickets/${one.id}`} className="hover:underline">

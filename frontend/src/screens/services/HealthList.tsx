@@ -38,6 +38,7 @@ export function HealthList() {
               </th>
             ))}
             <th className="px-2 text-right font-normal">in 14 days</th>
+            <th className="px-2 text-right font-normal">changes</th>
             <th className="px-2 font-normal">team</th>
             <th className="px-2 font-normal">used by</th>
             <th className="px-3 text-right font-normal">items</th>
@@ -67,6 +68,7 @@ export function HealthList() {
                 </td>
               ))}
               <td className="px-2 text-right font-mono">{one.recent}</td>
+              <td className="px-2 text-right font-mono">{one.changes || <span className="text-ink-2">–</span>}</td>
               <td className="px-2">{one.team}</td>
               <td className="px-2 text-[13px] text-ink-2">{one.departments.join(", ")}</td>
               <td className="px-3 text-right font-mono">{one.items}</td>

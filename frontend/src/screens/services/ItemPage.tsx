@@ -12,6 +12,7 @@ import { ChangeItem } from "./ChangeItem";
 import { DecideDrift } from "./DecideDrift";
 import { AddDependency } from "./AddDependency";
 import { Box, Ends, History, OpenIncidents, RecordedAndSeen, Weeks } from "./parts";
+import { ItsChanges } from "./ItsChanges";
 import { vital } from "./words";
 import { WhoIsHurt } from "./WhoIsHurt";
 
@@ -95,6 +96,7 @@ export function ItemPage() {
           <Box title="Open incidents" note={String(data.open_count)}>
             <OpenIncidents incidents={data.open_incidents} count={data.open_count} now={data.now_s} />
           </Box>
+          <ItsChanges changes={data.changes} now={data.now_s} />
           {data.problems.length > 0 ? (
             <Box title="Problems" note={String(data.problems.length)}>
               <ul>

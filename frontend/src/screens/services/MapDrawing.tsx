@@ -91,8 +91,19 @@ export function MapDrawing({ data, struck, reach, path, onStrike, onUnfold, onEx
                     {node.incidents}
                   </span>
                 ) : null}
+                {node.changes > 0 ? (
+                  <span
+                    title={`${node.changes} ${node.changes === 1 ? "change" : "changes"} to come or under way`}
+                    className={`shrink-0 text-[11px] leading-[16px] ${node.incidents > 0 ? "" : "ml-auto"}`}
+                  >
+                    ◇{node.changes}
+                  </span>
+                ) : null}
                 {node.drifts > 0 ? (
-                  <span title="otherwise than recorded" className={`shrink-0 text-crown ${node.incidents > 0 ? "" : "ml-auto"}`}>
+                  <span
+                    title="otherwise than recorded"
+                    className={`shrink-0 text-crown ${node.incidents > 0 || node.changes > 0 ? "" : "ml-auto"}`}
+                  >
                     ≠
                   </span>
                 ) : null}
@@ -123,6 +134,7 @@ function nodeAside(node: MapNode, share: number): string {
     node.criticality <= 2 ? vital(node.criticality) : "",
     share > 0 ? "lost" : "",
     node.incidents > 0 ? "open incidents" : "",
+    node.changes > 0 ? "changes to come" : "",
     node.drifts > 0 ? "otherwise than recorded" : "",
   ]
     .filter(Boolean)

@@ -4,6 +4,7 @@ import { api, ok, sentence } from "../../api/client";
 import { Button, ErrorNote, Loading } from "../../parts/ui";
 import { useTitle } from "../../shell/PageFocus";
 import { Box, Ends, History, OpenIncidents, Weeks } from "./parts";
+import { ItsChanges } from "./ItsChanges";
 import { ServicesPage } from "./ServicesPage";
 import { vital } from "./words";
 import { WhoIsHurt } from "./WhoIsHurt";
@@ -77,6 +78,7 @@ function ServicePage({ number }: { number: number }) {
           <Box title="Open incidents" note={String(data.open_count)}>
             <OpenIncidents incidents={data.open_incidents} count={data.open_count} now={data.now_s} />
           </Box>
+          <ItsChanges changes={data.changes} now={data.now_s} />
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />
           </Box>
