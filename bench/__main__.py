@@ -10,6 +10,7 @@ import sys
 from collections.abc import Callable, Sequence
 
 from bench import (
+    changes,
     chaos,
     first_view,
     full_desk,
@@ -30,6 +31,7 @@ PARTS: dict[str, Callable[[], list[str]]] = {
     "timers": writes.run_timers,
     "policies": policies.run,
     "impact": impact.run,
+    "changes": changes.run,
     "queue": lists.run,
     "pages": pages.run,
     "recount": recount.run,

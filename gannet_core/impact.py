@@ -82,8 +82,8 @@ class Web:
         self._group_of: list[tuple[int, str]] = []
         self._members: list[list[int]] = []
         groups: dict[tuple[int, str], int] = {}
-        self._edges = tuple(dict.fromkeys(edges))  # told twice, it is one
-        for edge in self._edges:
+        self.edges = tuple(dict.fromkeys(edges))  # told twice, it is one
+        for edge in self.edges:
             if edge.strength not in _HALVINGS:
                 raise ImpactError(f"there is no strength “{edge.strength}”")
             source, target = self._number(edge.source), self._number(edge.target)
@@ -144,14 +144,14 @@ class Web:
     @cached_property
     def _stands_on(self) -> dict[str, list[str]]:
         found: dict[str, list[str]] = {}
-        for edge in self._edges:
+        for edge in self.edges:
             found.setdefault(edge.source, []).append(edge.target)
         return found
 
     @cached_property
     def _carried_by(self) -> dict[str, list[str]]:
         found: dict[str, list[str]] = {}
-        for edge in self._edges:
+        for edge in self.edges:
             found.setdefault(edge.target, []).append(edge.source)
         return found
 
@@ -163,9 +163,43 @@ class Web:
         """All that depends on these nodes, along any path; themselves only in a circle."""
         return _walked(self._carried_by, nodes)
 
+    def half_below(self, nodes: Iterable[str]) -> frozenset[str]:
+        """Whatever can take half of one of these nodes or more, by itself or with others.
+
+        Along some path at most one dependency is soft; of a redundant one the others may be
+        lost too, so it counts as whole. The nodes themselves are among it.
+        """
+        return _half(self._stands_on_how, nodes)
+
+    def half_above(self, nodes: Iterable[str]) -> frozenset[str]:
+        """Of what one of these nodes can take half or more, by itself or with others."""
+        return _half(self._carried_by_how, nodes)
+
+    @cached_property
+    def _stands_on_how(self) -> dict[str, list[tuple[str, bool]]]:
+        found: dict[str, list[tuple[str, bool]]] = {}
+        for edge in self.edges:
+            found.setdefault(edge.source, []).append((edge.target, edge.strength == SOFT))
+        return found
+
+    @cached_property
+    def _carried_by_how(self) -> dict[str, list[tuple[str, bool]]]:
+        found: dict[str, list[tuple[str, bool]]] = {}
+        for edge in self.edges:
+            found.setdefault(edge.target, []).append((edge.source, edge.strength == SOFT))
+        return found
+
     def within(self, nodes: Collection[str]) -> "Web":
         """The web of what these nodes depend on directly: edges from others are left out."""
-        return Web(edge for edge in self._edges if edge.source in nodes)
+        by_source = self._edges_by_source
+        return Web(edge for node in nodes for edge in by_source.get(node, ()))
+
+    @cached_property
+    def _edges_by_source(self) -> dict[str, list[Edge]]:
+        found: dict[str, list[Edge]] = {}
+        for edge in self.edges:
+            found.setdefault(edge.source, []).append(edge)
+        return found
 
     def _lost(self, struck: Sequence[int]) -> tuple[set[int], dict[int, int]]:
         """The smallest set of nodes of which nothing is left, and how many of each group are.
@@ -244,6 +278,30 @@ def _walked(ways: Mapping[str, Sequence[str]], nodes: Iterable[str]) -> frozense
                 found.add(node)
                 left.append(node)
     return frozenset(found)
+
+
+def _half(ways: Mapping[str, Sequence[tuple[str, bool]]], nodes: Iterable[str]) -> frozenset[str]:
+    """What lies along ways with at most one soft step."""
+    whole, once = set(nodes), set[str]()
+    left = list(whole)
+    after: list[str] = []
+    while left:
+        for node, is_soft in ways.get(left.pop(), ()):
+            if is_soft:
+                after.append(node)
+            elif node not in whole:
+                whole.add(node)
+                left.append(node)
+    for node in after:
+        if node not in whole and node not in once:
+            once.add(node)
+            left.append(node)
+    while left:
+        for node, is_soft in ways.get(left.pop(), ()):
+            if not is_soft and node not in whole and node not in once:
+                once.add(node)
+                left.append(node)
+    return frozenset(whole | once)
 
 
 def reach(edges: Iterable[Edge], hit: Iterable[str]) -> Mapping[str, float]:

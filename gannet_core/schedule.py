@@ -182,14 +182,15 @@ class Occasion:
         self._reached = frozenset(
             name for name in self.services if self._reach.get(name, 0) >= REACHED
         )
-        self._touched = frozenset(name for name in self.services if name in self._reach)
+        # Only services that this change can take half of, and only what can take half of one
+        # of those, alone or with it: all else of the estate cannot make the two clash there.
+        self._touched = self.services & self.web.half_above(self.items)
+        self._under = self.web.half_below(self._touched)
+        self._small = self.web.within(self._under)
         self._related: dict[str, set[str]] = {}
         for item in self.items:
             for node in {item, *self.web.below([item]), *self.web.above([item])}:
                 self._related.setdefault(node, set()).add(item)
-        # Only what a touched service stands on can take a service from both.
-        self._under = self.web.below(self._touched) | self._touched
-        self._small = self.web.within(self._under)
         self._found: dict[frozenset[str], tuple[str, ...]] = {}
 
     @property
