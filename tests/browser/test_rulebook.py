@@ -266,7 +266,8 @@ def test_no_room_of_the_rulebook_has_a_serious_barrier(screen: Open) -> None:
     rooms = (
         "calendars priorities agreements rules?open=vital-down routing closing fields forms items "
         "items?open=laptop bundles routes?open=spending calendars?open=offices agreements?open=offices "
-        "templates starters tasks?open=laptop states waits categories care_tiers suppliers item_types clocks messages "
+        "templates starters tasks?open=laptop states waits categories care_tiers suppliers item_types item_groups?open=watched clocks messages "
+        "changes windows?open=nights change_templates?open=switch-swap problems "
         "notifications quiet hooks try checks rehearsals replay differences editions"
     ).split()
     found: dict[str, list[str]] = {}

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { type Agreement, type Book, type Calendar, fieldsOf, type Matrix, useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
@@ -7,11 +8,13 @@ import { QuickTry } from "./TryPage";
 import { WhenInput } from "../../parts/WhenInput";
 import { Steps } from "./AgreementSteps";
 
+/** The clocks that few agreements have a target for: they are a column once one is wanted. */
+const RARE = new Set(["workaround", "cause", "decision", "authorisation", "look back"]);
 const KINDS = { customer: "SLAs", team: "OLAs", supplier: "Supplier contracts" };
 
 function fresh(kind: Agreement["kind"]) {
   return (key: string, { document, words }: Book): Agreement => {
-    const kinds = words.clocks.filter((clock) => clock.of === kind && clock.key !== "workaround").map((clock) => clock.key);
+    const kinds = words.clocks.filter((clock) => clock.of === kind && !RARE.has(clock.key)).map((clock) => clock.key);
     const targets = prioritiesOf(document.matrix as Matrix).map((priority) => [
       String(priority),
       Object.fromEntries(kinds.map((name) => [name, 3600 * priority * (name.includes("answer") ? 1 : 4)])),
@@ -159,7 +162,12 @@ interface TargetsProps {
 
 function Targets({ one, onChange, calendars }: TargetsProps) {
   const { document, words } = useBook();
-  const kinds = words.clocks.filter((clock) => clock.of === one.kind);
+  const [added, setAdded] = useState<string[]>([]);
+  const possible = words.clocks.filter((clock) => clock.of === one.kind);
+  const isShown = (key: string) =>
+    !RARE.has(key) || added.includes(key) || Object.values(one.targets).some((row) => row[key] !== undefined);
+  const kinds = possible.filter((clock) => isShown(clock.key));
+  const others = possible.filter((clock) => !isShown(clock.key));
   const priorities = prioritiesOf(document.matrix as Matrix);
   const set = (priority: number, name: string, value: number | string | undefined) => {
     const row = { ...(one.targets[String(priority)] ?? {}) };
@@ -170,59 +178,78 @@ function Targets({ one, onChange, calendars }: TargetsProps) {
     onChange(targets);
   };
   return (
-    <table className="mt-3 w-full">
-      <thead>
-        <tr className="border-b border-line text-left text-ink-2">
-          <th scope="col" className="py-1 pr-2 font-normal">
-            priority
-          </th>
-          {kinds.map((kind) => (
-            <th key={kind.key} scope="col" className="py-1 pr-2 font-normal">
-              {kind.label || kind.key} in
+    <>
+      <table className="mt-3 w-full">
+        <thead>
+          <tr className="border-b border-line text-left text-ink-2">
+            <th scope="col" className="py-1 pr-2 font-normal">
+              priority
             </th>
-          ))}
-          <th scope="col" className="py-1 font-normal">
-            hours
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {priorities.map((priority) => {
-          const row = one.targets[String(priority)] ?? {};
-          return (
-            <tr key={priority} className="border-b border-line">
-              <th scope="row" className="py-1.5 pr-2 text-left font-normal">
-                P{priority}
+            {kinds.map((kind) => (
+              <th key={kind.key} scope="col" className="py-1 pr-2 font-normal">
+                {kind.label || kind.key} in
               </th>
-              {kinds.map((kind) => (
-                <td key={kind.key} className="py-1.5 pr-2">
-                  <SpanInput
-                    label={`P${priority} ${kind.label || kind.key} in`}
-                    seconds={typeof row[kind.key] === "number" ? (row[kind.key] as number) : undefined}
-                    canBeEmpty
-                    onChange={(seconds) => set(priority, kind.key, seconds)}
-                  />
+            ))}
+            <th scope="col" className="py-1 font-normal">
+              hours
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {priorities.map((priority) => {
+            const row = one.targets[String(priority)] ?? {};
+            return (
+              <tr key={priority} className="border-b border-line">
+                <th scope="row" className="py-1.5 pr-2 text-left font-normal">
+                  P{priority}
+                </th>
+                {kinds.map((kind) => (
+                  <td key={kind.key} className="py-1.5 pr-2">
+                    <SpanInput
+                      label={`P${priority} ${kind.label || kind.key} in`}
+                      seconds={typeof row[kind.key] === "number" ? (row[kind.key] as number) : undefined}
+                      canBeEmpty
+                      onChange={(seconds) => set(priority, kind.key, seconds)}
+                    />
+                  </td>
+                ))}
+                <td className="py-1.5">
+                  <select
+                    className={smallInput}
+                    aria-label={`P${priority} hours`}
+                    value={typeof row.calendar === "string" ? row.calendar : ""}
+                    onChange={(event) => set(priority, "calendar", event.target.value)}
+                  >
+                    <option value="">as above</option>
+                    {calendars.map((calendar) => (
+                      <option key={calendar.key} value={calendar.key}>
+                        {calendar.name}
+                      </option>
+                    ))}
+                  </select>
                 </td>
-              ))}
-              <td className="py-1.5">
-                <select
-                  className={smallInput}
-                  aria-label={`P${priority} hours`}
-                  value={typeof row.calendar === "string" ? row.calendar : ""}
-                  onChange={(event) => set(priority, "calendar", event.target.value)}
-                >
-                  <option value="">as above</option>
-                  {calendars.map((calendar) => (
-                    <option key={calendar.key} value={calendar.key}>
-                      {calendar.name}
-                    </option>
-                  ))}
-                </select>
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {others.length > 0 ? (
+        <p className="mt-1.5">
+          <select
+            className={smallInput}
+            aria-label="A target for another clock"
+            value=""
+            onChange={(event) => setAdded([...added, event.target.value])}
+          >
+            <option value="">A target for another clock…</option>
+            {others.map((kind) => (
+              <option key={kind.key} value={kind.key}>
+                {kind.label || kind.key}
+              </option>
+            ))}
+          </select>
+        </p>
+      ) : null}
+    </>
   );
 }
