@@ -212,7 +212,7 @@ def suggested(
         return settings.like(STANDARD), "its template is authorised beforehand, its risk is low"
     if is_preauthorised:
         return settings.like(NORMAL), f"its template is for low risks only, and it is {rating}"
-    return settings.like(NORMAL), "it comes of no template that is authorised beforehand"
+    return settings.like(NORMAL), "it follows no template that is authorised beforehand"
 
 
 def against(
@@ -222,7 +222,8 @@ def against(
     if kind.like == STANDARD and rating != RATINGS[0]:
         return f"A {kind.name.lower()} change has a low risk: this is {rating}."
     if kind.like == STANDARD and not is_preauthorised:
-        return f"A {kind.name.lower()} change comes of a template that is authorised beforehand."
+        name = kind.name.lower()
+        return f"A {name} change follows a template that is authorised beforehand, step by step."
     if kind.like == EMERGENCY and not is_urgent and not reason.strip():
         return "An emergency needs a linked P1 or P2 incident, or a reason."
     return ""

@@ -109,6 +109,16 @@ class Assessment:
         """The template that it comes of, if it is there still."""
         return self.book.change_templates.get(self.change.facts.template) or {}
 
+    @property
+    def is_preauthorised(self) -> bool:
+        """Whether it is what was authorised beforehand: of such a template, and by its plan."""
+        plan = [(step.part, step.says) for step in self.change.steps]
+        written = [
+            (str(one["part"]), " ".join(str(one["says"]).split()))
+            for one in self.template.get("steps") or ()
+        ]
+        return bool(self.template.get("is_preauthorised")) and plan == written
+
     @cached_property
     def occasion(self) -> Occasion:
         """The change among all that is planned; without the CAB, which waits for its rating."""
@@ -253,7 +263,7 @@ class Assessment:
         """The type that fits it, and why."""
         return core.suggested(
             self.settings,
-            is_preauthorised=bool(self.template.get("is_preauthorised")),
+            is_preauthorised=self.is_preauthorised,
             rating=self.risk.rating,
             is_urgent=self.change.is_urgent,
         )
@@ -269,7 +279,7 @@ class Assessment:
         """Why it cannot be of its type, in words, or nothing."""
         return core.against(
             self.type,
-            is_preauthorised=bool(self.template.get("is_preauthorised")),
+            is_preauthorised=self.is_preauthorised,
             rating=self.risk.rating,
             is_urgent=self.change.is_urgent,
             reason=self.change.facts.reason,

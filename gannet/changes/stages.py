@@ -247,14 +247,16 @@ def owners(ticket: Ticket, who: str) -> list[int] | None:
 
 
 def case(ticket: Ticket) -> Mapping[str, Any]:
-    """What routes may ask of a change, as it was weighed last."""
+    """What routes may ask of a change, as it stands: moved into a freeze, it is in one."""
     facts = facts_of(ticket)
-    last = facts.weighed[-1] if facts.weighed else {}
+    if ticket.kind != KIND or facts.starts_s is None:
+        return {"risk": None, "points": 0, "change type": None, "in a freeze": False}
+    found = assess(ticket, edition(ticket.edition), facts.starts_s)
     return {
         "risk": facts.rating or None,
         "points": facts.points or 0,
-        "change type": last.get("type"),
-        "in a freeze": bool(last.get("in_freeze")),
+        "change type": found.settings.type_of(facts.type).name,
+        "in a freeze": found.circumstances.in_freeze,
     }
 
 

@@ -252,6 +252,39 @@ def test_a_changed_time_asks_again_those_whom_it_touches_and_nobody_else(
     assert state(ticket) == "planned", "words ask nobody again"
 
 
+def test_moved_into_a_freeze_it_needs_the_further_approval(
+    planned: Callable[..., Ticket], person: Who
+) -> None:
+    ticket = planned("database-2", service="Berth planner")
+    assert RouteStage.objects.get(ticket=ticket, key="freeze").state == "skipped"
+    acting = Acting(person=person("Joss"), now=NOW)
+
+    begins = seconds_of(FROZEN)
+    planning.edit(ticket.pk, acting, {"starts_s": begins, "ends_s": begins + 3600})
+
+    assert state(ticket) == "authorise"
+    assert "freeze" in decide_all(ticket)
+    assert state(ticket) == "planned"
+
+
+@pytest.mark.parametrize("when", ["before it is submitted", "after it was authorised"])
+def test_what_follows_its_template_no_more_was_not_authorised_beforehand(
+    person: Who, planned: Callable[..., Ticket], draft: Callable[..., Ticket], when: str
+) -> None:
+    begins = datetime(2027, 1, 5, 18, 30, tzinfo=UTC)
+    asked = {"begins": begins, "minutes": 90, "template": "sign-player", "service": "Signage"}
+    ticket = (draft if when.startswith("before") else planned)("sign-player", **asked)
+    acting = Acting(person=person("Joss"), now=NOW)
+    steps = [*STEPS[:1], {"part": "back out", "says": "Hope"}]
+
+    planning.edit(ticket.pk, acting, {"steps": steps})
+
+    if when.startswith("before"):
+        stages.submit(ticket.pk, acting)
+        assert facts(ticket).type == "normal"
+    assert state(ticket) == "assess"
+
+
 def test_a_standard_change_whose_risk_rises_has_to_be_assessed_again(
     api: Api, person: Who, planned: Callable[..., Ticket]
 ) -> None:
