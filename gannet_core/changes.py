@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
+from gannet_core.item_types import same
 from gannet_core.risk import FACTORS, RATINGS, SHIPPED, RiskModel
 
 STANDARD, NORMAL, EMERGENCY = "standard", "normal", "emergency"
@@ -227,6 +228,28 @@ def against(
     if kind.like == EMERGENCY and not is_urgent and not reason.strip():
         return "An emergency needs a linked P1 or P2 incident, or a reason."
     return ""
+
+
+AS_EXPECTED, OTHERWISE, NOT_SEEN = "as expected", "otherwise", "not seen"
+
+
+def verified(
+    expected: Mapping[str, Any], seen: Mapping[str, Any], seen_s: int | None, ended_s: int
+) -> dict[str, str]:
+    """How what is expected of an item compares with what a scan has seen of it, by attribute.
+
+    Each is `AS_EXPECTED`, `OTHERWISE` or `NOT_SEEN`. A scan from before the change ended
+    (`seen_s`, `ended_s`: epoch seconds) says nothing of what the change has made.
+    """
+    is_fresh = seen_s is not None and seen_s >= ended_s
+    return {
+        key: NOT_SEEN
+        if not is_fresh or seen.get(key) is None
+        else AS_EXPECTED
+        if same(value, seen[key])
+        else OTHERWISE
+        for key, value in expected.items()
+    }
 
 
 def needs_cab(kind: ChangeType, rating: str) -> bool:

@@ -101,11 +101,12 @@ def differing(recorded: Mapping[str, Any], seen: Mapping[str, Any]) -> list[str]
 
     What a scan does not speak of says nothing; what it found that nobody recorded differs.
     """
-    found = [key for key in recorded if key in seen and not _same(recorded[key], seen[key])]
+    found = [key for key in recorded if key in seen and not same(recorded[key], seen[key])]
     return [*found, *(key for key in seen if key not in recorded and seen[key] is not None)]
 
 
-def _same(one: Any, other: Any) -> bool:
+def same(one: Any, other: Any) -> bool:
+    """Whether two values of an attribute are the same: case and spaces do not count."""
     if isinstance(one, bool) or isinstance(other, bool):
         return one is other
     if isinstance(one, str) and isinstance(other, str):

@@ -154,6 +154,7 @@ class OpenChangeView(GannetView):
             incident=data["incident"],
             reason=data["reason"],
             is_after_the_fact=data["is_after_the_fact"],
+            puts_back=data["puts_back"],
         )
         return Response({"id": planning.open_change(new, acting(request)).pk}, status=201)
 

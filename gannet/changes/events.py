@@ -44,6 +44,12 @@ class ChangeEvent:
         "backed out", lambda told: f"{told.who} backed it out{told.quote}", ends=True
     )
     REVIEW_DUE = EventKind("change review due", lambda told: "it is time to look back on it")
+    VERIFIED = EventKind(
+        "change verified", lambda told: f"a scan found what was expected: {told.listed('what')}"
+    )
+    MISMATCH = EventKind(
+        "change mismatch", lambda told: f"a scan found it otherwise: {told.listed('what')}"
+    )
     LOOKED_BACK = EventKind(
         "looked back",
         lambda told: f"{told.who} looked back: {told.value('outcome')}{told.quote}",

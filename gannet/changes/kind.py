@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from gannet.changes import stages
+from gannet.changes import planning, stages
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, facts_of
 from gannet.changes.reading import change_json
@@ -199,11 +199,16 @@ CHANGES = RecordKind(
         "change sent back": "change",
         "change fell back": "change",
         "change review due": "review",
+        "change mismatch": "mismatch",
+        "change out of span": "span",
+        "change backed out": "change",
+        "change looked back": "change",
     },
     moments=("submitted", "authorised", "began", "ended", "looked back"),
     may=_may,
     involved=stages.involved,
     owners=stages.owners,
+    touched=planning.facts_changed,
     refusal=ChangeEvent.REFUSED,
     case=stages.case,
 )

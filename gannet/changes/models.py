@@ -63,11 +63,16 @@ class ChangeFacts(models.Model):
 
 
 class ChangeItem(models.Model):
-    """A change touches an item; `expected` says what is to be of which attribute."""
+    """A change touches an item; `expected` says what is to be of which attribute.
+
+    `found` is what the first scan after it has seen of those attributes, `found_s` when.
+    """
 
     ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="change_items")
     item = models.ForeignKey(ConfigItem, models.CASCADE, related_name="changes")
     expected = models.JSONField(default=dict)
+    found = models.JSONField(default=dict)
+    found_s = models.BigIntegerField(null=True)
 
     class Meta:
         ordering = ["id"]

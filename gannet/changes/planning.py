@@ -21,6 +21,7 @@ from gannet.tickets.actions.routes import drop_route, reopen_touched
 from gannet.tickets.models import Channel, Link, LinkKind, Ticket
 from gannet.web.errors import Conflict, Invalid, Stale
 from gannet_core.changes import PARTS
+from gannet_core.item_types import differing
 
 MOST_ITEMS, MOST_STEPS, MOST_SAYS = 200, 100, 200
 _LONGEST_S = 366 * 86_400
@@ -44,6 +45,8 @@ class NewChange:
     incident: int | None = None
     reason: str = ""
     is_after_the_fact: bool = False
+    # It is to make its items what they are recorded as, where a scan found them otherwise.
+    puts_back: bool = False
 
 
 @transaction.atomic
@@ -70,6 +73,8 @@ def open_change(new: NewChange, acting: Acting) -> Ticket:
         or (items[0].service if items else None)
     )
     born_of = f"{source.kind} {source.pk}" if source else ""
+    if new.puts_back and items:
+        born_of = f"what a scan found of {items[0].name}"[:200]
     made = ChangeFacts(
         template=new.template if template else (old.template if old else ""),
         born_of=born_of,
@@ -102,7 +107,11 @@ def open_change(new: NewChange, acting: Acting) -> Ticket:
     expected = {str(one["attribute"]): one["value"] for one in template.get("expects") or ()}
     known = {one.item_id: one.expected for one in like.change_items.all()} if like else {}
     ChangeItem.objects.bulk_create(
-        ChangeItem(ticket=ticket, item=item, expected=expected or known.get(item.pk, {}))
+        ChangeItem(
+            ticket=ticket,
+            item=item,
+            expected=_as_recorded(item) if new.puts_back else expected or known.get(item.pk, {}),
+        )
         for item in items[:MOST_ITEMS]
     )
     for other in (problem, incident):
@@ -123,6 +132,15 @@ def _seen(person: Person, number: int | None, kind: str) -> Ticket | None:
     if found is None:
         raise Invalid(f"There is no {kind} {number}.", fields={kind: "Choose another."})
     return found
+
+
+def _as_recorded(item: ConfigItem) -> dict[str, Any]:
+    """What is recorded of an item where a scan has found it otherwise."""
+    return {
+        key: item.attributes[key]
+        for key in differing(item.attributes, item.seen)
+        if item.attributes.get(key) is not None
+    }
 
 
 def _items_of(
@@ -305,6 +323,18 @@ def _ask_again(write: RecordWrite, after: Assessment, touched: set[str]) -> None
         write.record(ChangeEvent.ASKED_AGAIN, is_automatic=True, values={"stages": sorted(touched)})
     if not reopen_touched(write, sorted(touched)) and was_planned:
         write.record(ChangeEvent.AUTHORISED, is_automatic=True)
+
+
+def facts_changed(write: RecordWrite, changed: Sequence[str]) -> None:
+    """Facts that every record has were changed: the risk follows, and so does who is asked."""
+    ticket = write.ticket
+    kept = facts_of(ticket).rating
+    after = assess(ticket, write.policy, write.acting.now_s)
+    keep_risk(ticket, after)
+    touched = set(changed)
+    if kept and kept != after.risk.rating:
+        touched |= {"risk", "points"}
+    _ask_again(write, after, touched)
 
 
 def _set_items(ticket: Ticket, given: Sequence[Mapping[str, Any]]) -> bool:

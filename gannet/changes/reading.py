@@ -5,7 +5,7 @@ from typing import Any
 
 from django.db.models import Count, Q, QuerySet
 
-from gannet.changes import covering
+from gannet.changes import covering, verifying
 from gannet.changes.assessing import TAKING, Assessment, assess, meeting
 from gannet.changes.models import KIND, ChangeFacts, ChangeItem, facts_of
 from gannet.estate.models import ConfigItem, Service
@@ -52,6 +52,7 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
                 "place": one.item.place,
                 "expected": one.expected,
                 "recorded": {key: one.item.attributes.get(key) for key in one.expected},
+                "found": verifying.found_json(one, facts.ended_s),
             }
             for one in touched
         ],

@@ -23,6 +23,15 @@ class ChangeStepShape(Shape):
     minutes = _number()
 
 
+class ScannedValueShape(Shape):
+    """What the first scan after a change has seen of an attribute that it was to change."""
+
+    attribute = _words()
+    verdict = _words(help_text="as expected, otherwise, or not seen")
+    seen = serializers.JSONField(allow_null=True)
+    at_s = _number(allow_null=True)
+
+
 class ChangedItemShape(Shape):
     """An item that is touched; `expected` says what is to be of which attribute."""
 
@@ -32,6 +41,7 @@ class ChangedItemShape(Shape):
     place = _words(allow_blank=True)
     expected = serializers.DictField()
     recorded = serializers.DictField(help_text="what is recorded of the attributes expected")
+    found = ScannedValueShape(many=True)
 
 
 class RiskPartShape(Shape):
@@ -261,6 +271,11 @@ class NewChangeShape(Shape):
     incident = _number(required=False, allow_null=True, default=None)
     reason = _words(max_length=300, allow_blank=True, required=False, default="")
     is_after_the_fact = _yes(required=False, default=False)
+    puts_back = _yes(
+        required=False,
+        default=False,
+        help_text="expect of its items what is recorded, where a scan found them otherwise",
+    )
 
 
 class OpenedChangeShape(Shape):

@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 
 from django.utils import timezone
 
+from gannet.changes import verifying
 from gannet.changes.assessing import Assessment, assess
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, ChangeFacts, facts_of
@@ -167,6 +168,7 @@ def implemented(number: int, acting: Acting, at: str = "", text: str = "") -> Ti
         facts.ended_s, facts.review_s = ended, _review_s(write.policy, ended)
         facts.save()
         write.record(ChangeEvent.IMPLEMENTED, text=text.strip())
+        verifying.look_at(write)
     return write.ticket
 
 

@@ -136,14 +136,16 @@ def part(acting: Acting, row: Dependency, why: str = "") -> None:
 
 
 @transaction.atomic
-def accept_as_recorded(acting: Acting, item: ConfigItem, attributes: Iterable[str]) -> ConfigItem:
+def accept_as_recorded(
+    acting: Acting, item: ConfigItem, attributes: Iterable[str], why: str = ""
+) -> ConfigItem:
     """What a scan has seen of an item counts from now on as what is recorded."""
     wanted = list(attributes)
     _must_differ(item, wanted)
     before = facts_of(item)
     seen = {key: item.seen.get(key) for key in wanted}
     _set(item, {"attributes": {**item.attributes, **seen}})
-    _record(acting, item, "accepted what was seen of", before)
+    _record(acting, item, "accepted what was seen of", before, why)
     return item
 
 

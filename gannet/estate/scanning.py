@@ -37,6 +37,7 @@ class Scanned:
     matched: int = 0
     drifted: int = 0
     unrecorded: int = 0
+    items: list[int] = field(default_factory=list)
     errors: list[str] = field(default_factory=list)
 
 
@@ -119,6 +120,7 @@ def _note_some(things: list[_Thing], scanned_s: int, types: Types, done: Scanned
         item.seen_s = scanned_s
         unexplained = settle_drift(item)
         changed.append(item)
+        done.items.append(item.pk)
         done.drifted += bool(unexplained)
         fresh = [key for key in unexplained if key not in before]
         if fresh:

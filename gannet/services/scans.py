@@ -4,8 +4,11 @@ import logging
 from pathlib import Path
 
 from django.conf import settings
+from django.utils import timezone
 
+from gannet.changes import verifying
 from gannet.estate import scanning
+from gannet.people.acting import Acting
 from gannet.rulebook.book import current
 from gannet.web.errors import Problem
 
@@ -16,7 +19,9 @@ READ, REFUSED = "read", "refused"
 def scan_file(path: Path, progress: scanning.Progress | None = None) -> scanning.Scanned:
     """Read one inventory file and note what it saw."""
     scanned_s, things = scanning.read_file(path)
-    return scanning.note(things, scanned_s, current().item_types, progress)
+    done = scanning.note(things, scanned_s, current().item_types, progress)
+    verifying.compare(done.items, Acting(person=None, now=timezone.now()))
+    return done
 
 
 def files_in(path: Path) -> list[Path]:

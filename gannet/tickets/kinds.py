@@ -110,6 +110,8 @@ class RecordKind:
     involved: Callable[[Ticket], frozenset[int]] = lambda ticket: frozenset()
     # The technical or service owners of what it touches; None: those of its item and service.
     owners: Callable[[Ticket, str], Sequence[int] | None] = lambda ticket, who: None
+    # Facts of it changed that were authorised: what is asked again; None: the stages they touch.
+    touched: "Callable[[RecordWrite, Sequence[str]], None] | None" = None
     # The event by which its approval route ends when it is refused; None: it is cancelled.
     refusal: EventKind | None = None
     cost: Callable[[Ticket], Cost] = lambda ticket: Cost()

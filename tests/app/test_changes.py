@@ -1,11 +1,15 @@
 """Changes: opened, weighed, submitted, authorised, carried out, and looked back on."""
 
+import json
 from collections.abc import Callable
 from copy import deepcopy
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import pytest
+import time_machine
 
 from gannet.audit.log import verify
 from gannet.audit.models import Event
@@ -15,12 +19,16 @@ from gannet.estate.models import ConfigItem, Service
 from gannet.messages.models import Notification
 from gannet.people.acting import Acting
 from gannet.people.models import Absence, Person
+from gannet.rulebook.book import current
+from gannet.services import scans
 from gannet.tickets.actions import approvals
+from gannet.tickets.actions.facts import change_facts
 from gannet.tickets.acts import act_named
 from gannet.tickets.models import Approval, ApprovalState, Link, RouteStage, Ticket
 from gannet.tickets.states import state_name
 from gannet.trials.checking import findings_of
 from gannet.web.errors import Conflict, Invalid, Refused
+from gannet_core import changes as core
 from gannet_core.instants import format_instant, seconds_of
 from tests.app.conftest import fire
 from tests.app.test_engine import publish
@@ -38,6 +46,7 @@ STEPS = [
 # NOW is Monday 23 November 2026, 09:46; nights are Thursdays and Sundays 01:30 to 04:30, and
 # peak sailing is frozen from Friday 27 to Monday 30.
 THURSDAY = datetime(2026, 12, 3, 1, 30, tzinfo=UTC)
+WEDNESDAY = datetime(2026, 12, 2, 19, 0, tzinfo=UTC)
 FROZEN = datetime(2026, 11, 28, 1, 30, tzinfo=UTC)
 
 
@@ -723,3 +732,127 @@ def test_a_problem_names_the_changes_that_are_to_end_it(
     assert told("Signe") == [(ticket.pk, "planned", "")]
     Ticket.objects.filter(pk=ticket.pk).update(is_confidential=1)
     assert told("Signe") == []
+
+
+def test_a_scan_after_a_change_is_compared_with_what_was_expected(
+    northmere: None, person: Who, api: Api, draft: Callable[..., Ticket]
+) -> None:
+    server = item("roster-server")
+    assert server.attributes.get("memory") == 64
+    ticket = draft("roster-server", service="Crew roster", begins=WEDNESDAY)
+    edit(ticket, person, items=[{"item": server.pk, "expected": {"memory": 128, "processor": 16}}])
+    carry(ticket, person, "under way")
+
+    scanned(server, WEDNESDAY + timedelta(minutes=10), memory=128)
+    server.refresh_from_db()
+    assert server.attributes["memory"] == 64, "nothing follows before it is done"
+    assert server.explained == {"memory": f"change {ticket.pk} is changing it"}
+    assert server.drifts == 0
+
+    done = WEDNESDAY + timedelta(minutes=50)
+    stages.implemented(ticket.pk, Acting(person=person("Joss"), now=done))
+    assert told(api, ticket) == {"memory": "not seen", "processor": "not seen"}, "that was before"
+
+    scanned(server, done + timedelta(hours=6), memory=128, processor=12)
+    server.refresh_from_db()
+    assert server.attributes["memory"] == 128
+    assert server.attributes.get("processor") == 8
+    assert told(api, ticket) == {"memory": "as expected", "processor": "otherwise"}
+    mine = Notification.objects.filter(person=person("Joss"), event_name="change mismatch")
+    assert [one.ticket_id for one in mine] == [ticket.pk]
+    assert "processor 12 instead of 16" in mine.get().text
+
+    scanned(server, done + timedelta(hours=7), memory=128, processor=12)
+    kinds = list(Event.objects.filter(ticket_id=ticket.pk).values_list("kind", flat=True))
+    assert kinds.count("change mismatch") == 1, "the same again tells nothing"
+
+    scanned(server, done + timedelta(hours=8), memory=128, processor=16)
+    server.refresh_from_db()
+    assert server.attributes["processor"] == 16
+    assert told(api, ticket) == {"memory": "as expected", "processor": "as expected"}
+    assert server.drifts == 0
+    assert verify()[1] is None
+
+
+@pytest.mark.parametrize(
+    ("expected", "seen", "seen_s", "is_so"),
+    [
+        ({"memory": 32}, {"memory": 32}, 200, "as expected"),
+        ({"memory": 32}, {"memory": 32}, 100, "as expected"),
+        ({"memory": 32}, {"memory": 32}, 99, "not seen"),
+        ({"memory": 32}, {"memory": 32}, None, "not seen"),
+        ({"memory": 32}, {"memory": 16}, 200, "otherwise"),
+        ({"memory": 32}, {}, 200, "not seen"),
+        ({"memory": 32}, {"memory": None}, 200, "not seen"),
+        ({"version": "Gate  7"}, {"version": "gate 7"}, 200, "as expected"),
+        ({"spare": True}, {"spare": 1}, 200, "otherwise"),
+        ({"spare": True}, {"spare": True}, 200, "as expected"),
+    ],
+)
+def test_what_a_scan_says_of_what_was_expected(
+    expected: dict[str, Any], seen: dict[str, Any], seen_s: int | None, is_so: str
+) -> None:
+    assert list(core.verified(expected, seen, seen_s, 100).values()) == [is_so]
+
+
+def edit(ticket: Ticket, person: Who, **changes: Any) -> None:
+    planning.edit(ticket.pk, Acting(person=person("Joss"), now=NOW), changes)
+
+
+def carry(ticket: Ticket, person: Who, to: str) -> None:
+    """Carry a change on by the acts that people would do, as far as it has to come."""
+    stages.submit(ticket.pk, Acting(person=person("Joss"), now=NOW))
+    if to == "assess":
+        return
+    stages.assess_it(ticket.pk, Acting(person=person("Marit"), now=NOW))
+    while to != "authorise" and state(ticket) == "authorise":
+        asked = Approval.objects.filter(ticket=ticket, state=ApprovalState.PENDING).first()
+        assert asked is not None
+        approvals.decide(Acting(person=asked.asked_of, now=NOW), asked.pk, approves=True, reason="")
+    if to == "under way":
+        stages.start(ticket.pk, Acting(person=person("Joss"), now=WEDNESDAY))
+
+
+def told(api: Api, ticket: Ticket) -> dict[str, str]:
+    page = api("Joss").get(f"/api/tickets/{ticket.pk}").json()["change"]
+    return {one["attribute"]: one["verdict"] for row in page["items"] for one in row["found"]}
+
+
+def scanned(thing: ConfigItem, at: datetime, **attributes: Any) -> None:
+    """A scan of one item, as the worker reads it."""
+    file = {
+        "scanned_at": format_instant(at),
+        "things": [{"key": thing.key, "name": thing.name, "attributes": attributes}],
+    }
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "scan.json"
+        path.write_text(json.dumps(file))
+        with time_machine.travel(at, tick=False):
+            assert scans.scan_file(path).errors == []
+
+
+def test_another_service_of_a_planned_change_is_authorised_again_before_it_begins(
+    northmere: None, person: Who, draft: Callable[..., Ticket]
+) -> None:
+    ticket = draft()
+    carry(ticket, person, "planned")
+    assert state(ticket) == "planned"
+    other = Service.objects.get(name="Web booking")
+    change_facts(ticket.pk, Acting(person=person("Marit"), now=NOW), {"service": other})
+    waiting = Approval.objects.filter(ticket=ticket, state=ApprovalState.PENDING).count()
+    assert (state(ticket), waiting > 0) in {("authorise", True), ("planned", False)}
+    found = facts(ticket)
+    weighed = planning.typed(Ticket.objects.get(pk=ticket.pk), current(), seconds_of(NOW), {})
+    assert (found.points, found.rating) == (weighed.risk.points, weighed.risk.rating)
+
+
+def test_a_drift_is_put_back_by_a_change_that_expects_what_is_recorded(
+    northmere: None, api: Api
+) -> None:
+    server = item("roster-server")
+    scanned(server, NOW, memory=32, disk=server.attributes["disk"])
+    said = {"title": "Put it back", "items": [server.pk], "puts_back": True}
+    number = api("Joss").post("/api/changes/open", said, content_type=JSON).json()["id"]
+    page = api("Joss").get(f"/api/tickets/{number}").json()["change"]
+    assert [one["expected"] for one in page["items"]] == [{"memory": 64}]
+    assert page["born_of"] == f"what a scan found of {server.name}"

@@ -4326,6 +4326,7 @@ export interface components {
             recorded: {
                 [key: string]: unknown;
             };
+            found: components["schemas"]["ScannedValueShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ChangedShape: {
@@ -5791,6 +5792,11 @@ export interface components {
             reason: string;
             /** @default false */
             is_after_the_fact: boolean;
+            /**
+             * @description expect of its items what is recorded, where a scan found them otherwise
+             * @default false
+             */
+            puts_back: boolean;
         };
         /** @description An item recorded by hand; its key is made of its name where none is given. */
         NewItemShapeRequest: {
@@ -6810,6 +6816,14 @@ export interface components {
             answers?: {
                 [key: string]: string;
             };
+        };
+        /** @description What the first scan after a change has seen of an attribute that it was to change. */
+        ScannedValueShape: {
+            attribute: string;
+            /** @description as expected, otherwise, or not seen */
+            verdict: string;
+            seen: unknown;
+            at_s: number | null;
         };
         /** @description What is drawn of a span: changes, windows and freezes, each with what it covers. */
         ScheduleShape: {

@@ -43,6 +43,15 @@ const SAYS: Record<string, string> = {
   "mail quarantined": "a mail was quarantined",
   "major suggested": "suggested as a major incident",
   "pattern found": "keeps coming back: is there a problem behind it?",
+  "change submitted": "a change is to be assessed",
+  "change authorised": "your change is authorised",
+  "change sent back": "sent your change back",
+  "change fell back": "your change has to be assessed again",
+  "change review due": "it is time to look back on it",
+  "change mismatch": "a scan found it otherwise than expected",
+  "change out of span": "it began outside its span",
+  "change backed out": "it was backed out",
+  "change looked back": "the change that was to end it is over",
   rule: "",
 };
 

@@ -11,6 +11,7 @@ from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.routes import reopen_touched
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import attach
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.known import files_in
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import RETARGETS, follow_matrix, set_field, set_level, set_tags
@@ -62,7 +63,10 @@ def set_facts(write: RecordWrite, changes: Mapping[str, Any]) -> None:
 
 def _ask_again(write: RecordWrite, changed: list[str]) -> None:
     """Facts of a request changed by the desk: stages that they touch are asked again."""
-    if write.ticket.is_open and write.ticket.route:
+    touched = kind_of(write.ticket).touched
+    if write.ticket.is_open and touched is not None:
+        touched(write, changed)
+    elif write.ticket.is_open and write.ticket.route:
         reopen_touched(write, changed)
 
 

@@ -16,6 +16,8 @@ interface NewChangeProps {
   of?: { problem?: number; incident?: number; copied?: number };
   title?: string;
   on?: { id: number; name: string };
+  /** It is to make the item what it is recorded as, where a scan found it otherwise. */
+  putsBack?: boolean;
   /** The key of the template that it begins with, if one was chosen already. */
   template?: string;
   onClose: () => void;
@@ -30,10 +32,10 @@ interface Template {
 }
 
 /** Opening a change: a template found while its title is typed fills in the rest. */
-export function NewChange({ of = {}, title = "", on, template = "", onClose }: NewChangeProps) {
+export function NewChange({ of = {}, title = "", on, template = "", putsBack = false, onClose }: NewChangeProps) {
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const source = of.problem ?? of.incident ?? of.copied ?? 0;
+  const source = of.problem ?? of.incident ?? of.copied ?? (on ? `on-${on.id}` : 0);
   const draft = useDraft(`new-change-${source}`, {
     title,
     why: "",
@@ -95,6 +97,7 @@ export function NewChange({ of = {}, title = "", on, template = "", onClose }: N
             items: body.on > 0 ? [body.on] : [],
             reason: "",
             is_after_the_fact: false,
+            puts_back: putsBack,
             starts: body.starts ? new Date(instantOfLocal(body.starts) * 1000).toISOString() : "",
             ends: body.ends ? new Date(instantOfLocal(body.ends) * 1000).toISOString() : "",
             ...(body.on < 0 ? { service: -body.on } : {}),
@@ -119,7 +122,9 @@ export function NewChange({ of = {}, title = "", on, template = "", onClose }: N
       ? `For incident ${of.incident}.`
       : of.copied
         ? `A copy of change ${of.copied}: its plan and items go along, its time does not.`
-        : "It is a draft until it is submitted: only a title is needed now.";
+        : putsBack
+          ? "What is recorded is what is expected of it; the first scan after the change says whether it is so."
+          : "It is a draft until it is submitted: only a title is needed now.";
   return (
     <Dialog title="New change" about={about} isOpen onClose={onClose}>
       <form

@@ -5,7 +5,10 @@ import { Finder } from "../../parts/Finder";
 import { useDraft } from "../../parts/hooks";
 import { Button, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { useTicketWrite } from "../../parts/useTicketWrite";
+import { exact } from "../../parts/time";
 import type { Change } from "./words";
+
+type Found = Change["items"][number]["found"][number];
 
 /** What changes and why, of which type, on which items; all of it in one place to read and edit. */
 export function WhatPanel({ ticket }: { ticket: Ticket }) {
@@ -49,10 +52,13 @@ export function WhatPanel({ ticket }: { ticket: Ticket }) {
                     {one.name}
                   </Link>
                   {Object.entries(one.expected).map(([key, value]) => (
-                    <span key={key} className="text-[13px] text-ink-2">
-                      {" "}
-                      ({key} {said(one.recorded[key])} → <b>{said(value)}</b>)
-                    </span>
+                    <Expected
+                      key={key}
+                      name={key}
+                      is={said(one.recorded[key])}
+                      wanted={said(value)}
+                      found={one.found.find((each) => each.attribute === key)}
+                    />
                   ))}
                 </span>
               ))
@@ -81,6 +87,31 @@ export function WhatPanel({ ticket }: { ticket: Ticket }) {
         </>
       )}
     </section>
+  );
+}
+
+/** What an attribute is to become, and what the first scan after the change has found. */
+function Expected({ name, is, wanted, found }: { name: string; is: string; wanted: string; found?: Found }) {
+  if (found?.verdict === "as expected")
+    return (
+      <span className="text-[13px]">
+        {" "}
+        ({name} <b>{wanted}</b>, <span className="text-ink-2">as a scan of {exact(found.at_s ?? 0)} found</span> ✓)
+      </span>
+    );
+  if (found?.verdict === "otherwise")
+    return (
+      <span className="text-[13px] text-rust">
+        {" "}
+        ({name} is <b>{said(found.seen)}</b> by the scan of {exact(found.at_s ?? 0)}, not {wanted})
+      </span>
+    );
+  return (
+    <span className="text-[13px] text-ink-2">
+      {" "}
+      ({name} {is} → <b>{wanted}</b>
+      {found ? ", no scan since" : ""})
+    </span>
   );
 }
 

@@ -6,6 +6,7 @@ import { api, ok, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
 import { exact, when } from "../../parts/time";
 import { Button, Empty, ErrorNote, inputClass, Loading } from "../../parts/ui";
+import { NewChange } from "../changes/NewChange";
 import { DecideDrift } from "./DecideDrift";
 import { RecordedAndSeen } from "./parts";
 
@@ -13,6 +14,7 @@ type Unrecorded = components["schemas"]["UnrecordedShape"];
 
 /** What scans and records do not agree on, each with what can be done about it. */
 export function DriftPage() {
+  const [asking, setAsking] = useState<{ id: number; name: string } | null>(null);
   const { data, error } = useQuery({ queryKey: ["drift"], queryFn: () => ok(api.GET("/api/estate/drift")) });
   if (error) return <ErrorNote>{sentence(error)}</ErrorNote>;
   if (!data) return <Loading what="what scans found" />;
@@ -43,7 +45,11 @@ export function DriftPage() {
             <p className="mt-1">
               <Link to={`/desk/services/drift?log=item-${item.id}`} className="underline">
                 Open an incident…
-              </Link>
+              </Link>{" "}
+              ·{" "}
+              <button type="button" className="min-h-[24px] underline" onClick={() => setAsking({ id: item.id, name: item.name })}>
+                Request a change…
+              </button>
             </p>
           </article>
         ))}
@@ -76,6 +82,9 @@ export function DriftPage() {
           {data.unseen.length === 0 ? <p className="text-ink-2">What was seen once was seen lately.</p> : null}
         </section>
       </div>
+      {asking ? (
+        <NewChange title={`Put ${asking.name} back as it is recorded`} on={asking} putsBack onClose={() => setAsking(null)} />
+      ) : null}
     </div>
   );
 }

@@ -7,6 +7,7 @@ import type { components } from "../../api/schema";
 import { when } from "../../parts/time";
 import { Button, ErrorNote, Loading } from "../../parts/ui";
 import { useTitle } from "../../shell/PageFocus";
+import { NewChange } from "../changes/NewChange";
 import { AsItWas } from "./AsItWas";
 import { ChangeItem } from "./ChangeItem";
 import { DecideDrift } from "./DecideDrift";
@@ -24,6 +25,7 @@ export function ItemPage() {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [isChanging, setChanging] = useState(false);
+  const [isAsking, setAsking] = useState(false);
   const { data, error } = useQuery({
     queryKey: ["item", number],
     queryFn: () => ok(api.GET("/api/estate/items/{number}", { params: { path: { number } } })),
@@ -61,6 +63,7 @@ export function ItemPage() {
         </div>
         <span className="flex flex-wrap gap-2">
           {data.can_change ? <Button onClick={() => setChanging(true)}>Change…</Button> : null}
+          <Button onClick={() => setAsking(true)}>Request a change…</Button>
           <Button onClick={() => void navigate(`/desk/services/map?node=${data.node}`)}>On the map</Button>
           <Button tone="sea" onClick={() => void navigate(`/desk/items/${number}?log=item-${number}`)}>
             Log an incident…
@@ -121,6 +124,7 @@ export function ItemPage() {
         </div>
       </div>
       {isChanging ? <ChangeItem item={data} onClose={() => setChanging(false)} /> : null}
+      {isAsking ? <NewChange on={{ id: number, name: data.name }} onClose={() => setAsking(false)} /> : null}
     </div>
   );
 }
