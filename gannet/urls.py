@@ -3,6 +3,7 @@
 from django.urls import path, re_path
 
 from gannet.changes import api as changes
+from gannet.changes import cab_api as cab
 from gannet.knowledge import api as knowledge
 from gannet.messages import api as messages
 from gannet.messages.files import linked_file
@@ -32,6 +33,7 @@ urlpatterns = [
     *announcements.urlpatterns,
     *messages.urlpatterns,
     *problems.urlpatterns,
+    *cab.urlpatterns,
     *changes.urlpatterns,
     *reports.urlpatterns,
     *services.urlpatterns,

@@ -37,6 +37,7 @@ FACTS: Mapping[str, Mapping[str, Any]] = {
     "points": {"type": "number", "label": "points of risk"},
     "change type": {"type": "text", "label": "type of change"},
     "in a freeze": {"type": "yes/no", "label": "in a freeze"},
+    "goes to the CAB": {"type": "yes/no", "label": "goes to the CAB"},
 }
 
 

@@ -215,6 +215,8 @@ CHANGE = Lifecycle(
         "fell back": leads("assess", "authorise", "planned"),
         "refused": leads("refused", "assess", "authorise"),
         "moved": stays("planned"),
+        # A change manager wants the change advisory board to decide on it.
+        "referred": stays("assess", "authorise"),
         "started": leads("under way", "planned"),
         "implemented": leads("look back", "under way"),
         "backed out": leads("backed out", "under way", "look back"),

@@ -3,7 +3,6 @@
 from typing import Any
 
 from django.urls import path
-from django.utils import timezone
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -23,7 +22,7 @@ from gannet.tickets.shapes.tickets import TicketShape
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing
 from gannet.web.given import whole_number
-from gannet.web.shape import Shape
+from gannet.web.shape import given, now_s
 from gannet_core.errors import WindowError
 from gannet_core.instants import parse_instant, seconds_of
 from gannet_core.window_words import in_words
@@ -33,22 +32,12 @@ _DAY = 86_400
 _LONGEST_DAYS = 190
 
 
-def _now_s() -> int:
-    return seconds_of(timezone.now())
-
-
 def _change(request: Request, number: int) -> Ticket:
     """A change that whoever asks may know of; another does not exist for them."""
     ticket = find(number, person_of(request))
     if ticket.kind != KIND:
         raise Missing(f"There is no change {number}.")
     return ticket
-
-
-def _given(shape: type[Shape], request: Request) -> Any:
-    given = shape(data=request.data)
-    given.is_valid(raise_exception=True)
-    return given.validated_data
 
 
 def _instant(said: str, name: str) -> int | None:
@@ -81,7 +70,7 @@ class ChangesView(GannetView):
 
     @extend_schema(operation_id="changes", responses=shapes.ChangesShape)
     def get(self, request: Request) -> Response:
-        return Response(reading.changes_json(person_of(request), current(), _now_s()))
+        return Response(reading.changes_json(person_of(request), current(), now_s()))
 
 
 _SPAN = [
@@ -97,15 +86,15 @@ class ScheduleView(GannetView):
 
     @extend_schema(operation_id="change_schedule", parameters=_SPAN, responses=shapes.ScheduleShape)
     def get(self, request: Request) -> Response:
-        asked, now_s = request.query_params, _now_s()
-        start = _instant(asked.get("from", ""), "from") or now_s - _DAY
+        asked, at_s = request.query_params, now_s()
+        start = _instant(asked.get("from", ""), "from") or at_s - _DAY
         end = _instant(asked.get("to", ""), "to") or start + 8 * _DAY
         if not start < end <= start + _LONGEST_DAYS * _DAY:
             raise Invalid(
                 f"A span is from a moment to {_LONGEST_DAYS} days.",
                 fields={"to": "Choose another."},
             )
-        return Response(reading.schedule_json(person_of(request), current(), start, end, now_s))
+        return Response(reading.schedule_json(person_of(request), current(), start, end, at_s))
 
 
 class OpenChangeView(GannetView):
@@ -137,7 +126,7 @@ class OpenChangeView(GannetView):
     )
     def post(self, request: Request) -> Response:
         """Open a draft: of a template, as a copy, for a problem or an incident, or of nothing."""
-        data = _given(shapes.NewChangeShape, request)
+        data = given(shapes.NewChangeShape, request)
         known = ConfigItem.objects.select_related("service").in_bulk(data["items"])
         if len(known) < len(set(data["items"])):
             raise Invalid("There is no such item.", fields={"items": "Choose another."})
@@ -168,7 +157,7 @@ class ChangeView(GannetView):
     def patch(self, request: Request, number: int) -> Response:
         """Edit its plan; what was authorised and changes is asked again, of those it touches."""
         _change(request, number)
-        data = _given(shapes.EditChangeShape, request)
+        data = given(shapes.EditChangeShape, request)
         person = person_of(request)
         with_current(
             lambda: planning.edit(number, acting(request), _edits(data), data.get("version")),
@@ -189,8 +178,8 @@ class WeighView(GannetView):
     def post(self, request: Request, number: int) -> Response:
         """How risky it would be with these edits; nothing is saved."""
         ticket = _change(request, number)
-        data = _given(shapes.EditChangeShape, request)
-        found = planning.typed(ticket, current(), _now_s(), _edits(data))
+        data = given(shapes.EditChangeShape, request)
+        found = planning.typed(ticket, current(), now_s(), _edits(data))
         return Response(reading.assessment_json(found, person_of(request)))
 
 
@@ -205,11 +194,11 @@ class SlotsView(GannetView):
     def get(self, request: Request, number: int) -> Response:
         """The first five free spans of its length, each with what stood in the way before it."""
         ticket = _change(request, number)
-        asked, now_s, facts = request.query_params, _now_s(), facts_of(ticket)
-        found = assess(ticket, current(), now_s)
+        asked, at_s, facts = request.query_params, now_s(), facts_of(ticket)
+        found = assess(ticket, current(), at_s)
         span = (facts.ends_s - facts.starts_s) // 60 if facts.starts_s and facts.ends_s else 0
         minutes = whole_number(asked.get("minutes")) or span or max(15, _planned(found))
-        start = _instant(asked.get("from", ""), "from") or now_s
+        start = _instant(asked.get("from", ""), "from") or at_s
         end = _instant(asked.get("to", ""), "to") or start + 45 * _DAY
         if not start <= end <= start + 60 * _DAY:
             raise Invalid("Look at most 60 days ahead.", fields={"to": "Choose an earlier one."})
@@ -231,7 +220,7 @@ class TryWindowView(GannetView):
     )
     def post(self, request: Request) -> Response:
         """A window in words, and the next ten times it is open; what is wrong is told."""
-        said = _given(shapes.TriedWindowShape, request)
+        said = given(shapes.TriedWindowShape, request)
         try:
             window = read_window(
                 {
@@ -244,7 +233,7 @@ class TryWindowView(GannetView):
             )
         except WindowError as error:
             return Response({"says": "", "problem": str(error), "following": []})
-        following = [{"start_s": a, "end_s": b} for a, b in window.following(_now_s())]
+        following = [{"start_s": a, "end_s": b} for a, b in window.following(now_s())]
         return Response({"says": in_words(window), "problem": "", "following": following})
 
 

@@ -303,7 +303,8 @@ class Assessment:
     @property
     def needs_cab(self) -> bool:
         """Whether the change advisory board decides on it."""
-        return core.needs_cab(self.type, self.risk.rating)
+        is_referred = bool(self.change.facts.referred)
+        return is_referred or core.needs_cab(self.type, self.risk.rating)
 
     @cached_property
     def cab_s(self) -> int | None:

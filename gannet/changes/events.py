@@ -30,6 +30,10 @@ class ChangeEvent:
     ASSESSED = EventKind(
         "assessed", lambda told: f"{told.who} assessed it{_risk(told)}{told.quote}"
     )
+    REFERRED = EventKind("referred", lambda told: f"{told.who} referred it to the CAB{told.quote}")
+    PUT_OFF = EventKind(
+        "put off by the CAB", lambda told: f"the CAB of {told.value('day')} put it off{told.quote}"
+    )
     AUTHORISED = EventKind("authorised", lambda told: "it is authorised", moments=("authorised",))
     ASKED_AGAIN = EventKind(
         "asked again", lambda told: f"what was authorised has changed: {told.listed('stages')}"

@@ -134,6 +134,18 @@ CHANGES = RecordKind(
             is_worth_greying=lambda ticket, person: False,
         ),
         RecordAct(
+            name="refer-change",
+            label="Refer to the CAB…",
+            about="Let the change advisory board decide on it, whatever its type and risk.",
+            command="Refer {} to the CAB",
+            shape=WhyChangeShape,
+            core=ChangeEvent.REFERRED,
+            does=lambda number, acting, data: stages.refer(number, acting, data["why"]),
+            asks=(ActInput(name="why", label="What the CAB is to look at", type="lines"),),
+            against=lambda ticket, person: stages.not_referred(ticket),
+            is_worth_greying=lambda ticket, person: False,
+        ),
+        RecordAct(
             name="start-change",
             label="Begin",
             about="Say that it begins now.",

@@ -6,6 +6,7 @@ from typing import Any
 from django.db import models
 
 from gannet.estate.models import ConfigItem
+from gannet.people.models import Person
 from gannet.tickets.models import Ticket
 from gannet_core.changes import Step
 
@@ -48,6 +49,8 @@ class ChangeFacts(models.Model):
     dropped = models.JSONField(default=list)
     # Of each fact that was edited: in which version of the record, and by whom.
     edited = models.JSONField(default=dict)
+    # Why the change advisory board decides on it, whatever its type and risk.
+    referred = models.CharField(max_length=300, blank=True)
     outcome = models.CharField(max_length=12, blank=True)
     learned = models.TextField(blank=True)
 
@@ -77,6 +80,49 @@ class ChangeItem(models.Model):
     class Meta:
         ordering = ["id"]
         constraints = [models.UniqueConstraint(fields=["ticket", "item"], name="touched_once")]
+
+
+class Verdict(models.TextChoices):
+    """What a meeting has made of a change."""
+
+    AUTHORISED = "authorised"
+    ON_CONDITION = "authorised on condition"
+    REJECTED = "rejected"
+    PUT_OFF = "put off"
+
+
+class CabMeeting(models.Model):
+    """A meeting of the change advisory board, from when somebody first writes into it.
+
+    `present` are numbers of people, `invited` addresses; `sequence` counts the invitations
+    and `sendings` the minutes that went out, so that each replaces the one before.
+    """
+
+    at_s = models.BigIntegerField(unique=True)
+    present = models.JSONField(default=list)
+    notes = models.TextField(blank=True)
+    version = models.PositiveIntegerField(default=0)
+    invited = models.JSONField(default=list)
+    invited_s = models.BigIntegerField(null=True)
+    sequence = models.PositiveIntegerField(default=0)
+    minutes = models.TextField(blank=True)
+    sent_s = models.BigIntegerField(null=True)
+    sendings = models.PositiveIntegerField(default=0)
+
+
+class CabVerdict(models.Model):
+    """What one meeting has decided of one change."""
+
+    meeting = models.ForeignKey(CabMeeting, models.CASCADE, related_name="verdicts")
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="cab_verdicts")
+    verdict = models.CharField(max_length=30, choices=Verdict)
+    note = models.CharField(max_length=500, blank=True)
+    by = models.ForeignKey(Person, models.PROTECT, related_name="+")
+    at_s = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["at_s", "id"]
+        constraints = [models.UniqueConstraint(fields=["meeting", "ticket"], name="decided_once")]
 
 
 def steps_of(rows: Sequence[Mapping[str, Any]]) -> tuple[Step, ...]:

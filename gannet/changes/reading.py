@@ -63,6 +63,7 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
         "began_s": facts.began_s,
         "ended_s": facts.ended_s,
         "review_s": facts.review_s,
+        "referred": facts.referred,
         "outcome": facts.outcome,
         "learned": facts.learned,
         "added": facts.added,
@@ -282,7 +283,7 @@ def _since(
 
 def changes_json(reader: Person, book: Book, now_s: int) -> dict[str, Any]:
     """What is coming, what the CAB decides, what is under way and to be looked back on."""
-    seen = _changes(reader)
+    seen = visible_changes(reader)
     by_state: dict[str, list[Ticket]] = {}
     for ticket in seen.filter(is_open=True).order_by("change_facts__starts_s", "pk")[:2000]:
         by_state.setdefault(state_name(ticket.state), []).append(ticket)
@@ -292,7 +293,7 @@ def changes_json(reader: Person, book: Book, now_s: int) -> dict[str, Any]:
     if settings.cab:
         cab_s = next_meeting(meeting(settings), now_s - int(settings.cab["cutoff_minutes"]) * 60)
         cutoff_s = cab_s - int(settings.cab["cutoff_minutes"]) * 60
-        agenda = [one for one in undecided if _goes_to_cab(one, settings)]
+        agenda = [one for one in undecided if goes_to_cab(one, settings)]
         agenda.sort(key=lambda one: (-(facts_of(one).points or 0), one.pk))
     reviews = sorted(
         by_state.get("look back", []), key=lambda one: (facts_of(one).review_s or 0, one.pk)
@@ -321,18 +322,18 @@ def changes_json(reader: Person, book: Book, now_s: int) -> dict[str, Any]:
     }
 
 
-def _goes_to_cab(ticket: Ticket, settings: core.Settings) -> bool:
+def goes_to_cab(ticket: Ticket, settings: core.Settings) -> bool:
     facts = facts_of(ticket)
     last = facts.weighed[-1] if facts.weighed else {}
     kind = next((one for one in settings.types if one.name == last.get("type")), None)
-    return kind is not None and core.needs_cab(kind, facts.rating)
+    return bool(facts.referred) or (kind is not None and core.needs_cab(kind, facts.rating))
 
 
 def schedule_json(reader: Person, book: Book, from_s: int, to_s: int, now_s: int) -> dict[str, Any]:
     """What is drawn between two instants: every change that takes time in it."""
     takes = Q(change_facts__starts_s__lt=to_s, change_facts__ends_s__gt=from_s)
     rows = list(
-        _changes(reader)
+        visible_changes(reader)
         .filter(takes)
         .exclude(state__in=[state_code("refused"), state_code("cancelled")])
         .order_by("change_facts__starts_s", "pk")[:MOST_DRAWN]
@@ -379,7 +380,7 @@ def _people(ticket: Ticket) -> set[str]:
     return named or ({str(ticket.holder_id)} if ticket.holder_id else set())
 
 
-def _changes(reader: Person) -> QuerySet[Ticket]:
+def visible_changes(reader: Person) -> QuerySet[Ticket]:
     seen = policies.visible_to(reader).filter(kind=KIND)
     return seen.select_related("change_facts", "holder", "team", "service")
 

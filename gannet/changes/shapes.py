@@ -184,6 +184,7 @@ class ChangeShape(Shape):
     began_s = _number(allow_null=True)
     ended_s = _number(allow_null=True)
     review_s = _number(allow_null=True)
+    referred = _words(allow_blank=True, help_text="why the CAB decides on it, all the same")
     outcome = _words(allow_blank=True)
     learned = _words(allow_blank=True)
     added = _list(child=_number(), help_text="past changes that count too")

@@ -19,15 +19,23 @@ from gannet.tickets.actions import routes, timers
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.routes import when_approved
-from gannet.tickets.models import Ticket, Timer
+from gannet.tickets.models import TaskState, Ticket, Timer
 from gannet.web.errors import Conflict, Invalid
 from gannet_core import changes as core
 from gannet_core import risk
 from gannet_core.instants import instant_of, parse_instant, seconds_of
 from gannet_core.schedule import review_date
 
+_MANAGERS = (
+    ChangeEvent.ASSESSED,
+    ChangeEvent.SENT_BACK,
+    ChangeEvent.REFERRED,
+    ChangeEvent.LOOKED_BACK,
+)
 OUTCOMES = ("done", "with issues", "failed")
 REVIEW = "review"
+CONDITION = "condition of the CAB"
+_OVER = (TaskState.DONE, TaskState.SKIPPED)
 
 
 def submit(number: int, acting: Acting) -> Ticket:
@@ -139,6 +147,31 @@ def send_back(number: int, acting: Acting, why: str) -> Ticket:
     return write.ticket
 
 
+def refer(number: int, acting: Acting, why: str) -> Ticket:
+    """Let the change advisory board decide on it, with what it is to look at."""
+    with writing(number, acting, ChangeEvent.REFERRED) as write:
+        _needs(why, "why", "Say what the CAB is to look at.")
+        against = not_referred(write.ticket)
+        if against:
+            raise Conflict(against)
+        facts = _facts(write)
+        facts.referred = " ".join(why.split())[:300]
+        facts.save()
+        write.record(ChangeEvent.REFERRED, text=facts.referred)
+        if write.state_name == "authorise":
+            routes.reopen_touched(write, ["goes to the CAB"])
+    return write.ticket
+
+
+def not_referred(ticket: Ticket) -> str:
+    """Why a change cannot be referred to the CAB, in words, or nothing."""
+    book = edition(ticket.edition)
+    if not book.changes.cab:
+        return "The rulebook names no meeting of the CAB."
+    found = assess(ticket, book, facts_of(ticket).submitted_s or 0)
+    return "The CAB decides on it already." if found.needs_cab else ""
+
+
 def start(number: int, acting: Acting, at: str = "") -> Ticket:
     """Begin to implement it; outside its span it is said loudly, and noted."""
     with writing(number, acting, ChangeEvent.STARTED) as write:
@@ -149,6 +182,8 @@ def start(number: int, acting: Acting, at: str = "") -> Ticket:
             loud.append("before its span")
         if facts.ends_s is not None and began >= facts.ends_s:
             loud.append("after its span")
+        if write.ticket.tasks.filter(phase=CONDITION).exclude(state__in=_OVER).exists():
+            loud.append("before what the CAB made a condition was done")
         facts.began_s = began
         facts.save()
         write.record(ChangeEvent.STARTED, values={"loud": loud})
@@ -218,7 +253,7 @@ def too_early(ticket: Ticket, person: Person) -> str:
 def may(person: Person, act: str, ticket: Ticket) -> str:
     """Why somebody may not do an act on a change, beyond what holds for every record."""
     manages = person.has_role(Role.CHANGE_MANAGER)
-    if act in (ChangeEvent.ASSESSED, ChangeEvent.SENT_BACK, ChangeEvent.LOOKED_BACK):
+    if act in _MANAGERS:
         return "" if manages else "Only a change manager does that."
     if act in (ChangeEvent.STARTED, ChangeEvent.IMPLEMENTED, ChangeEvent.BACKED_OUT):
         does_it = person.pk in involved(ticket) or person.pk == ticket.holder_id
@@ -252,13 +287,20 @@ def case(ticket: Ticket) -> Mapping[str, Any]:
     """What routes may ask of a change, as it stands: moved into a freeze, it is in one."""
     facts = facts_of(ticket)
     if ticket.kind != KIND or facts.starts_s is None:
-        return {"risk": None, "points": 0, "change type": None, "in a freeze": False}
+        return {
+            "risk": None,
+            "points": 0,
+            "change type": None,
+            "in a freeze": False,
+            "goes to the CAB": bool(facts.referred),
+        }
     found = assess(ticket, edition(ticket.edition), facts.starts_s)
     return {
         "risk": facts.rating or None,
         "points": facts.points or 0,
         "change type": found.settings.type_of(facts.type).name,
         "in a freeze": found.circumstances.in_freeze,
+        "goes to the CAB": found.needs_cab,
     }
 
 

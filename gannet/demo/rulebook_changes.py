@@ -123,6 +123,7 @@ def _stage(
 
 _RISKY = {"field": "risk", "op": "is one of", "value": ["moderate", "high", "critical"]}
 _CLASHING = {"field": "in a freeze", "op": "is", "value": True}
+_TO_CAB = {"field": "goes to the CAB", "op": "is", "value": True}
 ROUTES: list[dict[str, Any]] = [
     {
         "key": "change-normal",
@@ -131,7 +132,7 @@ ROUTES: list[dict[str, Any]] = [
         "stages": [
             _stage("technical", "Technical owner", "technical owner", shows=["items", "plan", "tried"]),
             _stage("owner", "Service owner", "service owner", shows=["items", "span"], when=_RISKY),
-            _stage("cab", "CAB", "board", "Change advisory board", shows=["items", "span"], when=_RISKY),
+            _stage("cab", "CAB", "board", "Change advisory board", shows=["items", "span"], when=_TO_CAB),
             _stage("freeze", "During a freeze", "person", TOMAS, shows=["span"], fallback=ANNEKE, when=_CLASHING),
         ],
     },

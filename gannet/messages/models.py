@@ -43,6 +43,15 @@ class Outgoing(models.Model):
         ]
 
 
+class MailFile(models.Model):
+    """A file that Gannet has made for a letter: minutes, an invitation, a report."""
+
+    outgoing = models.ForeignKey(Outgoing, models.CASCADE, related_name="files")
+    name = models.CharField(max_length=120)
+    content_type = models.CharField(max_length=120)
+    content = models.BinaryField()
+
+
 class Outcome(models.TextChoices):
     """What became of a message that came in."""
 

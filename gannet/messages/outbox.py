@@ -17,7 +17,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from gannet.audit.models import Event
-from gannet.messages import notices
+from gannet.messages import letters, notices
 from gannet.messages.delivery import audience_of, plan
 from gannet.messages.enclosed import NOTHING, Enclosed, enclosed_with
 from gannet.messages.models import Outgoing
@@ -272,6 +272,8 @@ def as_message(row: Outgoing, body: str, enclosed: Enclosed = NOTHING) -> EmailM
     if html:
         message.add_alternative(f"<!doctype html><html><body>{html}</body></html>", subtype="html")
     enclosed.put_into(message)
+    if row.ticket_id is None and row.pk:
+        letters.put_files(message, row)
     return message
 
 

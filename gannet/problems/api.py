@@ -3,7 +3,6 @@
 from typing import Any
 
 from django.urls import path
-from django.utils import timezone
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.permissions import IsAuthenticated
 from rest_framework.request import Request
@@ -22,12 +21,8 @@ from gannet.tickets.shapes.tickets import TicketShape
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing
 from gannet.web.given import whole_number
-from gannet.web.shape import Shape
-from gannet_core.instants import parse_instant, seconds_of
-
-
-def _now_s() -> int:
-    return seconds_of(timezone.now())
+from gannet.web.shape import given, now_s
+from gannet_core.instants import parse_instant
 
 
 def _problem(request: Request, number: int) -> Ticket:
@@ -38,12 +33,6 @@ def _problem(request: Request, number: int) -> Ticket:
     return ticket
 
 
-def _given(shape: type[Shape], request: Request) -> Any:
-    given = shape(data=request.data)
-    given.is_valid(raise_exception=True)
-    return given.validated_data
-
-
 class ProblemsView(GannetView):
     """The open problems and the known errors; opening one."""
 
@@ -51,7 +40,7 @@ class ProblemsView(GannetView):
 
     @extend_schema(operation_id="problems", responses=shapes.ProblemsShape)
     def get(self, request: Request) -> Response:
-        return Response(reading.problems_json(person_of(request), current(), _now_s()))
+        return Response(reading.problems_json(person_of(request), current(), now_s()))
 
 
 class OpenProblemView(GannetView):
@@ -64,7 +53,7 @@ class OpenProblemView(GannetView):
     )
     def post(self, request: Request) -> Response:
         """Open a problem, of the incidents that are named or of none yet."""
-        data = _given(shapes.NewProblemShape, request)
+        data = given(shapes.NewProblemShape, request)
         of = f"the pattern of {data['pattern']}" if data["pattern"] else ""
         if not of and data["incidents"]:
             count = len(data["incidents"])
@@ -92,14 +81,14 @@ class ProblemIncidentsView(GannetView):
     )
     def get(self, request: Request, number: int) -> Response:
         ticket = _problem(request, number)
-        return Response(linking.suggested(ticket, person_of(request), _now_s()))
+        return Response(linking.suggested(ticket, person_of(request), now_s()))
 
     @extend_schema(
         operation_id="link_incidents", request=shapes.LinkIncidentsShape, responses=TicketShape
     )
     def post(self, request: Request, number: int) -> Response:
         _problem(request, number)
-        data = _given(shapes.LinkIncidentsShape, request)
+        data = given(shapes.LinkIncidentsShape, request)
         if data["remove"]:
             linking.unlink(number, acting(request), data["remove"])
         if data["add"]:
@@ -114,7 +103,7 @@ class CausesView(GannetView):
     def post(self, request: Request, number: int) -> Response:
         """Write down what may cause it."""
         _problem(request, number)
-        data = _given(shapes.NewCauseShape, request)
+        data = given(shapes.NewCauseShape, request)
         causes.add_cause(number, acting(request), data["says"], data["parent"])
         return Response(ticket_json(number, person_of(request)))
 
@@ -128,7 +117,7 @@ class CauseView(GannetView):
     def patch(self, request: Request, number: int, key: str) -> Response:
         """Change what it says, whether it is open, confirmed or ruled out, and its evidence."""
         _problem(request, number)
-        data = _given(shapes.ChangeCauseShape, request)
+        data = given(shapes.ChangeCauseShape, request)
         causes.change_cause(number, acting(request), key, data)
         return Response(ticket_json(number, person_of(request)))
 
@@ -150,7 +139,7 @@ class PreviewWorkaroundView(GannetView):
     def post(self, request: Request, number: int) -> Response:
         """What telling the workaround would do with each open incident; nothing is done."""
         ticket = _problem(request, number)
-        data = _given(shapes.AskPreviewShape, request)
+        data = given(shapes.AskPreviewShape, request)
         words = data["words"] or workaround.words_for(current())
         found = workaround.preview(ticket, person_of(request), data["workaround"], words)
         return Response(found)
@@ -167,7 +156,7 @@ class WorkaroundView(GannetView):
     def post(self, request: Request, number: int) -> Response:
         """Write the workaround, and tell it to the requesters of the incidents named."""
         _problem(request, number)
-        data = _given(shapes.TellWorkaroundShape, request)
+        data = given(shapes.TellWorkaroundShape, request)
         said = workaround.Telling(
             workaround=data["workaround"],
             words=data["words"] or workaround.words_for(current()),
@@ -188,7 +177,7 @@ class UseWorkaroundView(GannetView):
     def post(self, request: Request, number: int) -> Response:
         """Count that the workaround was used on an incident."""
         _problem(request, number)
-        data = _given(shapes.UseWorkaroundShape, request)
+        data = given(shapes.UseWorkaroundShape, request)
         find(data["ticket"], person_of(request))
         workaround.use(number, data["ticket"], acting(request))
         return Response(ticket_json(data["ticket"], person_of(request)))
@@ -203,7 +192,7 @@ class FigureView(GannetView):
     def post(self, request: Request, number: int) -> Response:
         """Let another figure count, with a reason; without one the computed counts again."""
         _problem(request, number)
-        data = _given(shapes.ReplaceFigureShape, request)
+        data = given(shapes.ReplaceFigureShape, request)
         worth.replace_figure(
             number, acting(request), data["figure"], data["pence"], data["reason"], current()
         )
@@ -217,7 +206,7 @@ class FixView(GannetView):
     def put(self, request: Request, number: int) -> Response:
         """Say what the fix is and costs."""
         _problem(request, number)
-        data = _given(shapes.CostFixShape, request)
+        data = given(shapes.CostFixShape, request)
         worth.cost_fix(number, acting(request), data["about"], data["pence"])
         return Response(ticket_json(number, person_of(request)))
 
@@ -236,7 +225,7 @@ class LiveWithView(GannetView):
     def post(self, request: Request, number: int) -> Response:
         """Live with it until a date that brings it back."""
         _problem(request, number)
-        data = _given(shapes.LiveWithShape, request)
+        data = given(shapes.LiveWithShape, request)
         try:
             until = parse_instant(data["until"])
         except ValueError as error:

@@ -72,6 +72,7 @@ SECTIONS: dict[str, Schema] = {
             time=CLOCK_TIME,
             zone=SHORT,
             cutoff_minutes={"type": "integer", "minimum": 0, "maximum": 20_160},
+            minutes={"type": "integer", "minimum": 5, "maximum": 600},
             board=TEXT,
         ),
         lead_hours={"type": "integer", "minimum": 0, "maximum": 8760},

@@ -2,7 +2,11 @@
 
 from typing import TYPE_CHECKING, Any
 
+from django.utils import timezone
 from rest_framework import serializers
+from rest_framework.request import Request
+
+from gannet_core.instants import seconds_of
 
 # A field of a shape may be called what a serializer has too ("label", "errors"), which a
 # checker of types cannot know to be harmless.
@@ -27,3 +31,15 @@ class NamedShape(Shape):
 
     id = serializers.IntegerField()
     name = serializers.CharField()
+
+
+def given(shape: type[Shape], request: Request) -> Any:
+    """What a request says, as its shape reads it; what does not fit is refused at its field."""
+    read = shape(data=request.data)
+    read.is_valid(raise_exception=True)
+    return read.validated_data
+
+
+def now_s() -> int:
+    """The moment of a request, in seconds."""
+    return seconds_of(timezone.now())

@@ -838,7 +838,7 @@ def test_another_service_of_a_planned_change_is_authorised_again_before_it_begin
     carry(ticket, person, "planned")
     assert state(ticket) == "planned"
     other = Service.objects.get(name="Web booking")
-    change_facts(ticket.pk, Acting(person=person("Marit"), now=NOW), {"service": other})
+    change_facts(ticket.pk, Acting(person=person("Marit"), now=NOW), {"service": other.pk}, None)
     waiting = Approval.objects.filter(ticket=ticket, state=ApprovalState.PENDING).count()
     assert (state(ticket), waiting > 0) in {("authorise", True), ("planned", False)}
     found = facts(ticket)

@@ -21,6 +21,7 @@ const PrintPage = lazy(() => import("../screens/queue/PrintPage").then((m) => ({
 const RecordPage = lazy(() => import("../screens/record/RecordPage").then((m) => ({ default: m.RecordPage })));
 const ReportsPage = lazy(() => import("../screens/reports/ReportsPage").then((m) => ({ default: m.ReportsPage })));
 const BehindPage = lazy(() => import("../screens/reports/BehindPage").then((m) => ({ default: m.BehindPage })));
+const CabPage = lazy(() => import("../screens/changes/CabPage").then((m) => ({ default: m.CabPage })));
 const ChangesPage = lazy(() => import("../screens/changes/ChangesPage").then((m) => ({ default: m.ChangesPage })));
 const ProblemsPage = lazy(() => import("../screens/problems/ProblemsPage").then((m) => ({ default: m.ProblemsPage })));
 const ServiceOrRoom = lazy(() => import("../screens/services/ServicePage").then((m) => ({ default: m.ServiceOrRoom })));
@@ -190,6 +191,7 @@ export const router = createBrowserRouter([
           { path: "tickets/:number", element: <RecordPage /> },
           { path: "problems", element: <ProblemsPage /> },
           { path: "changes", element: <ChangesPage /> },
+          { path: "changes/cab", element: <CabPage /> },
           { path: "services/:room?", element: <ServiceOrRoom /> },
           { path: "items/:number", element: <ItemPage /> },
           { path: "reports", element: <ReportsPage /> },

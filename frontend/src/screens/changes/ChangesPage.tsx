@@ -66,6 +66,13 @@ export function ChangesPage() {
           }
           rows={data.cab.filter(says)}
           nothing="Nothing is to be decided."
+          more={
+            data.cab_s ? (
+              <Link to="/desk/changes/cab" className="font-semibold underline">
+                Agenda and minutes
+              </Link>
+            ) : null
+          }
           of={(one) => (one.waits_on ? `with ${one.waits_on}` : one.state)}
         />
         <Card
@@ -98,10 +105,11 @@ interface CardProps {
   note: string;
   rows: Line[];
   nothing: string;
+  more?: React.ReactNode;
   of: (one: Line) => string;
 }
 
-function Card({ title, note, rows, nothing, of }: CardProps) {
+function Card({ title, note, rows, nothing, more, of }: CardProps) {
   return (
     <section aria-label={title} className="rounded-card border border-line bg-sheet px-3.5 py-2.5">
       <h2 className="font-bold">
@@ -121,6 +129,7 @@ function Card({ title, note, rows, nothing, of }: CardProps) {
           </li>
         ))}
       </ul>
+      {more ? <p className="mt-1">{more}</p> : null}
     </section>
   );
 }

@@ -19,7 +19,7 @@ interface Changes {
     many_items?: number;
   };
   types?: ChangeType[];
-  cab?: { weekday: string; time: string; zone: string; cutoff_minutes: number; board?: string };
+  cab?: { weekday: string; time: string; zone: string; cutoff_minutes: number; minutes?: number; board?: string };
   lead_hours?: number;
   review_days?: number;
   review_calendar?: string;
@@ -249,7 +249,8 @@ export function ChangesEditor() {
             value={cab.zone}
             onChange={(event) => set({ cab: { ...cab, zone: event.target.value } })}
           />
-          ; what comes later than{" "}
+          for {number("Minutes of a meeting", cab.minutes ?? 60, 5, 600, (value) => set({ cab: { ...cab, minutes: value } }))} minutes; what
+          comes later than{" "}
           {number("Minutes of cut-off", cab.cutoff_minutes, 0, 20160, (value) => set({ cab: { ...cab, cutoff_minutes: value } }))} minutes
           before it waits for the next.
         </p>

@@ -1,0 +1,77 @@
+"""Pages as PDF: HTML of our own making, with our own font, and nothing fetched from anywhere."""
+
+from functools import lru_cache
+from html import escape
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+
+from gannet.web.errors import Problem
+
+CONTENT_TYPE = "application/pdf"
+_FONT = "Atkinson Hyperlegible Next"
+_STYLE = """
+@page { size: A4; margin: 18mm 16mm 20mm; @bottom-right {
+  content: counter(page) " / " counter(pages);
+  font: 9pt '%(font)s', sans-serif; color: #5b6b73; } @bottom-left { content: "%(foot)s";
+  font: 9pt '%(font)s', sans-serif; color: #5b6b73; } }
+%(face)s
+body { font: 10.5pt/1.4 '%(font)s', sans-serif; color: #14232b; }
+h1 { font-size: 17pt; margin: 0 0 2mm; } h2 { font-size: 12.5pt; margin: 6mm 0 1.5mm; }
+p, ul { margin: 0 0 2mm; } ul { padding-left: 5mm; } .quiet { color: #5b6b73; }
+table { border-collapse: collapse; width: 100%%; margin: 2mm 0 4mm; }
+th, td { border-bottom: 0.2mm solid #b9c6cc; padding: 1.2mm 2mm; text-align: left;
+  vertical-align: top; } th { font-weight: 600; }
+td.number, th.number { text-align: right; font-variant-numeric: tabular-nums; }
+thead { display: table-header-group; } tr, h2 { page-break-inside: avoid; }
+h2 { page-break-after: avoid; } svg { max-width: 100%%; }
+"""
+
+
+class NoPdf(Problem):
+    """The machine lacks what PDF needs."""
+
+    status = 503
+    code = "no-pdf"
+    title = "No PDF can be made here"
+
+
+def as_pdf(title: str, body: str, foot: str = "") -> bytes:
+    """A PDF of an HTML body that has been escaped where somebody wrote in it."""
+    try:
+        from weasyprint import HTML
+    except OSError as error:  # its drawing library is missing
+        raise NoPdf(
+            "PDF needs Pango on this machine: install libpango-1.0-0, libpangoft2-1.0-0 and "
+            "libharfbuzz-subset0."
+        ) from error
+    said = foot.replace("\\", " ").replace('"', "'").replace("\n", " ")
+    style = _STYLE % {"font": _FONT, "foot": said, "face": _face()}
+    page = (
+        f"<!doctype html><html lang='en'><head><meta charset='utf-8'><title>{escape(title)}</title>"
+        f"<style>{style}</style></head><body>{body}</body></html>"
+    )
+    made: bytes = HTML(string=page, url_fetcher=_ours_alone).write_pdf()
+    return made
+
+
+@lru_cache
+def _face() -> str:
+    """The font of the interface, as it was built; without it, what the machine has."""
+    fonts = sorted(Path(settings.FRONTEND).glob("assets/next-basic-*.woff2"))
+    if not fonts:
+        return ""
+    return (
+        f"@font-face {{ font-family: '{_FONT}'; src: url('{fonts[0].as_uri()}') format('woff2');"
+        " font-weight: 200 800; }"
+    )
+
+
+def _ours_alone(url: str, *args: Any, **kwargs: Any) -> dict[str, Any]:
+    """The one file that a page may name: our font. Nothing else is read or fetched."""
+    fonts = Path(settings.FRONTEND).glob("assets/next-basic-*.woff2")
+    for font in fonts:
+        if font.as_uri() == url:
+            return {"string": font.read_bytes(), "mime_type": "font/woff2"}
+    raise ValueError(f"a page names {url[:80]}")
