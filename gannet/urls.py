@@ -4,6 +4,7 @@ from django.urls import path, re_path
 
 from gannet.changes import api as changes
 from gannet.changes import cab_api as cab
+from gannet.changes import calendar_api as calendars
 from gannet.knowledge import api as knowledge
 from gannet.messages import api as messages
 from gannet.messages.files import linked_file
@@ -34,6 +35,7 @@ urlpatterns = [
     *messages.urlpatterns,
     *problems.urlpatterns,
     *cab.urlpatterns,
+    *calendars.urlpatterns,
     *changes.urlpatterns,
     *reports.urlpatterns,
     *services.urlpatterns,

@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { setZone } from "../src/parts/time";
 import { lanesOf, spanOf, ticksOf } from "../src/screens/changes/lanes";
-import type { Line } from "../src/screens/changes/words";
+import type { Planned } from "../src/screens/changes/lanes";
 
 const DAY = 86_400;
 
-function line(id: number, starts: number, ends: number, more: Partial<Line> = {}): Line {
+function line(id: number, starts: number, ends: number, more: Partial<Planned> = {}): Planned {
   return {
     id,
     title: `Change ${id}`,
@@ -28,6 +28,10 @@ function line(id: number, starts: number, ends: number, more: Partial<Line> = {}
     items: 1,
     waits_on: "",
     incidents: 0,
+    groups: [],
+    steps: [],
+    can_move: true,
+    version: 1,
     ...more,
   };
 }

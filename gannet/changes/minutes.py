@@ -8,6 +8,7 @@ from django.conf import settings
 from django.db import transaction
 from icalendar import Alarm, Calendar, Event, vCalAddress, vText
 
+from gannet.changes.calendars import domain
 from gannet.changes.meetings import Sitting, kept_row, manager, members, sitting
 from gannet.changes.models import CabMeeting, Verdict, facts_of
 from gannet.messages.letters import Letter, MadeFile, post
@@ -59,7 +60,7 @@ def invitation(one: Sitting, people: list[Person], sequence: int, acting: Acting
     calendar.add("version", "2.0")
     calendar.add("method", "REQUEST")
     event = Event()
-    event.add("uid", f"cab-{one.at_s}@{_domain()}")
+    event.add("uid", f"cab-{one.at_s}@{domain()}")
     event.add("sequence", sequence)
     event.add("dtstamp", acting.now)
     event.add("dtstart", one.when)
@@ -192,7 +193,3 @@ def _address(mail: str, name: str, **more: Any) -> vCalAddress:
     for key, value in more.items():
         found.params[key] = value
     return found
-
-
-def _domain() -> str:
-    return settings.DESK_ADDRESS.partition("@")[2] or "localhost"

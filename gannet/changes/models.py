@@ -125,6 +125,36 @@ class CabVerdict(models.Model):
         constraints = [models.UniqueConstraint(fields=["meeting", "ticket"], name="decided_once")]
 
 
+class ScheduleView(models.Model):
+    """The schedule as somebody wants to find it again: its span, lanes and words.
+
+    `feed` is the digest of the secret in the link that calendars subscribe to.
+    """
+
+    owner = models.ForeignKey(Person, models.CASCADE, related_name="schedule_views")
+    name = models.CharField(max_length=80)
+    span = models.CharField(max_length=12)
+    lanes = models.CharField(max_length=12)
+    words = models.CharField(max_length=120, blank=True)
+    is_shared = models.PositiveSmallIntegerField(default=0)
+
+    class Meta:
+        ordering = ["name", "id"]
+
+
+class Feed(models.Model):
+    """A personal link to a view of the schedule; nothing but a digest of its secret is kept."""
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="feeds")
+    view = models.ForeignKey(ScheduleView, models.CASCADE, related_name="feeds")
+    digest = models.CharField(max_length=64, unique=True)
+    made_s = models.BigIntegerField()
+    read_s = models.BigIntegerField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["person", "view"], name="fed_once")]
+
+
 def steps_of(rows: Sequence[Mapping[str, Any]]) -> tuple[Step, ...]:
     """Steps as they are kept, as the core reads them."""
     return tuple(

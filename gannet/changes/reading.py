@@ -13,10 +13,12 @@ from gannet.estate.nodes import node_of
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
+from gannet.tickets.fields import registry
 from gannet.tickets.models import Approval, ApprovalState, Link, LinkKind, Ticket
 from gannet.tickets.states import state_code, state_name
 from gannet_core import changes as core
 from gannet_core import risk, schedule
+from gannet_core.item_groups import FIELD
 from gannet_core.schedule import Clash, Slot, next_meeting
 from gannet_core.windows import FREEZE, MAINTENANCE
 
@@ -349,10 +351,40 @@ def schedule_json(reader: Person, book: Book, from_s: int, to_s: int, now_s: int
         "to_s": to_s,
         "now_s": now_s,
         "zone": str(reader.zone or "Europe/London"),
-        "changes": lines_json(rows, book),
+        "changes": _drawn(rows, reader, book),
         "windows": windows,
         "clashing": sorted(_clashing(rows)),
     }
+
+
+def _drawn(rows: Sequence[Ticket], reader: Person, book: Book) -> list[dict[str, Any]]:
+    """Changes as the schedule draws them: with their steps, and the groups of what they touch."""
+    groups: dict[int, set[str]] = {}
+    if book.item_groups:
+        touched = ChangeItem.objects.filter(ticket__in=[one.pk for one in rows])
+        read = registry(book)[FIELD].read
+        known: dict[int, list[str]] = {}
+        for row in touched.select_related("item__service"):
+            if row.item_id not in known:
+                known[row.item_id] = read(Ticket(ci=row.item))
+            groups.setdefault(row.ticket_id, set()).update(known[row.item_id])
+    by_number = {one.pk: one for one in rows}
+    return [
+        {
+            **line,
+            "groups": sorted(groups.get(line["id"], ())),
+            "steps": [
+                {"says": step.says, "part": step.part, "minutes": step.minutes}
+                for step in facts_of(by_number[line["id"]]).plan()
+                if step.part != core.BACK_OUT and step.minutes > 0
+            ],
+            "can_move": reader.is_on_desk
+            and line["state"] in _EDITABLE
+            and not facts_of(by_number[line["id"]]).is_after_the_fact,
+            "version": by_number[line["id"]].version,
+        }
+        for line in lines_json(rows, book)
+    ]
 
 
 def _clashing(rows: Sequence[Ticket]) -> set[int]:

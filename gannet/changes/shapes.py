@@ -236,6 +236,21 @@ class ChangesShape(Shape):
     now_s = _number()
 
 
+class DrawnStepShape(Shape):
+    says = _words()
+    part = _words()
+    minutes = _number()
+
+
+class DrawnChangeShape(ChangeLineShape):
+    """A change on the schedule: in which groups its items are, its steps one after the other."""
+
+    groups = _list(child=_words())
+    steps = DrawnStepShape(many=True)
+    can_move = _yes()
+    version = _number()
+
+
 class ScheduleShape(Shape):
     """What is drawn of a span: changes, windows and freezes, each with what it covers."""
 
@@ -243,7 +258,7 @@ class ScheduleShape(Shape):
     to_s = _number()
     now_s = _number()
     zone = _words()
-    changes = ChangeLineShape(many=True)
+    changes = DrawnChangeShape(many=True)
     windows = AroundShape(many=True)
     clashing = _list(child=_number(), help_text="changes that clash with another one")
 

@@ -42,9 +42,7 @@ STEPS = [
 def asked(northmere: None, person: Who) -> Callable[..., Ticket]:
     """A risky change by Joss that waits for the board, or earlier in its way."""
 
-    def made(
-        title: str = "New image", *, until: str = "cab", key: str = "booking-site"
-    ) -> Ticket:
+    def made(title: str = "New image", *, until: str = "cab", key: str = "booking-site") -> Ticket:
         joss = Acting(person=person("Joss"), now=NOW)
         new = planning.NewChange(
             title=title,

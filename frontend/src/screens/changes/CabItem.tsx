@@ -34,6 +34,7 @@ export function CabItem({ item, meeting, isBusy, run }: CabItemProps) {
       setNote("");
     }
   };
+  const clashes = [...new Set(item.clashes.map((one) => `${clashWords(one)}${one.name ? ` (${one.name})` : ""}`))];
   const isClosed = meeting.sent_s !== null && item.verdict !== null;
   const canDecide = meeting.can_run && item.against === "" && (item.verdict === null || item.verdict.verdict === "put off") && !isClosed;
   const canPutOff = meeting.can_run && item.verdict === null;
@@ -74,10 +75,10 @@ export function CabItem({ item, meeting, isBusy, run }: CabItemProps) {
               <dd>{said}</dd>
             </div>
           ))}
-        {item.clashes.length > 0 ? (
+        {clashes.length > 0 ? (
           <>
             <dt className="font-semibold text-rust">Clashes</dt>
-            <dd>{item.clashes.slice(0, 4).map(clashWords).join("; ")}</dd>
+            <dd>{clashes.slice(0, 4).join("; ")}</dd>
           </>
         ) : null}
       </dl>

@@ -4,7 +4,7 @@ import { Link, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
-import { exact, when } from "../../parts/time";
+import { exact, span, when } from "../../parts/time";
 import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useTitle } from "../../shell/PageFocus";
 import { CabItem } from "./CabItem";
@@ -71,7 +71,7 @@ export function CabPage() {
             </Button>
           ) : null}
           <a
-            className="inline-flex min-h-[34px] items-center rounded-small border border-line-2 px-3 font-semibold hover:bg-sea-3"
+            className="inline-flex h-[30px] items-center rounded-small border border-line-2 bg-sheet px-2.5 font-semibold hover:bg-sea-3 max-[900px]:h-[38px]"
             href={`/api/changes/cab/minutes?at=${data.at_s}`}
             download
           >
@@ -92,7 +92,7 @@ export function CabPage() {
       <p className="mb-3">
         <b>{exact(data.at_s)}</b>{" "}
         <span className="text-ink-2">
-          {hasBegun ? "" : `${when(data.at_s, now)}, `}
+          {hasBegun ? "" : `in ${span(data.at_s - now)}, `}
           {data.minutes} minutes
           {data.cutoff_s > now ? `; what is submitted by ${when(data.cutoff_s, now)} comes on it` : ""}
           {data.invited_s ? `; ${data.invited.length} invited ${when(data.invited_s, now)}` : ""}

@@ -55,7 +55,7 @@ export function ChangesPage() {
           </Button>
         ) : null}
       </div>
-      <Schedule now={now} words={words} />
+      <Schedule now={now} words={words} onWords={setWords} />
       <div className="mt-4 grid grid-cols-3 items-start gap-4 max-[1000px]:grid-cols-1">
         <Card
           title="To the CAB"

@@ -1,18 +1,23 @@
-import { useQuery } from "@tanstack/react-query";
-import { useMemo } from "react";
-import { Link, useSearchParams } from "react-router";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { useSearchParams } from "react-router";
+import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import { useWidth } from "../../parts/hooks";
-import { clockTime, exact, startOfDay, when } from "../../parts/time";
-import { Button, ErrorNote } from "../../parts/ui";
-import { type Drawn, lanesOf, type LaneBy, LANES, SPANS, spanOf, type SpanKey, ticksOf } from "./lanes";
-import { RATING_FILL } from "./words";
+import { clockTime, exact, startOfDay } from "../../parts/time";
+import { Button, Dialog, ErrorNote } from "../../parts/ui";
+import { lanesOf, type LaneBy, LANES, type Planned, SPANS, spanOf, type SpanKey, ticksOf } from "./lanes";
+import type { Span } from "./moving";
+import { ScheduleBar } from "./ScheduleBar";
+import { ScheduleViews } from "./ScheduleViews";
 
 const LABEL = 150;
 const ROW = 26;
 
 /** Every change that takes time in a span, in lanes, among windows and freezes. */
-export function Schedule({ now, words }: { now: number; words: string }) {
+export function Schedule({ now, words, onWords }: { now: number; words: string; onWords: (words: string) => void }) {
+  const queries = useQueryClient();
+  const [asked, setAsked] = useState<{ change: Planned; span: Span } | null>(null);
   const [params, setParams] = useSearchParams();
   const key = (params.get("span") ?? "fortnight") as SpanKey;
   const by = (params.get("by") ?? "service") as LaneBy;
@@ -49,6 +54,34 @@ export function Schedule({ now, words }: { now: number; words: string }) {
   const track = Math.max(200, width - LABEL - 2);
   const x = (at: number) => ((Math.min(Math.max(at, from), to) - from) / (to - from)) * track;
   const ticks = ticksOf(key, from, to);
+  const move = async (change: Planned, span: Span, back?: Span) => {
+    try {
+      const after = await ok(
+        api.PATCH("/api/changes/{number}", {
+          params: { path: { number: change.id } },
+          body: {
+            starts: new Date(span.starts * 1000).toISOString(),
+            ends: new Date(span.ends * 1000).toISOString(),
+            version: change.version,
+          },
+        }),
+      );
+      const undo = () => void move({ ...change, version: after.version }, back ?? span);
+      toast(
+        `${change.id} is planned for ${exact(span.starts)}, until ${clockTime(span.ends)}.`,
+        back ? { duration: 9500, action: { label: "Undo", onClick: undo } } : undefined,
+      );
+    } catch (problem) {
+      toast.error(sentence(problem));
+    } finally {
+      for (const other of ["schedule", "changes", "ticket"]) void queries.invalidateQueries({ queryKey: [other] });
+    }
+  };
+  /** What is authorised is not moved by a slip of the hand: that is asked first. */
+  const wish = (change: Planned, span: Span) => {
+    if (change.state === "planned" || change.state === "authorise") setAsked({ change, span });
+    else void move(change, span, { starts: change.starts_s ?? span.starts, ends: change.ends_s ?? span.ends });
+  };
   return (
     <section aria-label="Schedule" className="rounded-card border border-line bg-sheet">
       <div className="flex flex-wrap items-center gap-2 border-b border-line px-3.5 py-2">
@@ -86,6 +119,16 @@ export function Schedule({ now, words }: { now: number; words: string }) {
               </option>
             ))}
           </select>
+          <ScheduleViews
+            span={key}
+            by={by}
+            words={words}
+            onChoose={(view) => {
+              set("span", view.span);
+              set("by", view.by);
+              onWords(view.words);
+            }}
+          />
         </span>
       </div>
       {error ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
@@ -129,7 +172,17 @@ export function Schedule({ now, words }: { now: number; words: string }) {
                   </span>
                   <ul className="relative" style={{ width: track, height: lane.rows * ROW + 8 }}>
                     {lane.bars.map((bar) => (
-                      <Bar key={bar.change.id} bar={bar} x={x} now={now} isClash={clashing.has(bar.change.id)} track={track} />
+                      <ScheduleBar
+                        key={bar.change.id}
+                        bar={bar}
+                        x={x}
+                        seconds={(to - from) / track}
+                        spanKey={key}
+                        now={now}
+                        isClash={clashing.has(bar.change.id)}
+                        track={track}
+                        onMove={wish}
+                      />
                     ))}
                   </ul>
                 </li>
@@ -138,6 +191,28 @@ export function Schedule({ now, words }: { now: number; words: string }) {
           )}
         </div>
       </div>
+      {asked ? (
+        <Dialog
+          title={`Move ${asked.change.id}?`}
+          about={`${asked.change.title} goes to ${exact(asked.span.starts)}, until ${clockTime(asked.span.ends)}. Those who authorised its time are asked again.`}
+          isOpen
+          onClose={() => setAsked(null)}
+        >
+          <p className="flex gap-2">
+            <Button
+              tone="sea"
+              autoFocus
+              onClick={() => {
+                setAsked(null);
+                void move(asked.change, asked.span);
+              }}
+            >
+              Move it
+            </Button>
+            <Button onClick={() => setAsked(null)}>Leave it</Button>
+          </p>
+        </Dialog>
+      ) : null}
       <Legend windows={(data?.windows ?? []).filter((one) => one.kind === "freeze").map((one) => one.name)} />
     </section>
   );
@@ -149,44 +224,6 @@ function exactDay(at: number): string {
     .slice(0, 2)
     .join(",")
     .replace(/ \d{4}$/, "");
-}
-
-const WAITING = new Set(["draft", "assess", "authorise"]);
-
-function Bar({ bar, x, now, isClash, track }: { bar: Drawn; x: (at: number) => number; now: number; isClash: boolean; track: number }) {
-  const { change, row } = bar;
-  const starts = change.starts_s ?? 0;
-  const ends = change.ends_s ?? starts;
-  const left = x(starts);
-  const width = Math.max(9, x(ends) - left);
-  const isRight = left > track - 120;
-  const fill = WAITING.has(change.state)
-    ? "border-[1.5px] border-dashed border-ink bg-sheet"
-    : !change.is_open
-      ? change.outcome === "done" || change.outcome === ""
-        ? "bg-line-2"
-        : "border border-rust bg-rust-2"
-      : (RATING_FILL[change.rating] ?? "bg-sea-2");
-  const says = `${change.title}, ${change.outcome || change.state}${change.rating ? `, risk ${change.points ?? ""} ${change.rating}` : ""}, ${when(starts, now)} to ${clockTime(ends)}${change.holder ? `, ${change.holder}` : ""}`;
-  return (
-    <li className="absolute" style={{ left, top: row * ROW + 4 }}>
-      <Link
-        to={`/desk/tickets/${change.id}`}
-        title={says}
-        data-change={change.id}
-        aria-label={`${change.id}${isClash ? " clash" : ""}: ${says}`}
-        className="group flex items-center gap-1 whitespace-nowrap"
-        style={isRight ? { flexDirection: "row-reverse", transform: `translateX(calc(-100% + ${width}px))` } : undefined}
-      >
-        <span
-          className={`h-[18px] rounded-[4px] ${fill} ${change.like === "emergency" ? "outline outline-2 outline-offset-1 outline-rust" : ""} group-focus-visible:outline group-focus-visible:outline-2`}
-          style={{ width }}
-        />
-        <span className="rounded-sm bg-sheet/80 font-mono text-[12px] text-ink-2 group-hover:underline">{change.id}</span>
-        {isClash ? <b className="text-[12px] text-rust">{" clash"}</b> : null}
-      </Link>
-    </li>
-  );
 }
 
 function Legend({ windows }: { windows: string[] }) {

@@ -1,8 +1,11 @@
 import { DAY, startOfDay, weekday } from "../../parts/time";
-import type { Line } from "./words";
+import type { components } from "../../api/schema";
+
+/** A change as the schedule draws it. */
+export type Planned = components["schemas"]["DrawnChangeShape"];
 
 export type SpanKey = "day" | "week" | "fortnight" | "month" | "quarter";
-export type LaneBy = "service" | "place" | "holder" | "team";
+export type LaneBy = "service" | "place" | "holder" | "team" | "group";
 
 export const SPANS: [SpanKey, string][] = [
   ["day", "Day"],
@@ -16,12 +19,13 @@ export const LANES: [LaneBy, string][] = [
   ["team", "team"],
   ["holder", "person"],
   ["place", "place"],
+  ["group", "group of items"],
 ];
 const DAYS: Record<SpanKey, number> = { day: 1, week: 7, fortnight: 14, month: 31, quarter: 92 };
 
 /** A change as it is drawn: in which row of its lane. */
 export interface Drawn {
-  change: Line;
+  change: Planned;
   row: number;
 }
 
@@ -42,27 +46,30 @@ export function spanOf(key: SpanKey, shift: number, now: number): [number, numbe
   return [start, startOfDay(start + days * DAY + DAY / 2)];
 }
 
-function laneOf(change: Line, by: LaneBy): string {
-  if (by === "service") return change.service || "no service";
-  if (by === "holder") return change.holder || "nobody";
-  if (by === "place") return change.place || "no place";
-  return change.team;
+/** In which lanes a change stands: in several where its items are in several groups. */
+function lanesFor(change: Planned, by: LaneBy): string[] {
+  if (by === "group") return change.groups.length > 0 ? change.groups : ["no group"];
+  if (by === "service") return [change.service || "no service"];
+  if (by === "holder") return [change.holder || "nobody"];
+  if (by === "place") return [change.place || "no place"];
+  return [change.team];
 }
 
 /** Changes shared out to lanes; those that overlap where they are drawn stand beneath each other. */
-export function lanesOf(changes: Line[], by: LaneBy, from: number, to: number): Lane[] {
+export function lanesOf(changes: Planned[], by: LaneBy, from: number, to: number): Lane[] {
   // A bar with its number beside it takes so much of the time, however short it is.
   const room = (to - from) * 0.075;
   const lanes = new Map<string, { ends: number[]; bars: Drawn[] }>();
   for (const change of changes) {
-    const name = laneOf(change, by);
-    const lane = lanes.get(name) ?? { ends: [], bars: [] };
-    const starts = change.starts_s ?? from;
-    let row = lane.ends.findIndex((end) => end <= starts);
-    if (row < 0) row = lane.ends.length;
-    lane.ends[row] = Math.max(change.ends_s ?? starts, starts + room);
-    lane.bars.push({ change, row });
-    lanes.set(name, lane);
+    for (const name of lanesFor(change, by)) {
+      const lane = lanes.get(name) ?? { ends: [], bars: [] };
+      const starts = change.starts_s ?? from;
+      let row = lane.ends.findIndex((end) => end <= starts);
+      if (row < 0) row = lane.ends.length;
+      lane.ends[row] = Math.max(change.ends_s ?? starts, starts + room);
+      lane.bars.push({ change, row });
+      lanes.set(name, lane);
+    }
   }
   return [...lanes].map(([name, lane]) => ({ name, rows: lane.ends.length, bars: lane.bars })).sort((a, b) => a.name.localeCompare(b.name));
 }

@@ -8,6 +8,7 @@ import { useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
 import { EditState, options, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
 import type { SectionSpec } from "./section/spec";
+import { WindowsCalendar } from "./WindowsCalendar";
 
 interface Window extends Entry {
   name: string;
@@ -53,6 +54,7 @@ export const windows: SectionSpec<Window> = {
     { label: "New freeze", make: (key) => fresh(key, "freeze") },
   ],
   Editor: WindowEditor,
+  below: <WindowsCalendar />,
 };
 
 function fresh(key: string, kind: Window["kind"]): Window {
