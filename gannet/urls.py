@@ -5,6 +5,7 @@ from django.urls import path, re_path
 from gannet.changes import api as changes
 from gannet.changes import cab_api as cab
 from gannet.changes import calendar_api as calendars
+from gannet.changes import release_api as releases
 from gannet.knowledge import api as knowledge
 from gannet.messages import api as messages
 from gannet.messages.files import linked_file
@@ -36,6 +37,7 @@ urlpatterns = [
     *problems.urlpatterns,
     *cab.urlpatterns,
     *calendars.urlpatterns,
+    *releases.urlpatterns,
     *changes.urlpatterns,
     *reports.urlpatterns,
     *services.urlpatterns,

@@ -218,6 +218,11 @@ CHANGE = Lifecycle(
         # A change manager wants the change advisory board to decide on it.
         "referred": stays("assess", "authorise"),
         "started": leads("under way", "planned"),
+        # It is a draft of its own again.
+        "left release": leads("draft", *_CHANGE_BEFORE),
+        "stopped": stays("under way"),
+        # Of a release: its next phase opens.
+        "go": stays("under way"),
         "implemented": leads("look back", "under way"),
         "backed out": leads("backed out", "under way", "look back"),
         "looked back": leads("done", "look back"),

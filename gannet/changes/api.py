@@ -144,6 +144,7 @@ class OpenChangeView(GannetView):
             reason=data["reason"],
             is_after_the_fact=data["is_after_the_fact"],
             puts_back=data["puts_back"],
+            is_release=data["is_release"],
         )
         return Response({"id": planning.open_change(new, acting(request)).pk}, status=201)
 

@@ -14,7 +14,14 @@ from django.db import connection
 from django.db.models import Count, Max, Q
 
 from gannet.changes import covering
-from gannet.changes.models import KIND, ChangeFacts, ChangeItem, facts_of
+from gannet.changes.models import (
+    KIND,
+    ChangeFacts,
+    ChangeItem,
+    carried,
+    facts_of,
+    touched_by,
+)
 from gannet.estate.models import ConfigItem, Service
 from gannet.estate.nodes import node_of, things, web
 from gannet.people.models import Absence
@@ -50,11 +57,14 @@ class Proposed:
     facts: ChangeFacts
     holder: int | None
     is_urgent: bool = False
+    # Of a release: the plans of the changes that it carries, and their numbers.
+    carried_steps: tuple[Step, ...] = ()
+    carries: frozenset[int] = frozenset()
 
     @property
     def steps(self) -> tuple[Step, ...]:
-        """The steps of its plan."""
-        return self.facts.plan()
+        """The steps of its plan; of a release, those of its changes too."""
+        return (*self.facts.plan(), *self.carried_steps)
 
     @property
     def people(self) -> frozenset[str]:
@@ -68,18 +78,25 @@ class Proposed:
         return " ".join([self.title, *(step.says for step in self.steps)])
 
 
-def proposed(ticket: Ticket, facts: ChangeFacts | None = None) -> Proposed:
-    """A change as it is saved, or with other facts."""
-    touched = ticket.change_items.select_related("item", "item__service").order_by("id")
+def proposed(
+    ticket: Ticket, facts: ChangeFacts | None = None, without: int | None = None
+) -> Proposed:
+    """A change as it is saved, or with other facts; a release perhaps without one of its own."""
+    rows = touched_by(ticket).select_related("item", "item__service")
+    touched = [one for one in rows if one.ticket_id != without]
+    kept = facts or facts_of(ticket)
+    parts = [one for one in carried(ticket.pk) if one.pk != without] if kept.is_release else []
     return Proposed(
         number=ticket.pk,
         title=ticket.title,
         service=ticket.service,
         category=ticket.category,
-        items=tuple(one.item for one in touched),
-        facts=facts or facts_of(ticket),
+        items=tuple({one.item_id: one.item for one in touched}.values()),
+        facts=kept,
         holder=ticket.holder_id,
         is_urgent=is_urgent(ticket.pk),
+        carried_steps=tuple(step for one in parts for step in facts_of(one).plan()),
+        carries=frozenset(one.pk for one in parts),
     )
 
 
@@ -128,7 +145,7 @@ class Assessment:
             id=str(change.number),
             implementers=change.people,
             items=frozenset(node_of(item) for item in change.items),
-            others=others(change.number, start, end),
+            others=others(self._together, start, end),
             web=web(),
             services=frozenset(f"service-{pk}" for pk in _service_numbers()),
             freezes=covering.freezes_over(self.book, change.items, start, end),
@@ -136,6 +153,15 @@ class Assessment:
             cab_at_s=None,
             absences=_absences(change.people, start, end) if facts else [],
         )
+
+    @property
+    def _together(self) -> frozenset[int]:
+        """What it does not clash with: itself, and all that goes with it in one release."""
+        change = self.change
+        whole = change.facts.release_id or change.number
+        is_alone = not change.facts.is_release and whole == change.number
+        beside = () if is_alone else carried(whole).values_list("pk", flat=True)
+        return frozenset({change.number, whole, *beside})
 
     @cached_property
     def _span(self) -> tuple[int, int]:
@@ -250,8 +276,18 @@ class Assessment:
 
     @cached_property
     def risk(self) -> Risk:
-        """Consequence × likelihood, with the parts that add up to each."""
-        return risk.score(*self._weighed_by, self.settings.model)
+        """Consequence × likelihood, with the parts that add up to each.
+
+        Of a release it is the worst: that of all together, or that of one of its changes.
+        """
+        whole = risk.score(*self._weighed_by, self.settings.model)
+        return max([whole, *(one.risk for one in self.parts)], key=lambda one: one.points)
+
+    @cached_property
+    def parts(self) -> list["Assessment"]:
+        """The assessments of the changes that a release carries."""
+        rows = carried(self.change.number) if self.change.carries else ()
+        return [assess(one, self.book, self.now_s) for one in rows if one.pk in self.change.carries]
 
     @cached_property
     def remedies(self) -> list[Remedy]:
@@ -298,7 +334,26 @@ class Assessment:
             steps=change.steps,
             tried=facts.tried,
         )
+        if facts.is_release:
+            return [*core.lacks(self.type, draft), *self._lacks_of_parts]
         return core.lacks(self.type, draft)
+
+    @property
+    def _lacks_of_parts(self) -> list[core.Lack]:
+        """What the changes of a release lack, and which of them lie outside of its time."""
+        facts = self.change.facts
+        if not self.parts:
+            return [core.Lack("carries", "Name the changes that it carries.")]
+        found = []
+        for one in self.parts:
+            number, theirs = one.change.number, one.change.facts
+            found += [core.Lack("carries", f"{number}: {lack.says}") for lack in one.lacks]
+            begins, ends = theirs.starts_s, theirs.ends_s
+            if None in (begins, ends, facts.starts_s, facts.ends_s):
+                continue
+            if begins < facts.starts_s or ends > facts.ends_s:  # type: ignore[operator]
+                found.append(core.Lack("carries", f"{number} is planned outside of the release."))
+        return found
 
     @property
     def needs_cab(self) -> bool:
@@ -335,8 +390,8 @@ def meeting(settings: core.Settings) -> schedule.Meeting:
     )
 
 
-def others(number: int, start_s: int, end_s: int) -> list[Planned]:
-    """All other changes that take time in a span, with who does them and what they touch."""
+def others(but: frozenset[int], start_s: int, end_s: int) -> list[Planned]:
+    """All changes but some that take time in a span, with who does them and what they touch."""
     rows = list(
         Ticket.objects.filter(
             kind=KIND,
@@ -344,7 +399,7 @@ def others(number: int, start_s: int, end_s: int) -> list[Planned]:
             change_facts__starts_s__lt=end_s,
             change_facts__ends_s__gt=start_s,
         )
-        .exclude(pk=number)
+        .exclude(pk__in=but)
         .select_related("change_facts")
     )
     touched: dict[int, set[str]] = {}

@@ -30,6 +30,23 @@ class ChangeEvent:
     ASSESSED = EventKind(
         "assessed", lambda told: f"{told.who} assessed it{_risk(told)}{told.quote}"
     )
+    JOINED = EventKind(
+        "joined release", lambda told: f"{told.who} let it go with release {told.value('release')}"
+    )
+    LEFT_RELEASE = EventKind("left release", lambda told: f"it left its release{told.quote}")
+    CARRIES = EventKind("carries", lambda told: f"{told.who} let it carry {told.value('change')}")
+    CARRIES_NO_MORE = EventKind(
+        "carries no more",
+        lambda told: f"{told.who} let {told.value('change')} leave it{told.quote}",
+    )
+    PHASES = EventKind(
+        "phases set", lambda told: f"{told.who} set its phases: {told.listed('phases')}"
+    )
+    PHASE_OPENED = EventKind(
+        "phase opened", lambda told: f"the phase {told.value('phase')} is open"
+    )
+    GO = EventKind("go", lambda told: f"{told.who} said go for {told.value('phase')}{told.quote}")
+    STOPPED = EventKind("stopped", lambda told: f"{told.who} stopped it{told.quote}")
     REFERRED = EventKind("referred", lambda told: f"{told.who} referred it to the CAB{told.quote}")
     PUT_OFF = EventKind(
         "put off by the CAB", lambda told: f"the CAB of {told.value('day')} put it off{told.quote}"

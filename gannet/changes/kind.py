@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from gannet.changes import planning, stages
+from gannet.changes import carrying, planning, releases, stages
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, facts_of
 from gannet.changes.reading import change_json
@@ -10,10 +10,13 @@ from gannet.changes.shapes import (
     AssessChangeShape,
     ChangeShape,
     LookBackShape,
+    PhaseGoShape,
     WhenChangeShape,
     WhyChangeShape,
 )
 from gannet.people.models import Person
+from gannet.tickets.actions.endings import Ending, EndingPart
+from gannet.tickets.actions.frame import RecordWrite
 from gannet.tickets.acts import ActInput, Place, RecordAct
 from gannet.tickets.field import Field
 from gannet.tickets.kinds import RecordKind, Section
@@ -43,6 +46,16 @@ def _perhaps(name: str, label: str) -> ActInput:
     """Something that may be said, and need not."""
     return ActInput(name=name, label=label, type="lines", is_needed=False)
 
+
+def _drop_release(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
+    """A release that ends without being done lets go of what it carries."""
+    if facts_of(write.ticket).is_release and ending.kind not in _CARRIED_TO_THE_END:
+        carrying.let_go(write)
+    return None
+
+
+_CARRIED_TO_THE_END = (ChangeEvent.LOOKED_BACK, ChangeEvent.BACKED_OUT)
+RELEASE_ENDS = EndingPart(name="release", drop=_drop_release)
 
 CHANGES = RecordKind(
     key=KIND,
@@ -171,9 +184,37 @@ CHANGES = RecordKind(
             is_worth_greying=lambda ticket, person: False,
         ),
         RecordAct(
+            name="open-phase",
+            label="Go…",
+            about="Say go: the next phase of the release opens, and its tasks are given.",
+            command="Say go for the next phase of {}",
+            shape=PhaseGoShape,
+            core=ChangeEvent.GO,
+            place=Place.MAIN,
+            does=lambda number, acting, data: releases.go_ahead(number, acting, data["text"]),
+            asks=(_perhaps("text", "On what grounds"),),
+            against=lambda ticket, person: releases.no_go_yet(ticket),
+            is_worth_greying=lambda ticket, person: (
+                bool(facts_of(ticket).is_release) and state_name(ticket.state) == "under way"
+            ),
+        ),
+        RecordAct(
+            name="stop-change",
+            label="Stop and back out…",
+            about="Stop it: the steps that back it out become its tasks.",
+            command="Stop {} and back it out",
+            shape=WhyChangeShape,
+            core=ChangeEvent.STOPPED,
+            place=Place.BAR,
+            does=lambda number, acting, data: stages.stop(number, acting, data["why"]),
+            asks=(ActInput(name="why", label="Why it is stopped", type="lines"),),
+            against=lambda ticket, person: stages.not_stopped(ticket),
+            is_worth_greying=lambda ticket, person: False,
+        ),
+        RecordAct(
             name="back-change-out",
-            label="Back out…",
-            about="Stop it and back it out; that ends it.",
+            label="Backed out…",
+            about="Say that it is backed out; that ends it.",
             command="Back {} out",
             shape=WhyChangeShape,
             core=ChangeEvent.BACKED_OUT,
@@ -212,6 +253,9 @@ CHANGES = RecordKind(
         "change fell back": "change",
         "change review due": "review",
         "change mismatch": "mismatch",
+        "change put off": "change",
+        "change stopped": "change",
+        "release waits": "change",
         "change out of span": "span",
         "change backed out": "change",
         "change looked back": "change",
@@ -221,6 +265,8 @@ CHANGES = RecordKind(
     involved=stages.involved,
     owners=stages.owners,
     touched=planning.facts_changed,
+    tasks_done=releases.tasks_done,
+    endings=(RELEASE_ENDS,),
     refusal=ChangeEvent.REFUSED,
     case=stages.case,
 )

@@ -49,6 +49,18 @@ class ChangeFacts(models.Model):
     dropped = models.JSONField(default=list)
     # Of each fact that was edited: in which version of the record, and by whom.
     edited = models.JSONField(default=dict)
+    # A release carries other changes through the same stages; these say which, in which phase.
+    is_release = models.PositiveSmallIntegerField(default=0)
+    release = models.ForeignKey(Ticket, models.SET_NULL, null=True, related_name="carries")
+    phase = models.CharField(max_length=40, blank=True)
+    # Of a release: its phases in order, `name` and whether it waits for a `go`; those open.
+    phases = models.JSONField(default=list)
+    opened = models.JSONField(default=list)
+    # Whether its steps become tasks when it begins, and why it was stopped, if it was.
+    as_tasks = models.PositiveSmallIntegerField(default=0)
+    stopped = models.CharField(max_length=500, blank=True)
+    # The announcement of it on the portal, by number.
+    announced = models.BigIntegerField(null=True)
     # Why the change advisory board decides on it, whatever its type and risk.
     referred = models.CharField(max_length=300, blank=True)
     outcome = models.CharField(max_length=12, blank=True)
@@ -153,6 +165,20 @@ class Feed(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["person", "view"], name="fed_once")]
+
+
+def carried(number: int) -> "models.QuerySet[Ticket]":
+    """The changes that a release carries, in the order in which they joined."""
+    rows = Ticket.objects.filter(change_facts__release=number)
+    return rows.select_related("change_facts", "holder", "team", "service").order_by("pk")
+
+
+def touched_by(ticket: Ticket) -> "models.QuerySet[ChangeItem]":
+    """The items that a change touches; a release touches those of all its changes."""
+    rows = ChangeItem.objects.filter(ticket=ticket)
+    if facts_of(ticket).is_release:
+        rows |= ChangeItem.objects.filter(ticket__change_facts__release=ticket.pk)
+    return rows.order_by("id")
 
 
 def steps_of(rows: Sequence[Mapping[str, Any]]) -> tuple[Step, ...]:

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db import transaction
 
+from gannet.changes import carrying
 from gannet.changes.assessing import Assessment, assess
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, ChangeFacts, ChangeItem, facts_of
@@ -45,6 +46,8 @@ class NewChange:
     incident: int | None = None
     reason: str = ""
     is_after_the_fact: bool = False
+    # It carries others through the same stages.
+    is_release: bool = False
     # It is to make its items what they are recorded as, where a scan found them otherwise.
     puts_back: bool = False
 
@@ -86,6 +89,7 @@ def open_change(new: NewChange, acting: Acting) -> Ticket:
         ends_s=new.ends_s,
         reason=new.reason.strip()[:300],
         is_after_the_fact=int(new.is_after_the_fact),
+        is_release=int(new.is_release),
     )
     _check_span(made.starts_s, made.ends_s)
     ticket = log_ticket(
@@ -215,7 +219,9 @@ def _check_span(starts_s: int | None, ends_s: int | None) -> None:
 
 
 # The facts that can be edited, as they are called, and which of them were authorised.
-_EDITABLE = ("why", "tried", "reason", "type", "steps", "starts_s", "ends_s", "added", "dropped")
+_EDITABLE = (
+    "why", "tried", "reason", "type", "steps", "starts_s", "ends_s", "added", "dropped", "as_tasks",
+)  # fmt: skip
 _CALLED = {"steps": "plan", "starts_s": "span", "ends_s": "span"}
 
 
@@ -232,7 +238,21 @@ def edit(
         if write.state_name in ("under way", "look back") and set(changes) - {"added", "dropped"}:
             raise Conflict(f"This is {write.state_name}: its plan stays as it was begun.")
         set_plan(write, changes)
+        _tell_release(write)
     return write.ticket
+
+
+def _tell_release(write: RecordWrite) -> None:
+    """The plan of what a release carries was edited: the release is weighed, and asked, again."""
+    number, acting = facts_of(write.ticket).release_id, write.acting
+    if number is None:
+        return
+
+    def again() -> None:
+        with writing(number, Acting(person=None, now=acting.now)) as release:
+            release_changed(release, {"items", "plan", "span"})
+
+    write.afterwards(again)
 
 
 def check_seen(ticket: Ticket, changes: Mapping[str, Any], seen_version: int | None) -> None:
@@ -274,6 +294,8 @@ def set_plan(write: RecordWrite, changes: Mapping[str, Any]) -> None:
             raise Invalid("There is no such type.", fields={"type": "Choose one."})
         if name == "reason":
             value = str(value).strip()[:300]
+        if name == "as_tasks":
+            value = int(bool(value))
         if getattr(facts, name) == value:
             continue
         said[_called(name)] = [_told(name, getattr(facts, name)), _told(name, value)]
@@ -312,17 +334,20 @@ def _ask_again(write: RecordWrite, after: Assessment, touched: set[str]) -> None
     if after.against_type:
         drop_route(write)
         write.record(ChangeEvent.FELL_BACK, is_automatic=True, text=after.against_type)
+        carrying.follow(write, ChangeEvent.FELL_BACK)
         write.tell(ticket.holder, "change fell back", after.against_type)
         return
-    touched -= {"added", "dropped", "why", "reason"}
+    touched -= {"added", "dropped", "why", "reason", "as_tasks"}
     if not touched or not ticket.route:
         return
     was_planned = write.state_name == "planned"
     if was_planned:
         # Its stages are opened again within the stage in which that is done.
         write.record(ChangeEvent.ASKED_AGAIN, is_automatic=True, values={"stages": sorted(touched)})
+        carrying.follow(write, ChangeEvent.ASKED_AGAIN)
     if not reopen_touched(write, sorted(touched)) and was_planned:
         write.record(ChangeEvent.AUTHORISED, is_automatic=True)
+        carrying.follow(write, ChangeEvent.AUTHORISED)
 
 
 def facts_changed(write: RecordWrite, changed: Sequence[str]) -> None:
@@ -334,6 +359,16 @@ def facts_changed(write: RecordWrite, changed: Sequence[str]) -> None:
     touched = set(changed)
     if kept and kept != after.risk.rating:
         touched |= {"risk", "points"}
+    _ask_again(write, after, touched)
+
+
+def release_changed(write: RecordWrite, touched: set[str]) -> None:
+    """What a release carries is another: its risk follows, and those it touches are asked again."""
+    kept = facts_of(write.ticket).rating
+    after = assess(write.ticket, write.policy, write.acting.now_s)
+    keep_risk(write.ticket, after)
+    if kept and kept != after.risk.rating:
+        touched = touched | {"risk", "points"}
     _ask_again(write, after, touched)
 
 
@@ -365,13 +400,19 @@ def keep_risk(ticket: Ticket, found: Assessment) -> None:
 
 
 def _called(name: str) -> str:
-    return {"starts_s": "begin", "ends_s": "end", "steps": "plan", "tried": "tried before"}.get(
-        name, name
-    )
+    return {
+        "starts_s": "begin",
+        "ends_s": "end",
+        "steps": "plan",
+        "tried": "tried before",
+        "as_tasks": "steps as tasks",
+    }.get(name, name)
 
 
 def _told(name: str, value: Any) -> str:
     """A fact of a plan as its history tells it."""
+    if name == "as_tasks":
+        return "yes" if value else "no"
     if value in (None, "", []):
         return "nothing"
     if name in ("starts_s", "ends_s"):

@@ -7,14 +7,14 @@ from django.db.models import Count, Q, QuerySet
 
 from gannet.changes import covering, verifying
 from gannet.changes.assessing import TAKING, Assessment, assess, meeting
-from gannet.changes.models import KIND, ChangeFacts, ChangeItem, facts_of
+from gannet.changes.models import KIND, ChangeFacts, ChangeItem, carried, facts_of
 from gannet.estate.models import ConfigItem, Service
 from gannet.estate.nodes import node_of
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
 from gannet.tickets.fields import registry
-from gannet.tickets.models import Approval, ApprovalState, Link, LinkKind, Ticket
+from gannet.tickets.models import Approval, ApprovalState, Link, LinkKind, TaskState, Ticket
 from gannet.tickets.states import state_code, state_name
 from gannet_core import changes as core
 from gannet_core import risk, schedule
@@ -65,6 +65,7 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
         "began_s": facts.began_s,
         "ended_s": facts.ended_s,
         "review_s": facts.review_s,
+        **_release_json(ticket, facts, reader, book),
         "referred": facts.referred,
         "outcome": facts.outcome,
         "learned": facts.learned,
@@ -75,6 +76,40 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
         "assessment": assessment_json(found, reader),
         "around": _around(found),
         "since": _since(ticket, facts, found, reader, book),
+    }
+
+
+def _release_json(ticket: Ticket, facts: ChangeFacts, reader: Person, book: Book) -> dict[str, Any]:
+    """What a release carries and how far its phases are; what a change goes with."""
+    parts = list(carried(ticket.pk)) if facts.is_release else []
+    seen = set(
+        policies.visible_to(reader)
+        .filter(pk__in=[one.pk for one in parts])
+        .values_list("pk", flat=True)
+    )
+    lines = lines_json([one for one in parts if one.pk in seen], book)
+    places = {one.pk: facts_of(one).phase for one in parts}
+    names = [str(one["name"]) for one in facts.phases]
+    tasks = list(ticket.tasks.filter(phase__in=names).values_list("phase", "state"))
+    return {
+        "is_release": bool(facts.is_release),
+        "release": _may_name(facts.release_id, reader),
+        "as_tasks": bool(facts.as_tasks),
+        "stopped": facts.stopped,
+        "carries": [{**line, "phase": places[line["id"]]} for line in lines],
+        "hidden": len(parts) - len(lines),
+        "phases": [
+            {
+                "name": one["name"],
+                "gate": bool(one["gate"]),
+                "is_open": one["name"] in facts.opened,
+                "tasks": sum(phase == one["name"] for phase, _ in tasks),
+                "done": sum(
+                    phase == one["name"] and state != TaskState.OPEN for phase, state in tasks
+                ),
+            }
+            for one in facts.phases
+        ],
     }
 
 

@@ -164,38 +164,6 @@ class SinceShape(Shape):
     is_linked = _yes()
 
 
-class ChangeShape(Shape):
-    """What belongs to a change alone."""
-
-    type = _words(allow_blank=True, help_text="chosen by hand; empty: as suggested")
-    types = ChangeTypeShape(many=True)
-    reason = _words(allow_blank=True)
-    template = _words(allow_blank=True)
-    born_of = _words(allow_blank=True)
-    problem = _number(allow_null=True)
-    why = _words(allow_blank=True)
-    tried = _words(allow_blank=True)
-    steps = ChangeStepShape(many=True)
-    items = ChangedItemShape(many=True)
-    starts_s = _number(allow_null=True)
-    ends_s = _number(allow_null=True)
-    is_after_the_fact = _yes()
-    submitted_s = _number(allow_null=True)
-    began_s = _number(allow_null=True)
-    ended_s = _number(allow_null=True)
-    review_s = _number(allow_null=True)
-    referred = _words(allow_blank=True, help_text="why the CAB decides on it, all the same")
-    outcome = _words(allow_blank=True)
-    learned = _words(allow_blank=True)
-    added = _list(child=_number(), help_text="past changes that count too")
-    dropped = _list(child=_number(), help_text="past changes that do not count")
-    weighed = WeighedShape(many=True)
-    is_editable = _yes()
-    assessment = AssessmentShape()
-    around = AroundShape(many=True, help_text="windows and freezes round its time")
-    since = SinceShape(many=True)
-
-
 class ChangeLineShape(Shape):
     """A change as lists and the schedule draw it."""
 
@@ -220,6 +188,59 @@ class ChangeLineShape(Shape):
     items = _number()
     waits_on = _words(allow_blank=True, help_text="who is asked and has not decided")
     incidents = _number(help_text="linked as caused by it")
+
+
+class CarriedShape(ChangeLineShape):
+    phase = _words(allow_blank=True)
+
+
+class ReleasePhaseShape(Shape):
+    """A phase of a release: whether it waits for a go, is open, and how far its tasks are."""
+
+    name = _words()
+    gate = _yes()
+    is_open = _yes()
+    tasks = _number()
+    done = _number()
+
+
+class ChangeShape(Shape):
+    """What belongs to a change alone."""
+
+    type = _words(allow_blank=True, help_text="chosen by hand; empty: as suggested")
+    types = ChangeTypeShape(many=True)
+    reason = _words(allow_blank=True)
+    template = _words(allow_blank=True)
+    born_of = _words(allow_blank=True)
+    problem = _number(allow_null=True)
+    why = _words(allow_blank=True)
+    tried = _words(allow_blank=True)
+    steps = ChangeStepShape(many=True)
+    items = ChangedItemShape(many=True)
+    starts_s = _number(allow_null=True)
+    ends_s = _number(allow_null=True)
+    is_after_the_fact = _yes()
+    submitted_s = _number(allow_null=True)
+    began_s = _number(allow_null=True)
+    ended_s = _number(allow_null=True)
+    review_s = _number(allow_null=True)
+    is_release = _yes()
+    release = _number(allow_null=True, help_text="the release that it goes with")
+    as_tasks = _yes(help_text="whether its steps become tasks when it begins")
+    stopped = _words(allow_blank=True, help_text="why it was stopped, if it was")
+    carries = CarriedShape(many=True)
+    hidden = _number(help_text="of what it carries, those that the reader may not see")
+    phases = ReleasePhaseShape(many=True)
+    referred = _words(allow_blank=True, help_text="why the CAB decides on it, all the same")
+    outcome = _words(allow_blank=True)
+    learned = _words(allow_blank=True)
+    added = _list(child=_number(), help_text="past changes that count too")
+    dropped = _list(child=_number(), help_text="past changes that do not count")
+    weighed = WeighedShape(many=True)
+    is_editable = _yes()
+    assessment = AssessmentShape()
+    around = AroundShape(many=True, help_text="windows and freezes round its time")
+    since = SinceShape(many=True)
 
 
 class ChangesShape(Shape):
@@ -287,6 +308,7 @@ class NewChangeShape(Shape):
     incident = _number(required=False, allow_null=True, default=None)
     reason = _words(max_length=300, allow_blank=True, required=False, default="")
     is_after_the_fact = _yes(required=False, default=False)
+    is_release = _yes(required=False, default=False)
     puts_back = _yes(
         required=False,
         default=False,
@@ -322,6 +344,7 @@ class EditChangeShape(Shape):
     items = EditedItemShape(many=True, required=False)
     starts = _words(max_length=40, allow_blank=True, required=False)
     ends = _words(max_length=40, allow_blank=True, required=False)
+    as_tasks = _yes(required=False)
     added = _list(child=_number(), required=False, max_length=50)
     dropped = _list(child=_number(), required=False, max_length=50)
     version = _number(required=False)
@@ -339,6 +362,10 @@ class AssessChangeShape(VersionedShape):
 
 class WhyChangeShape(VersionedShape):
     why = _words(max_length=2000, allow_blank=True)
+
+
+class PhaseGoShape(VersionedShape):
+    text = _words(max_length=2000, allow_blank=True, required=False, default="")
 
 
 class WhenChangeShape(VersionedShape):

@@ -7,10 +7,10 @@ from zoneinfo import ZoneInfo
 
 from django.utils import timezone
 
-from gannet.changes import verifying
+from gannet.changes import carrying, releases, verifying
 from gannet.changes.assessing import Assessment, assess
 from gannet.changes.events import ChangeEvent
-from gannet.changes.models import KIND, ChangeFacts, facts_of
+from gannet.changes.models import KIND, ChangeFacts, carried, facts_of, touched_by
 from gannet.changes.planning import check_seen, keep_risk
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role
@@ -32,6 +32,15 @@ _MANAGERS = (
     ChangeEvent.REFERRED,
     ChangeEvent.LOOKED_BACK,
 )
+_CARRIES_OUT = (
+    ChangeEvent.STARTED,
+    ChangeEvent.IMPLEMENTED,
+    ChangeEvent.STOPPED,
+    ChangeEvent.BACKED_OUT,
+    ChangeEvent.GO,
+)
+# What a change that goes with a release does not do by itself.
+_TOGETHER = (*_MANAGERS, *_CARRIES_OUT, ChangeEvent.SUBMITTED, "cancelled")
 OUTCOMES = ("done", "with issues", "failed")
 REVIEW = "review"
 CONDITION = "condition of the CAB"
@@ -59,6 +68,7 @@ def submit(number: int, acting: Acting) -> Ticket:
         facts.type = found.type.key  # what it is judged by, whatever its risk becomes
         _keep(write, facts, found, "submitted")
         write.record(ChangeEvent.SUBMITTED, values=_values(found))
+        carrying.follow(write, ChangeEvent.SUBMITTED)
         _tell_managers(write, "change submitted", write.ticket.title)
         if found.type.like == core.STANDARD:
             _go_to_authorise(write, facts, found, is_automatic=True)
@@ -104,6 +114,7 @@ def _go_to_authorise(
         text=comment.strip(),
         is_automatic=is_automatic or None,
     )
+    carrying.follow(write, ChangeEvent.ASSESSED)
     routes.begin(write)
 
 
@@ -124,6 +135,7 @@ def _authorised(write: RecordWrite) -> None:
     }
     facts.save()
     write.record(ChangeEvent.AUTHORISED, is_automatic=True)
+    carrying.follow(write, ChangeEvent.AUTHORISED)
     write.tell(ticket.holder, "change authorised", ticket.title)
     if facts.is_after_the_fact and facts.starts_s is not None and facts.ends_s is not None:
         # It was done before anybody could be asked: its times are what they were.
@@ -143,6 +155,7 @@ def send_back(number: int, acting: Acting, why: str) -> Ticket:
         facts.save()
         routes.drop_route(write)
         write.record(ChangeEvent.SENT_BACK, text=why.strip())
+        carrying.follow(write, ChangeEvent.SENT_BACK)
         write.tell(write.ticket.holder, "change sent back", why.strip())
     return write.ticket
 
@@ -187,6 +200,11 @@ def start(number: int, acting: Acting, at: str = "") -> Ticket:
         facts.began_s = began
         facts.save()
         write.record(ChangeEvent.STARTED, values={"loud": loud})
+        carrying.follow(write, ChangeEvent.STARTED)
+        if facts.is_release:
+            releases.open_phase(write)
+        elif facts.as_tasks:
+            releases.born(write, [(write.ticket, facts)], "")
         if loud:
             words = f"{write.ticket.title}: it began {' and '.join(loud)}"
             _tell_managers(write, "change out of span", words)
@@ -203,8 +221,39 @@ def implemented(number: int, acting: Acting, at: str = "", text: str = "") -> Ti
         facts.ended_s, facts.review_s = ended, _review_s(write.policy, ended)
         facts.save()
         write.record(ChangeEvent.IMPLEMENTED, text=text.strip())
+        carrying.follow(write, ChangeEvent.IMPLEMENTED)
         verifying.look_at(write)
     return write.ticket
+
+
+def stop(number: int, acting: Acting, why: str) -> Ticket:
+    """Stop a change that is under way: the steps that back it out become its tasks."""
+    with writing(number, acting, ChangeEvent.STOPPED) as write:
+        _needs(why, "why", "Say why it is stopped.")
+        facts = _facts(write)
+        against = not_stopped(write.ticket)
+        if against:
+            raise Conflict(against)
+        facts.stopped = " ".join(why.split())[:500]
+        facts.save()
+        for task in write.ticket.tasks.filter(state=TaskState.OPEN):
+            task.state, task.done_s = TaskState.SKIPPED, acting.now_s
+            task.save(update_fields=["state", "done_s"])
+        rows = [(write.ticket, facts), *((one, facts_of(one)) for one in carried(number))]
+        releases.born(write, rows, core.BACK_OUT, (core.BACK_OUT,))
+        write.record(ChangeEvent.STOPPED, text=facts.stopped)
+        _tell_managers(write, "change stopped", f"{write.ticket.title}: {facts.stopped}")
+    return write.ticket
+
+
+def not_stopped(ticket: Ticket) -> str:
+    """Why a change cannot be stopped so that its steps back are tasks, in words, or nothing."""
+    facts = facts_of(ticket)
+    if facts.stopped:
+        return "It is stopped already: say that it is backed out once it is."
+    plans = [facts, *(facts_of(one) for one in carried(ticket.pk))]
+    there = any(step.part == core.BACK_OUT for one in plans for step in one.plan())
+    return "" if there else "Its plan has no steps that back it out."
 
 
 def back_out(number: int, acting: Acting, why: str) -> Ticket:
@@ -216,6 +265,7 @@ def back_out(number: int, acting: Acting, why: str) -> Ticket:
         facts.ended_s = facts.ended_s or acting.now_s
         facts.save()
         end(write, ChangeEvent.BACKED_OUT, text=why.strip())
+        carrying.follow(write, ChangeEvent.BACKED_OUT)
         _tell_managers(write, "change backed out", why.strip())
     return write.ticket
 
@@ -235,6 +285,7 @@ def look_back(number: int, acting: Acting, outcome: str, learned: str = "") -> T
         facts.outcome, facts.learned = outcome, learned.strip()[:5000]
         facts.save()
         end(write, ChangeEvent.LOOKED_BACK, values={"outcome": outcome}, text=learned.strip())
+        carrying.follow(write, ChangeEvent.LOOKED_BACK)
         problem = facts.problem
         if problem is not None and problem.is_open:
             words = f"Change {number} is over: {outcome}. Is the problem?"
@@ -252,10 +303,13 @@ def too_early(ticket: Ticket, person: Person) -> str:
 
 def may(person: Person, act: str, ticket: Ticket) -> str:
     """Why somebody may not do an act on a change, beyond what holds for every record."""
+    release = facts_of(ticket).release_id
+    if release and act in _TOGETHER:
+        return f"It goes with release {release}."
     manages = person.has_role(Role.CHANGE_MANAGER)
     if act in _MANAGERS:
         return "" if manages else "Only a change manager does that."
-    if act in (ChangeEvent.STARTED, ChangeEvent.IMPLEMENTED, ChangeEvent.BACKED_OUT):
+    if act in _CARRIES_OUT:
         does_it = person.pk in involved(ticket) or person.pk == ticket.holder_id
         return "" if manages or does_it else "Only who carries it out, or a change manager."
     return ""
@@ -265,7 +319,8 @@ def involved(ticket: Ticket) -> frozenset[int]:
     """Who carries a change out: nobody authorises what they do themselves."""
     if ticket.kind != KIND:
         return frozenset()
-    named = {int(step.who) for step in facts_of(ticket).plan() if step.who}
+    plans = [facts_of(ticket), *(facts_of(one) for one in carried(ticket.pk))]
+    named = {int(step.who) for one in plans for step in one.plan() if step.who}
     return frozenset(named or ({ticket.holder_id} if ticket.holder_id else ()))
 
 
@@ -274,7 +329,7 @@ def owners(ticket: Ticket, who: str) -> list[int] | None:
     if ticket.kind != KIND:
         return None
     if who == "technical owner":
-        rows = ticket.change_items.exclude(item__owner=None).order_by("id")
+        rows = touched_by(ticket).exclude(item__owner=None)
         return list(dict.fromkeys(rows.values_list("item__owner", flat=True)))
     if who == "service owner":
         found = assess(ticket, edition(ticket.edition), 0).affected

@@ -104,6 +104,8 @@ class RecordKind:
     held: Callable[[Ticket], None] = lambda ticket: None
     # Linking an incident as caused by it is the kind's own affair; None: it is a plain link.
     causes: "CausedBy | None" = None
+    # All its tasks are done; None: it may resolve by itself, as the rulebook says.
+    tasks_done: "Callable[[RecordWrite], None] | None" = None
     # It was waiting and goes on, within that act.
     resumed: "Callable[[RecordWrite], None]" = lambda write: None
     # Who, beside whose it is, may not decide on it: those who carry it out.

@@ -11,6 +11,7 @@ from gannet.tickets.actions.closing import check_stage
 from gannet.tickets.actions.endings import Ending, end
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.events import TicketEvent
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
@@ -178,6 +179,10 @@ def count_tasks(ticket: Ticket) -> None:
 
 def _all_done(write: RecordWrite) -> None:
     """The ticket resolves by itself when the conditions for closing say so."""
+    kind = kind_of(write.ticket)
+    if kind.tasks_done is not None:
+        kind.tasks_done(write)
+        return
     by_hand = write.ticket.tasks.filter(runbook="").exclude(state=TaskState.SKIPPED)
     # What nobody had a hand in needs nobody to say that it is done.
     if by_hand.exists() and not write.policy.closing.get("when_tasks_done"):

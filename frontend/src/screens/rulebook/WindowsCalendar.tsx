@@ -17,7 +17,7 @@ export function WindowsCalendar() {
     setProblems([]);
     try {
       const text = await file.text();
-      const found = await ok(api.POST("/api/changes/windows/calendar", { body: { text } }));
+      const found = await ok(api.POST("/api/changes/windows/calendar", { body: { text, zone: "Europe/London" } }));
       const taken = entriesOf(document, "windows").map((one) => one.key);
       for (const one of found.windows) {
         const key = keyFrom(one.name, taken);

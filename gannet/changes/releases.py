@@ -1,0 +1,251 @@
+"""Releases: several changes that are assessed, authorised and carried out together.
+
+A release is a change that carries others. Its assessment is the worst and the union of theirs,
+one route of approval covers them, and they follow it from stage to stage. Its tasks are the
+steps of them all, born phase by phase; a phase may wait for somebody's go.
+"""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from gannet.changes.assessing import Assessment, assess, proposed
+from gannet.changes.carrying import be_a_draft
+from gannet.changes.events import ChangeEvent
+from gannet.changes.models import KIND, ChangeFacts, carried, facts_of
+from gannet.changes.planning import keep_risk, release_changed
+from gannet.people.acting import Acting
+from gannet.people.models import Person
+from gannet.rulebook.book import Book
+from gannet.tickets import policies
+from gannet.tickets.actions.frame import RecordWrite, writing
+from gannet.tickets.actions.tasks import count_tasks
+from gannet.tickets.models import Task, TaskState, Ticket
+from gannet.web.errors import Conflict, Invalid, Missing
+from gannet_core import changes as core
+
+MOST_CARRIED, MOST_PHASES = 60, 12
+FIRST = "All at once"
+# The stages in which what a release carries can still be another.
+_OPEN_STAGES = ("draft", "assess", "authorise", "planned")
+
+
+def join(number: int, acting: Acting, joining: int, phase: str = "") -> Ticket:
+    """Let a release carry a draft; from then on the draft goes where the release goes."""
+    person = acting.person
+    assert person is not None
+    with writing(number, acting, ChangeEvent.EDITED) as write:
+        facts = _release(write)
+        if write.state_name != "draft":
+            raise Conflict(f"The release is {write.state_name}: what it carries stays as it is.")
+        if carried(number).count() >= MOST_CARRIED:
+            raise Invalid(f"A release carries at most {MOST_CARRIED} changes.")
+        other = policies.visible_to(person).filter(pk=joining, kind=KIND).first()
+        theirs = facts_of(other) if other else None
+        if other is None or theirs is None or joining == number:
+            raise Invalid("There is no such change.", fields={"change": "Choose another."})
+        against = why_not(other, theirs)
+        if against:
+            raise Invalid(against, fields={"change": against})
+        _check_phase(facts, phase)
+        with writing(joining, acting, ChangeEvent.EDITED) as joined:
+            fresh = ChangeFacts.objects.select_for_update().get(ticket=joining)
+            fresh.release, fresh.phase = write.ticket, phase
+            fresh.save()
+            joined.ticket.change_facts = fresh
+            joined.record(ChangeEvent.JOINED, values={"release": str(number)})
+        _risk_again(write)
+        write.record(ChangeEvent.CARRIES, values={"change": f"{joining} {other.title}"})
+    return write.ticket
+
+
+def why_not(other: Ticket, facts: ChangeFacts) -> str:
+    """Why a release cannot carry a change, in words, or nothing."""
+    if facts.is_release:
+        return "A release carries no other release."
+    if facts.release_id:
+        return f"It goes with release {facts.release_id} already."
+    return "" if other.is_open and facts.submitted_s is None else "Only drafts join a release."
+
+
+def leaving(ticket: Ticket, leaver: int, book: Book, now_s: int) -> tuple[Assessment, Assessment]:
+    """What a release is now, and what it would be without one of its changes."""
+    if not carried(ticket.pk).filter(pk=leaver).exists():
+        raise Missing("The release does not carry that change.")
+    without = Assessment(proposed(ticket, without=leaver), book, now_s)
+    return assess(ticket, book, now_s), without
+
+
+def leave(number: int, acting: Acting, leaver: int, why: str) -> Ticket:
+    """Let a change leave its release and be a draft again; the release is authorised again."""
+    if not why.strip():
+        raise Invalid("Say why it leaves.", fields={"why": "This is empty."})
+    with writing(number, acting, ChangeEvent.EDITED) as write:
+        _release(write)
+        if write.state_name not in _OPEN_STAGES:
+            raise Conflict(f"The release is {write.state_name}: what it carries stays with it.")
+        other = carried(number).filter(pk=leaver).first()
+        if other is None:
+            raise Missing("The release does not carry that change.")
+        be_a_draft(leaver, acting, why.strip()[:300])
+        write.record(ChangeEvent.CARRIES_NO_MORE, text=why.strip()[:300],
+                     values={"change": f"{leaver} {other.title}"})  # fmt: skip
+        release_changed(write, {"items", "plan"})
+    return write.ticket
+
+
+def set_phases(
+    number: int, acting: Acting, phases: Sequence[Mapping[str, Any]], places: Mapping[int, str]
+) -> Ticket:
+    """Say in which phases a release is carried out, and which change belongs to which."""
+    with writing(number, acting, ChangeEvent.EDITED) as write:
+        facts = _release(write)
+        if write.state_name not in _OPEN_STAGES:
+            raise Conflict(f"The release is {write.state_name}: its phases stay as they are.")
+        names = [" ".join(str(one["name"]).split())[:40] for one in phases]
+        if not all(names) or len(set(names)) < len(names):
+            raise Invalid("Each phase has a name of its own.", fields={"phases": "Name each."})
+        if len(names) > MOST_PHASES:
+            raise Invalid(f"At most {MOST_PHASES} phases.", fields={"phases": "Too many."})
+        facts.phases = [
+            {"name": name, "gate": bool(one.get("gate"))}
+            for name, one in zip(names, phases, strict=True)
+        ]
+        for one in carried(number):
+            wanted = places.get(one.pk, facts_of(one).phase)
+            kept = wanted if wanted in names else ""
+            ChangeFacts.objects.filter(ticket=one.pk).update(phase=kept)
+        facts.save()
+        write.record(ChangeEvent.PHASES, values={"phases": names})
+    return write.ticket
+
+
+def open_phase(write: RecordWrite) -> str:
+    """Open the next phase of a release: its tasks are born; returns its name, or nothing."""
+    facts = ChangeFacts.objects.select_for_update().get(ticket=write.ticket)
+    write.ticket.change_facts = facts
+    waiting = next_phase(facts)
+    if waiting is None:
+        return ""
+    names = [one["name"] for one in _phases(facts)]
+    is_first = waiting["name"] == names[0]
+    rows = [one for one in carried(write.ticket.pk) if _phase_of(one, names) == waiting["name"]]
+    if is_first:
+        rows.insert(0, write.ticket)
+    made = born(write, [(one, facts_of(one)) for one in rows], waiting["name"])
+    facts.opened = [*facts.opened, waiting["name"]]
+    facts.save()
+    write.record(ChangeEvent.PHASE_OPENED, is_automatic=True, values={"phase": waiting["name"]})
+    if not made:
+        return waiting["name"] if _must_wait(facts) else open_phase(write) or waiting["name"]
+    return str(waiting["name"])
+
+
+def born(
+    write: RecordWrite,
+    rows: Sequence[tuple[Ticket, ChangeFacts]],
+    phase: str,
+    parts: Sequence[str] = (core.IMPLEMENT, core.TEST),
+) -> int:
+    """Make tasks of the steps of some changes, those of each one after the other."""
+    ticket, made = write.ticket, 0
+    for one, facts in rows:
+        before: Task | None = None
+        for step in facts.plan():
+            if step.part not in parts:
+                continue
+            says = step.says if one.pk == ticket.pk else f"{one.pk}: {step.says}"
+            task = Task.objects.create(
+                ticket=ticket,
+                title=says[:200],
+                person=Person.objects.filter(pk=int(step.who or one.holder_id or 0)).first(),
+                team=one.team,
+                position=ticket.all_tasks + made,
+                estimate_minutes=step.minutes,
+                phase=phase,
+                made_s=write.acting.now_s,
+            )
+            if before is not None:
+                task.after.add(before)
+            elif task.person is not None:
+                write.tell(task.person, "task given", task.title)
+            before = task
+            made += 1
+    count_tasks(ticket)
+    return made
+
+
+def next_phase(facts: ChangeFacts) -> Mapping[str, Any] | None:
+    """The first phase of a release that has not been opened."""
+    return next((one for one in _phases(facts) if one["name"] not in facts.opened), None)
+
+
+def _must_wait(facts: ChangeFacts) -> bool:
+    """Whether the next phase waits for somebody's go."""
+    waiting = next_phase(facts)
+    return waiting is None or bool(waiting["gate"])
+
+
+def tasks_done(write: RecordWrite) -> None:
+    """The tasks of a phase are done: the next opens, or waits for a go, which is told."""
+    facts = facts_of(write.ticket)
+    if not facts.is_release or write.state_name != "under way" or facts.stopped:
+        return
+    waiting = next_phase(facts)
+    if waiting is None:
+        return
+    if waiting["gate"]:
+        words = f"“{waiting['name']}” waits for a go: all before it is done."
+        write.tell(write.ticket.holder, "release waits", words)
+        return
+    open_phase(write)
+
+
+def go_ahead(number: int, acting: Acting, why: str = "") -> Ticket:
+    """Say go: the next phase of a release opens."""
+    with writing(number, acting, ChangeEvent.GO) as write:
+        against = no_go_yet(write.ticket)
+        if against:
+            raise Conflict(against)
+        waiting = next_phase(facts_of(write.ticket))
+        assert waiting is not None
+        write.record(ChangeEvent.GO, text=why.strip(), values={"phase": waiting["name"]})
+        open_phase(write)
+    return write.ticket
+
+
+def no_go_yet(ticket: Ticket) -> str:
+    """Why the next phase of a release cannot open, in words, or nothing."""
+    facts = facts_of(ticket)
+    if not facts.is_release:
+        return "Only a release has phases."
+    if next_phase(facts) is None:
+        return "All its phases are open."
+    left = ticket.tasks.filter(state=TaskState.OPEN).count()
+    return f"{left} tasks of the phase before are open." if left else ""
+
+
+def _phases(facts: ChangeFacts) -> list[dict[str, Any]]:
+    return facts.phases or [{"name": FIRST, "gate": False}]
+
+
+def _phase_of(ticket: Ticket, names: Sequence[str]) -> str:
+    """The phase of a change; one that names none belongs to the first."""
+    phase = facts_of(ticket).phase
+    return phase if phase in names else names[0]
+
+
+def _check_phase(facts: ChangeFacts, phase: str) -> None:
+    if phase and phase not in [one["name"] for one in facts.phases]:
+        raise Invalid("There is no such phase.", fields={"phase": "Choose one."})
+
+
+def _release(write: RecordWrite) -> ChangeFacts:
+    facts = ChangeFacts.objects.select_for_update().get(ticket=write.ticket)
+    if not facts.is_release:
+        raise Conflict(f"{write.ticket.pk} is no release.")
+    write.ticket.change_facts = facts
+    return facts
+
+
+def _risk_again(write: RecordWrite) -> None:
+    keep_risk(write.ticket, assess(write.ticket, write.policy, write.acting.now_s))

@@ -1,0 +1,354 @@
+"""Releases: several changes assessed, authorised and carried out together, phase by phase."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+from gannet.audit.log import verify
+from gannet.changes import planning, releases, stages
+from gannet.changes.assessing import assess
+from gannet.changes.models import ChangeFacts
+from gannet.estate.models import ConfigItem, Service
+from gannet.people.acting import Acting
+from gannet.rulebook.book import current
+from gannet.tickets.actions import approvals
+from gannet.tickets.actions.tasks import set_task
+from gannet.tickets.acts import act_named
+from gannet.tickets.models import Approval, ApprovalState, TaskState, Ticket
+from gannet.tickets.states import state_name
+from gannet.web.errors import Conflict, Invalid, Refused
+from gannet_core.instants import seconds_of
+from tests.conftest import NOW
+
+pytestmark = pytest.mark.django_db
+JSON = "application/json"
+Api = Callable[[str], Any]
+Who = Callable[[str], Any]
+BEGINS = datetime(2026, 12, 3, 1, 30, tzinfo=UTC)
+KEYS = ("booking-site", "gate-server", "mail-server-1")
+
+
+def change(person: Who, title: str, *keys: str, who: str = "Joss", **more: Any) -> Ticket:
+    new = planning.NewChange(
+        title=title,
+        why="The makers ask for it.",
+        items=[ConfigItem.objects.get(key=key) for key in keys],
+        service=Service.objects.get(name="Boarding gates"),
+        starts_s=seconds_of(BEGINS),
+        ends_s=seconds_of(BEGINS + timedelta(minutes=more.pop("minutes", 30))),
+        **more,
+    )
+    joss = Acting(person=person(who), now=NOW)
+    ticket = planning.open_change(new, joss)
+    steps = [
+        {"part": "implement", "says": f"Change {title}", "minutes": 10},
+        {"part": "test", "says": f"Try {title}", "minutes": 5},
+        {"part": "back out", "says": f"Set {title} back", "minutes": 10},
+    ]
+    if keys:
+        planning.edit(ticket.pk, joss, {"steps": steps})
+    return Ticket.objects.get(pk=ticket.pk)
+
+
+@pytest.fixture
+def release(northmere: None, person: Who) -> Callable[..., tuple[Ticket, list[Ticket]]]:
+    """A release of Joss's that carries a change for each key, in these phases."""
+
+    def made(*keys: str, phases: tuple[tuple[str, bool], ...] = ()) -> tuple[Ticket, list[Ticket]]:
+        joss = Acting(person=person("Joss"), now=NOW)
+        whole = change(person, "Winter release", is_release=True, minutes=180)
+        planning.edit(
+            whole.pk, joss, {"steps": [{"part": "implement", "says": "Tell all", "minutes": 5}]}
+        )
+        parts = [change(person, key, key) for key in keys or KEYS]
+        for one in parts:
+            releases.join(whole.pk, joss, one.pk)
+        if phases:
+            places = {one.pk: phases[index % len(phases)][0] for index, one in enumerate(parts)}
+            wanted = [{"name": name, "gate": gate} for name, gate in phases]
+            releases.set_phases(whole.pk, joss, wanted, places)
+        ChangeFacts.objects.filter(ticket=whole).update(why="Once instead of thrice.")
+        Ticket.objects.filter(pk=whole.pk).update(service=parts[0].service_id)
+        return Ticket.objects.get(pk=whole.pk), parts
+
+    return made
+
+
+def state(ticket: Ticket) -> str:
+    return state_name(Ticket.objects.get(pk=ticket.pk).state)
+
+
+def states(tickets: list[Ticket]) -> set[str]:
+    return {state(one) for one in tickets}
+
+
+def facts(ticket: Ticket) -> ChangeFacts:
+    return ChangeFacts.objects.get(ticket=ticket)
+
+
+def carry(ticket: Ticket, person: Who, to: str) -> None:
+    """Carry a release on by the acts that people would do."""
+    joss, marit = (Acting(person=person(who), now=NOW) for who in ("Joss", "Marit"))
+    stages.submit(ticket.pk, joss)
+    if to == "assess":
+        return
+    stages.assess_it(ticket.pk, marit)
+    while to != "authorise" and state(ticket) == "authorise":
+        asked = Approval.objects.filter(ticket=ticket, state=ApprovalState.PENDING).first()
+        assert asked is not None
+        approvals.decide(Acting(person=asked.asked_of, now=NOW), asked.pk, approves=True, reason="")
+    if to == "under way":
+        stages.start(ticket.pk, Acting(person=person("Joss"), now=BEGINS))
+
+
+def finish(ticket: Ticket, person: Who, phase: str = "") -> list[str]:
+    """Do all tasks that are there, in their order; returns their titles."""
+    done = []
+    while True:
+        rows = ticket.tasks.filter(state=TaskState.OPEN)
+        if phase:
+            rows = rows.filter(phase=phase)
+        task = next((one for one in rows if not one.after.filter(state="open").exists()), None)
+        if task is None:
+            return done
+        who = Acting(person=task.person or person("Joss"), now=BEGINS + timedelta(minutes=20))
+        set_task(ticket.pk, who, task.pk, TaskState.DONE)
+        done.append(task.title)
+
+
+def test_the_assessment_of_a_release_is_the_worst_and_the_union_of_theirs(
+    release: Callable[..., tuple[Ticket, list[Ticket]]],
+) -> None:
+    whole, parts = release()
+    found = assess(whole, current(), seconds_of(NOW))
+    each = [assess(one, current(), seconds_of(NOW)) for one in parts]
+    assert found.risk.points >= max(one.risk.points for one in each)
+    assert {item.key for item in found.change.items} == set(KEYS)
+    reached = {service.pk for service, _, _ in found.affected}
+    assert reached == {service.pk for one in each for service, _, _ in one.affected}
+    assert len(found.change.steps) == 1 + 3 * len(parts)
+    numbers = {str(one.pk) for one in (whole, *parts)}
+    for one in (found, *each):
+        assert not numbers & {clash.other for clash in one.clashes}, "they go together"
+
+
+def test_one_approval_covers_them_and_they_follow_from_stage_to_stage(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who, api: Api
+) -> None:
+    whole, parts = release()
+    carry(whole, person, "assess")
+    assert (state(whole), states(parts)) == ("assess", {"assess"})
+    stages.assess_it(whole.pk, Acting(person=person("Marit"), now=NOW))
+    assert states(parts) == {"authorise"}
+    asked = Approval.objects.filter(state=ApprovalState.PENDING, ticket__in=[whole, *parts])
+    assert {one.ticket_id for one in asked} == {whole.pk}
+    while state(whole) == "authorise":
+        one = asked.all().first()
+        assert one is not None
+        approvals.decide(Acting(person=one.asked_of, now=NOW), one.pk, approves=True, reason="")
+    assert states(parts) == {"planned"}
+    stages.start(whole.pk, Acting(person=person("Joss"), now=BEGINS))
+    assert states(parts) == {"under way"}
+    assert {facts(one).began_s for one in parts} == {seconds_of(BEGINS)}
+    ends = BEGINS + timedelta(hours=2)
+    finish(whole, person)
+    stages.implemented(whole.pk, Acting(person=person("Joss"), now=ends))
+    assert states(parts) == {"look back"}
+    later = Acting(person=person("Marit"), now=ends + timedelta(days=10))
+    stages.look_back(whole.pk, later, "with issues", "The gates were slow.")
+    assert (state(whole), states(parts)) == ("done", {"done"})
+    assert {facts(one).outcome for one in parts} == {"with issues"}
+    assert verify()[1] is None
+
+
+@pytest.mark.parametrize("act", ["submit-change", "cancel", "refer-change"])
+def test_what_goes_with_a_release_does_not_go_by_itself(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], api: Api, act: str
+) -> None:
+    whole, (first, *_) = release()
+    assert act_named(act) is not None
+    said = {"reason": "x", "why": "x", "version": Ticket.objects.get(pk=first.pk).version}
+    answer = api("Marit").post(f"/api/tickets/{first.pk}/{act}", said, content_type=JSON)
+    if answer.status_code == 422:  # what the act does not take
+        keep = {key: value for key, value in said.items() if key not in answer.json()["fields"]}
+        answer = api("Marit").post(f"/api/tickets/{first.pk}/{act}", keep, content_type=JSON)
+    assert answer.status_code in (403, 409), answer.content
+    assert f"release {whole.pk}" in answer.json()["detail"]
+    assert state(first) == "draft"
+
+
+def test_phases_open_one_after_the_other_and_a_gate_waits_for_a_go(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who
+) -> None:
+    whole, parts = release(phases=(("Tills", False), ("Gates", False), ("Mail", True)))
+    carry(whole, person, "under way")
+    born = list(whole.tasks.order_by("position").values_list("title", flat=True))
+    first = parts[0].pk
+    assert born == ["Tell all", f"{first}: Change {KEYS[0]}", f"{first}: Try {KEYS[0]}"]
+    finish(whole, person, "Tills")
+    assert facts(whole).opened == ["Tills", "Gates"], "the second opens by itself"
+    joss = Acting(person=person("Joss"), now=BEGINS + timedelta(hours=1))
+    with pytest.raises(Conflict, match="are open"):
+        releases.go_ahead(whole.pk, joss)
+    finish(whole, person, "Gates")
+    assert facts(whole).opened == ["Tills", "Gates"], "the third waits"
+    assert not whole.tasks.filter(phase="Mail").exists()
+    with pytest.raises(Refused):
+        releases.go_ahead(whole.pk, Acting(person=person("Rosalind"), now=joss.now))
+    releases.go_ahead(whole.pk, joss, "All gates opened twice.")
+    assert whole.tasks.filter(phase="Mail", state=TaskState.OPEN).count() == 2
+    finish(whole, person)
+    with pytest.raises(Conflict, match="All its phases are open"):
+        releases.go_ahead(whole.pk, joss)
+    assert state(whole) == "under way", "somebody says that it is done"
+
+
+def test_stopping_makes_tasks_of_all_steps_back(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who
+) -> None:
+    whole, parts = release(*KEYS[:2])
+    carry(whole, person, "under way")
+    joss = Acting(person=person("Joss"), now=BEGINS + timedelta(minutes=30))
+    with pytest.raises(Invalid):
+        stages.stop(whole.pk, joss, " ")
+    stages.stop(whole.pk, joss, "The gates do not open.")
+    left = set(whole.tasks.filter(state=TaskState.OPEN).values_list("title", flat=True))
+    assert left == {f"{one.pk}: Set {key} back" for one, key in zip(parts, KEYS, strict=False)}
+    with pytest.raises(Conflict):
+        stages.stop(whole.pk, joss, "Again")
+    finish(whole, person)
+    assert state(whole) == "under way"
+    stages.back_out(whole.pk, joss, "Set back by 02:20.")
+    assert states([whole, *parts]) == {"backed out"}
+    assert {facts(one).outcome for one in parts} == {"backed out"}
+
+
+def test_leaving_says_first_what_it_means_and_asks_again(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who, api: Api
+) -> None:
+    whole, parts = release()
+    carry(whole, person, "planned")
+    gate = parts[1]
+    address = f"/api/changes/{whole.pk}/carries/{gate.pk}"
+    told = api("Joss").get(address).json()
+    assert told["points"] == facts(whole).points
+    assert told["points_without"] <= told["points"]
+    assert told["is_asked_again"] is True
+    assert api("Joss").post(address, {"why": ""}, content_type=JSON).status_code == 422
+    answer = api("Joss").post(address, {"why": "Its maker is late."}, content_type=JSON)
+    assert answer.status_code == 200, answer.content
+    assert answer.json()["change"]["assessment"]["points"] == told["points_without"]
+    assert state(gate) == "draft" and facts(gate).release_id is None
+    assert state(whole) in ("authorise", "assess")
+    assert states([parts[0], parts[2]]) == {state(whole)}
+    assert api("Joss").get(address).status_code == 404
+
+
+def test_a_release_that_is_cancelled_lets_its_changes_go(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who, api: Api
+) -> None:
+    whole, parts = release()
+    carry(whole, person, "authorise")
+    asked = Approval.objects.filter(ticket=whole, state=ApprovalState.PENDING).first()
+    assert asked is not None
+    approvals.decide(
+        Acting(person=asked.asked_of, now=NOW), asked.pk, approves=False, reason="Not in winter."
+    )
+    assert state(whole) == "refused"
+    assert states(parts) == {"draft"}
+    assert {facts(one).release_id for one in parts} == {None}
+    stages.submit(parts[0].pk, Acting(person=person("Joss"), now=NOW))
+
+
+def test_an_edit_of_what_it_carries_asks_the_release_again(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who
+) -> None:
+    whole, parts = release()
+    carry(whole, person, "planned")
+    joss = Acting(person=person("Joss"), now=NOW)
+    other = ConfigItem.objects.get(key="till-service")
+    planning.edit(parts[0].pk, joss, {"items": [{"item": other.pk}]})
+    assert state(whole) == "authorise"
+    assert states(parts) == {"authorise"}
+
+
+@pytest.mark.parametrize("wrong", ["itself", "another release", "twice", "submitted", "nothing"])
+def test_what_a_release_cannot_carry_is_refused_in_words(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who, api: Api, wrong: str
+) -> None:
+    whole, parts = release(KEYS[0])
+    submitted = change(person, "Alone", "gate-server")
+    stages.submit(submitted.pk, Acting(person=person("Joss"), now=NOW))
+    number = {
+        "itself": whole.pk,
+        "another release": change(person, "Other", is_release=True).pk,
+        "twice": parts[0].pk,
+        "submitted": submitted.pk,
+        "nothing": 999_999_999,
+    }[wrong]
+    offered = api("Joss").get(f"/api/changes/{whole.pk}/carries").json()
+    assert number not in [one["id"] for one in offered]
+    answer = api("Joss").post(
+        f"/api/changes/{whole.pk}/carries", {"change": number}, content_type=JSON
+    )
+    assert answer.status_code == 422
+    assert answer.json()["fields"]["change"]
+    assert facts(whole).is_release and len(parts) == 1
+
+
+def test_submitting_says_what_each_of_its_changes_lacks(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who, northmere: None
+) -> None:
+    whole, parts = release(KEYS[0])
+    joss = Acting(person=person("Joss"), now=NOW)
+    late = BEGINS + timedelta(days=1)
+    planning.edit(
+        parts[0].pk, joss,
+        {"steps": [], "starts_s": seconds_of(late), "ends_s": seconds_of(late) + 600},
+    )  # fmt: skip
+    with pytest.raises(Invalid) as refused:
+        stages.submit(whole.pk, joss)
+    assert f"{parts[0].pk} is planned outside of the release." in refused.value.detail
+    assert f"{parts[0].pk}: Write the steps" in refused.value.detail
+    empty = change(person, "Empty", is_release=True)
+    with pytest.raises(Invalid, match="Name the changes that it carries"):
+        stages.submit(empty.pk, joss)
+
+
+@pytest.mark.parametrize(
+    "phases",
+    [[{"name": ""}], [{"name": "A"}, {"name": "A "}], [{"name": str(i)} for i in range(13)]],
+)
+def test_phases_of_nonsense_are_refused(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], api: Api, phases: list[dict[str, str]]
+) -> None:
+    whole, _ = release(KEYS[0])
+    answer = api("Joss").put(
+        f"/api/changes/{whole.pk}/phases", {"phases": phases}, content_type=JSON
+    )
+    assert answer.status_code == 422
+    assert facts(whole).phases == []
+
+
+def test_a_confidential_part_is_counted_and_not_named(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], api: Api
+) -> None:
+    whole, parts = release()
+    Ticket.objects.filter(pk=parts[0].pk).update(is_confidential=True, title="Hidden thing")
+    answer = api("Signe").get(f"/api/tickets/{whole.pk}")
+    told = answer.json()["change"]
+    assert (len(told["carries"]), told["hidden"]) == (2, 1)
+    assert "Hidden thing" not in answer.content.decode()
+
+
+def test_steps_of_a_plain_change_become_tasks_where_that_is_wanted(
+    northmere: None, person: Who
+) -> None:
+    one = change(person, "Alone", "mail-server-1")
+    joss = Acting(person=person("Joss"), now=NOW)
+    planning.edit(one.pk, joss, {"as_tasks": True})
+    carry(one, person, "under way")
+    assert finish(one, person) == ["Change Alone", "Try Alone"]
+    assert state(one) == "under way", "doing its tasks does not end a change"
