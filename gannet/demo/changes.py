@@ -3,9 +3,10 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 from zoneinfo import ZoneInfo
 
-from gannet.changes import planning, stages
+from gannet.changes import planning, releases, stages
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.acting import Acting
 from gannet.people.models import Person
@@ -34,6 +35,7 @@ class _Told:
     stage: str = "planned"
     steps: Sequence[tuple[str, str, int]] = ()
     problem: str = ""
+    expects: Sequence[tuple[str, Any]] = ()
 
 
 _MON, _TUE, _WED, _THU, _FRI, _SAT, _SUN = range(7)
@@ -100,6 +102,7 @@ _TOLD = (
         title="More memory for the roster server", items=("roster-server",),
         when=(_WED, 2, 19, 0), minutes=60, service="Crew roster", steps=_PLAIN,
         why="The planning of spring runs out of it.", tried="On the archive server", stage="planned",
+        expects=(("memory", 128),),
     ),
     _Told(
         title="Swap of quay switch 1, Orrin Bay", items=("quay-switch-1-orrin-bay",),
@@ -134,6 +137,49 @@ def make_changes(now: datetime) -> None:
     for told in _TOLD:
         _make(told, now)
     _emergency(now)
+    _release(now)
+
+
+_CARRIED = (
+    ("Tills", "New till version at Saltgate", "till-service"),
+    ("Gates", "Gate readers read the new tickets", "gate-server"),
+    ("Signs and booking", "Booking site prints the new tickets", "booking-site"),
+)
+
+
+def _release(now: datetime) -> None:
+    """A release in preparation: what the tickets of spring need, in three phases."""
+    joss = Acting(person=Person.objects.get(name=_JOSS), now=now - timedelta(days=3))
+    starts = _starts((_SUN, 3, 1, 30), now, is_over=False)
+    span: dict[str, Any] = {
+        "starts_s": seconds_of(starts),
+        "ends_s": seconds_of(starts + timedelta(minutes=180)),
+    }
+    whole = planning.open_change(
+        planning.NewChange(
+            title="Tickets of spring",
+            why="Tills, gates and the booking site take up the new tickets in one night.",
+            service=Service.objects.get(name="Boarding gates"),
+            is_release=True,
+            **span,
+        ),
+        joss,
+    )
+    first = {"part": "implement", "says": "Tell all terminals and both night crews", "minutes": 15}
+    planning.edit(whole.pk, joss, {"steps": [first], "tried": "At the gate in the workshop"})
+    places = {}
+    for phase, title, key in _CARRIED:
+        item = ConfigItem.objects.get(key=key)
+        new = planning.NewChange(
+            title=title, why="Tickets of spring", items=[item], service=item.service, **span
+        )
+        part = planning.open_change(new, joss)
+        steps = [{"part": where, "says": says, "minutes": took} for where, says, took in _PLAIN]
+        planning.edit(part.pk, joss, {"steps": steps, "tried": "At the gate in the workshop"})
+        releases.join(whole.pk, joss, part.pk)
+        places[part.pk] = phase
+    phases = [{"name": name, "gate": name == "Gates"} for name, _, _ in _CARRIED]
+    releases.set_phases(whole.pk, joss, phases, places)
 
 
 def _make(told: _Told, now: datetime) -> None:
@@ -158,9 +204,14 @@ def _make(told: _Told, now: datetime) -> None:
     at = Acting(person=who, now=opened)
     ticket = planning.open_change(new, at)
     steps = [{"part": part, "says": says, "minutes": took} for part, says, took in told.steps]
-    edits = {"steps": steps} if steps else {}
+    edits: dict[str, Any] = {"steps": steps} if steps else {}
     if told.tried:
-        edits["tried"] = told.tried  # type: ignore[assignment]
+        edits["tried"] = told.tried
+    if told.expects:
+        edits["items"] = [
+            {"item": one.item_id, "expected": dict(told.expects)}
+            for one in ticket.change_items.all()
+        ]
     if edits:
         planning.edit(ticket.pk, at, edits)
     if told.stage == "draft":

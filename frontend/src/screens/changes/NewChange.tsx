@@ -46,6 +46,7 @@ export function NewChange({ of = {}, title = "", on, template = "", putsBack = f
     onName: on?.name ?? "",
     starts: "",
     ends: "",
+    isRelease: false,
   });
   const [error, setError] = useState<unknown>(null);
   const [isBusy, setBusy] = useState(false);
@@ -98,6 +99,7 @@ export function NewChange({ of = {}, title = "", on, template = "", putsBack = f
             reason: "",
             is_after_the_fact: false,
             puts_back: putsBack,
+            is_release: body.isRelease,
             starts: body.starts ? new Date(instantOfLocal(body.starts) * 1000).toISOString() : "",
             ends: body.ends ? new Date(instantOfLocal(body.ends) * 1000).toISOString() : "",
             ...(body.on < 0 ? { service: -body.on } : {}),
@@ -211,6 +213,12 @@ export function NewChange({ of = {}, title = "", on, template = "", putsBack = f
             />
           )}
         </Field>
+        {Object.keys(of).length === 0 && !putsBack && !body.template ? (
+          <label className="flex min-h-[24px] items-center gap-2">
+            <input type="checkbox" checked={body.isRelease} onChange={(event) => draft.set({ isRelease: event.target.checked })} />A
+            release: it carries several changes together
+          </label>
+        ) : null}
         {error && Object.keys(fields).length === 0 ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
         {(fields.problem ?? fields.incident ?? fields.change) ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
         <Foot label="Open the draft" isBusy={isBusy} onClose={onClose} />

@@ -23,6 +23,7 @@ export function PlanPanel({ ticket, now }: { ticket: Ticket; now: number }) {
         Plan
         <span className="ml-auto text-[13px] font-normal text-ink-2">
           {change.steps.length > 0 ? minutes(change.assessment.minutes) : ""}
+          {change.as_tasks ? ", as tasks" : ""}
           {turnBack ? `, turn back by ${when(turnBack, now)}` : ""}
         </span>
       </h2>
@@ -73,7 +74,10 @@ export function PlanPanel({ ticket, now }: { ticket: Ticket; now: number }) {
 type Row = Pick<Step, "id" | "part" | "says" | "who" | "name" | "minutes">;
 
 function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone: () => void }) {
-  const draft = useDraft<{ rows: Row[] }>(`plan-${ticket.id}`, { rows: steps });
+  const draft = useDraft<{ rows: Row[]; asTasks: boolean }>(`plan-${ticket.id}`, {
+    rows: steps,
+    asTasks: ticket.change?.as_tasks ?? false,
+  });
   const { write, isBusy, problem } = useTicketWrite(ticket.id, true);
   const rows = draft.body.rows;
   const set = (next: Row[]) => draft.set({ rows: next });
@@ -93,7 +97,7 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
     const kept = rows
       .filter((row) => row.says.trim() !== "")
       .map(({ id, part, says, who, minutes: took }) => ({ id, part, says, who, minutes: took }));
-    const body = { steps: kept, version: ticket.version };
+    const body = { steps: kept, as_tasks: draft.body.asTasks, version: ticket.version };
     const done = await write(
       ok(api.PATCH("/api/changes/{number}", { params: { path: { number: ticket.id } }, body })),
       "The plan is saved.",
@@ -170,6 +174,12 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
           </button>
         </fieldset>
       ))}
+      {ticket.change?.is_release ? null : (
+        <label className="mt-2 flex min-h-[24px] items-center gap-2">
+          <input type="checkbox" checked={draft.body.asTasks} onChange={(event) => draft.set({ asTasks: event.target.checked })} />
+          When it begins, its steps become tasks of those who do them
+        </label>
+      )}
       {problem ? <ErrorNote>{problem}</ErrorNote> : null}
       <p className="mt-2 flex gap-2">
         <Button tone="sea" type="submit" disabled={isBusy}>

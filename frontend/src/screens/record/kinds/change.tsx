@@ -3,6 +3,7 @@ import type { Ticket } from "../../../api/client";
 import { useNow } from "../../../parts/hooks";
 import { when } from "../../../parts/time";
 import { PlanPanel } from "../../changes/Plan";
+import { ReleasePanel } from "../../changes/Release";
 import { RiskPanel } from "../../changes/Risk";
 import { TimingPanel } from "../../changes/Timing";
 import { TrackPanel } from "../../changes/Track";
@@ -10,7 +11,7 @@ import { WhatPanel } from "../../changes/What";
 import { Panel } from "../Panel";
 import type { KindPage } from ".";
 
-const PLACE: Record<string, string> = { plan: "plan", test: "plan", backout: "plan" };
+const PLACE: Record<string, string> = { plan: "plan", test: "plan", backout: "plan", carries: "carries" };
 
 /** What a draft lacks before it can be submitted, each a way to its place. */
 function Top({ ticket }: { ticket: Ticket }) {
@@ -35,6 +36,12 @@ function Main({ ticket }: { ticket: Ticket }) {
   const now = useNow();
   return (
     <>
+      {ticket.change?.stopped && ticket.state === "under way" ? (
+        <p role="status" className="mb-3 rounded-card border border-rust bg-rust-2 px-3.5 py-2">
+          <b>Stopped:</b> {ticket.change.stopped} Its steps back are tasks; say that it is backed out once they are done.
+        </p>
+      ) : null}
+      <ReleasePanel ticket={ticket} now={now} />
       <WhatPanel ticket={ticket} />
       <PlanPanel ticket={ticket} now={now} />
     </>
