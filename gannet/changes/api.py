@@ -10,6 +10,7 @@ from rest_framework.response import Response
 from gannet.changes import planning, reading, shapes
 from gannet.changes.assessing import assess
 from gannet.changes.models import KIND, facts_of
+from gannet.changes.weighing_past import weigh_again
 from gannet.estate.finding import find_service
 from gannet.estate.models import ConfigItem
 from gannet.people.access import acting, person_of
@@ -211,6 +212,20 @@ def _planned(found: Any) -> int:
     return sum(step.minutes for step in found.change.steps if step.part != "back out")
 
 
+class WeighAgainView(GannetView):
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="weigh_past_changes",
+        request=shapes.WeightsShape,
+        responses=shapes.WeighedAgainShape,
+    )
+    def post(self, request: Request) -> Response:
+        """How past changes would rate by other weights, beside those in force; nothing is saved."""
+        data = given(shapes.WeightsShape, request)
+        return Response(weigh_again(person_of(request), current(), data["changes"]))
+
+
 class TryWindowView(GannetView):
     permission_classes = [DeskReads]
 
@@ -242,6 +257,7 @@ urlpatterns = [
     path("api/changes", ChangesView.as_view()),
     path("api/changes/open", OpenChangeView.as_view()),
     path("api/changes/windows", TryWindowView.as_view()),
+    path("api/changes/weigh", WeighAgainView.as_view()),
     path("api/changes/schedule", ScheduleView.as_view()),
     path("api/changes/<number:number>", ChangeView.as_view()),
     path("api/changes/<number:number>/weigh", WeighView.as_view()),

@@ -378,6 +378,47 @@ class LookBackShape(VersionedShape):
     learned = _words(max_length=5000, allow_blank=True, required=False, default="")
 
 
+class WeightsShape(Shape):
+    """The section `changes` of a rulebook, as it is edited."""
+
+    changes = serializers.DictField()
+
+
+class PastRatingShape(Shape):
+    rating = _words()
+    n = _number()
+    failed = _number()
+    with_issues = _number()
+
+
+class PastWeighedShape(Shape):
+    """How past changes rate by some settings; flagged is what is more than low."""
+
+    ratings = PastRatingShape(many=True)
+    failed = _number()
+    failed_flagged = _number()
+    well = _number()
+    well_flagged = _number()
+
+
+class MissedChangeShape(Shape):
+    """A change that failed and would have been rated low."""
+
+    id = _number()
+    title = _words(allow_blank=True)
+    outcome = _words()
+    before = _number()
+    after = _number()
+
+
+class WeighedAgainShape(Shape):
+    n = _number()
+    in_force = PastWeighedShape()
+    wanted = PastWeighedShape()
+    missed = MissedChangeShape(many=True)
+    missed_count = _number()
+
+
 class TriedWindowShape(Shape):
     """A window as it is typed."""
 

@@ -856,3 +856,76 @@ def test_a_drift_is_put_back_by_a_change_that_expects_what_is_recorded(
     page = api("Joss").get(f"/api/tickets/{number}").json()["change"]
     assert [one["expected"] for one in page["items"]] == [{"memory": 64}]
     assert page["born_of"] == f"what a scan found of {server.name}"
+
+
+def test_past_changes_are_weighed_again_by_other_weights(
+    northmere: None, api: Api, person: Who
+) -> None:
+    for index, outcome in enumerate(["done", "failed", "backed out", "with issues", "done"]):
+        over(person, outcome, index, tried="" if outcome == "failed" else "On the spare")
+    section = current().document["changes"]
+    same = weighed(api, section)
+    assert same["n"] == 5
+    assert same["in_force"] == same["wanted"]
+    for some in (same["in_force"], same["wanted"]):
+        assert sum(row["n"] for row in some["ratings"]) == 5
+        assert (some["failed"], some["well"]) == (2, 2)
+        low = next(row for row in some["ratings"] if row["rating"] == "low")
+        assert some["failed_flagged"] == some["failed"] - low["failed"]
+
+    blind = {"factors": [{"factor": name, "percent": 0} for name in FACTORS]}
+    nothing = weighed(api, {**section, "risk": {**blind, "thresholds": bounds(99, 100, 101)}})
+    assert nothing["wanted"]["failed_flagged"] == 0
+    assert nothing["missed_count"] == 2
+    assert {one["outcome"] for one in nothing["missed"]} == {"failed", "backed out"}
+    everything = weighed(api, {**section, "risk": {"thresholds": bounds(0, 100, 101)}})
+    assert everything["wanted"]["failed_flagged"] == 2
+    assert everything["wanted"]["well_flagged"] == 2
+    careful = {"factors": [{"factor": "untested", "percent": 100}]}
+    found = weighed(api, {**section, "risk": careful})
+    points = {one["id"]: one["after"] for one in found["missed"]}
+    failed = ChangeFacts.objects.get(outcome="failed")
+    assert failed.ticket_id not in points, "what was not tried is weighed higher"
+    assert current().document["changes"] == section, "nothing is saved"
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"risk": {"thresholds": {"moderate": 50, "high": 25, "critical": 8}}},
+        {"risk": {"factors": [{"factor": "untested"}]}},
+        {"risk": {"weights": [{"criticality": "x", "percent": 3}]}},
+        {"risk": []},
+        {"risk": "much"},
+    ],
+)
+def test_weights_of_nonsense_are_refused(northmere: None, api: Api, wrong: dict[str, Any]) -> None:
+    answer = api("Marit").post("/api/changes/weigh", {"changes": wrong}, content_type=JSON)
+    assert answer.status_code in (200, 422)
+    if wrong["risk"]:
+        assert answer.status_code == 422, answer.content
+
+
+FACTORS = tuple(core.FACTORS)
+
+
+def bounds(moderate: int, high: int, critical: int) -> dict[str, int]:
+    return {"moderate": moderate, "high": high, "critical": critical}
+
+
+def weighed(api: Api, section: dict[str, Any]) -> Any:
+    answer = api("Marit").post("/api/changes/weigh", {"changes": section}, content_type=JSON)
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def over(person: Who, outcome: str, index: int, *, tried: str) -> None:
+    """A change that is over, so many weeks ago."""
+    starts = seconds_of(NOW - timedelta(weeks=9 - index))
+    new = planning.NewChange(
+        title=f"Change {index}", items=[item("gate-server")], starts_s=starts, ends_s=starts + 3600
+    )
+    ticket = planning.open_change(new, Acting(person=person("Joss"), now=NOW))
+    ChangeFacts.objects.filter(ticket=ticket).update(
+        outcome=outcome, tried=tried, submitted_s=starts - 9 * 86_400, ended_s=starts + 3600
+    )

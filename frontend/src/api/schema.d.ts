@@ -623,6 +623,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How past changes would rate by other weights, beside those in force; nothing is saved. */
+        post: operations["weigh_past_changes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/changes/windows": {
         parameters: {
             query?: never;
@@ -6137,6 +6154,14 @@ export interface components {
             is_marked: boolean;
             reminders: components["schemas"]["ReminderShape"][];
         };
+        /** @description A change that failed and would have been rated low. */
+        MissedChangeShape: {
+            id: number;
+            title: string;
+            outcome: string;
+            before: number;
+            after: number;
+        };
         /** @enum {string} */
         ModeEnum: "by hand" | "in turn" | "least loaded";
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -6574,6 +6599,21 @@ export interface components {
             ended_s: number | null;
             incidents: number;
             is_added: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        PastRatingShape: {
+            rating: string;
+            n: number;
+            failed: number;
+            with_issues: number;
+        };
+        /** @description How past changes rate by some settings; flagged is what is more than low. */
+        PastWeighedShape: {
+            ratings: components["schemas"]["PastRatingShape"][];
+            failed: number;
+            failed_flagged: number;
+            well: number;
+            well_flagged: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PathStepShape: {
@@ -8119,6 +8159,14 @@ export interface components {
             since_s: number | null;
             until_s: number | null;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WeighedAgainShape: {
+            n: number;
+            in_force: components["schemas"]["PastWeighedShape"];
+            wanted: components["schemas"]["PastWeighedShape"];
+            missed: components["schemas"]["MissedChangeShape"][];
+            missed_count: number;
+        };
         /** @description The risk as it was with a decision. */
         WeighedShape: {
             stage: string;
@@ -8129,6 +8177,12 @@ export interface components {
             consequence: number;
             /** Format: double */
             likelihood: number;
+        };
+        /** @description The section `changes` of a rulebook, as it is edited. */
+        WeightsShapeRequest: {
+            changes: {
+                [key: string]: unknown;
+            };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WhenChangeShapeRequest: {
@@ -13677,6 +13731,125 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weigh_past_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeightsShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighedAgainShape"];
+                };
             };
             400: {
                 headers: {

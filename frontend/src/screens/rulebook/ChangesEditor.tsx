@@ -1,3 +1,4 @@
+import { PastChanges } from "./PastChanges";
 import { useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
 import { EditState, options, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
@@ -219,6 +220,7 @@ export function ChangesEditor() {
         from {number("High from", bounds.high, 0, 101, (value) => setRisk({ thresholds: { ...bounds, high: value } }))}, critical from{" "}
         {number("Critical from", bounds.critical, 0, 101, (value) => setRisk({ thresholds: { ...bounds, critical: value } }))}.
       </p>
+      <PastChanges changes={changes} />
       <Part title="The change advisory board">
         <p className="text-[16px] leading-8">
           <PickOne
