@@ -13,6 +13,7 @@ from gannet.messages.receiver import receive
 from gannet.people import api as people
 from gannet.portal import api as portal
 from gannet.portal import api_announcements as announcements
+from gannet.portal import api_planned as planned
 from gannet.problems import api as problems
 from gannet.reports import api as reports
 from gannet.requests import api as catalogue
@@ -38,6 +39,7 @@ urlpatterns = [
     *cab.urlpatterns,
     *calendars.urlpatterns,
     *releases.urlpatterns,
+    *planned.urlpatterns,
     *changes.urlpatterns,
     *reports.urlpatterns,
     *services.urlpatterns,

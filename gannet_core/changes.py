@@ -96,6 +96,9 @@ class Settings:
     review_calendar: str
     incident_days: int
     cab: Mapping[str, Any]
+    # Those whom a change reaches hear so many hours before, where its rating is one of these.
+    tell_hours: int = 0
+    tell_ratings: tuple[str, ...] = ()
 
     def type_of(self, key: str) -> ChangeType:
         """The type of that key; one that is gone is read as the first normal one."""
@@ -158,6 +161,8 @@ def read_settings(document: Mapping[str, Any]) -> Settings:
         str(document.get("review_calendar") or ""),
         int(document.get("incident_days", 5)),
         document.get("cab") or {},
+        int((document.get("tell") or {}).get("hours", 0)),
+        tuple(str(one) for one in (document.get("tell") or {}).get("ratings") or ()),
     )
 
 

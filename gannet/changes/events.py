@@ -46,6 +46,9 @@ class ChangeEvent:
         "phase opened", lambda told: f"the phase {told.value('phase')} is open"
     )
     GO = EventKind("go", lambda told: f"{told.who} said go for {told.value('phase')}{told.quote}")
+    USERS_TOLD = EventKind(
+        "users told", lambda told: f"{told.value('count')} people whom it reaches were told"
+    )
     STOPPED = EventKind("stopped", lambda told: f"{told.who} stopped it{told.quote}")
     REFERRED = EventKind("referred", lambda told: f"{told.who} referred it to the CAB{told.quote}")
     PUT_OFF = EventKind(

@@ -1,8 +1,9 @@
 """Changes as a kind of record."""
 
+from collections.abc import Mapping
 from typing import Any
 
-from gannet.changes import carrying, planning, releases, stages
+from gannet.changes import carrying, planning, releases, stages, users
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, facts_of
 from gannet.changes.reading import change_json
@@ -48,14 +49,22 @@ def _perhaps(name: str, label: str) -> ActInput:
 
 
 def _drop_release(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
-    """A release that ends without being done lets go of what it carries."""
+    """What was announced ends with it, and a release that is not done lets go of its changes."""
+    if write.ticket.kind != KIND:
+        return None
+    kept = users.on_ending(write)
     if facts_of(write.ticket).is_release and ending.kind not in _CARRIED_TO_THE_END:
-        carrying.let_go(write)
-    return None
+        kept["carried"] = carrying.let_go(write)
+    return kept or None
+
+
+def _restore_release(write: RecordWrite, kept: Mapping[str, Any], is_undo: bool) -> None:
+    users.take_back(write, kept)
+    carrying.carry_again(write, kept.get("carried") or {})
 
 
 _CARRIED_TO_THE_END = (ChangeEvent.LOOKED_BACK, ChangeEvent.BACKED_OUT)
-RELEASE_ENDS = EndingPart(name="release", drop=_drop_release)
+RELEASE_ENDS = EndingPart(name="change", drop=_drop_release, restore=_restore_release)
 
 CHANGES = RecordKind(
     key=KIND,
@@ -245,7 +254,7 @@ CHANGES = RecordKind(
         ),
     ),
     sections=(Section(key="change", shape=ChangeShape, read=change_json),),
-    timers=(stages.REVIEWS,),
+    timers=(stages.REVIEWS, users.NOTICES),
     notices={
         "change submitted": "change",
         "change authorised": "change",

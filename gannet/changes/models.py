@@ -61,6 +61,9 @@ class ChangeFacts(models.Model):
     stopped = models.CharField(max_length=500, blank=True)
     # The announcement of it on the portal, by number.
     announced = models.BigIntegerField(null=True)
+    announced_zone = models.CharField(max_length=60, blank=True)
+    # The begin of which those whom it reaches were told.
+    told_s = models.BigIntegerField(null=True)
     # Why the change advisory board decides on it, whatever its type and risk.
     referred = models.CharField(max_length=300, blank=True)
     outcome = models.CharField(max_length=12, blank=True)

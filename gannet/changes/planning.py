@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db import transaction
 
-from gannet.changes import carrying
+from gannet.changes import carrying, users
 from gannet.changes.assessing import Assessment, assess
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, ChangeFacts, ChangeItem, facts_of
@@ -280,6 +280,7 @@ def set_plan(write: RecordWrite, changes: Mapping[str, Any]) -> None:
     before = assess(ticket, write.policy, write.acting.now_s)
     said: dict[str, list[str]] = {}
     touched: set[str] = set()
+    span = (facts.starts_s, facts.ends_s)
     for name in _EDITABLE:
         if name not in changes:
             continue
@@ -302,6 +303,7 @@ def set_plan(write: RecordWrite, changes: Mapping[str, Any]) -> None:
         setattr(facts, name, value)
         touched.add(_CALLED.get(name, name))
     _check_span(facts.starts_s, facts.ends_s)
+    users.move_announcement(facts, span)
     if "items" in changes and _set_items(ticket, changes["items"]):
         said["items"] = [
             ", ".join(one.name for one in before.change.items),

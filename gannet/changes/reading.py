@@ -5,11 +5,12 @@ from typing import Any
 
 from django.db.models import Count, Q, QuerySet
 
-from gannet.changes import covering, verifying
+from gannet.changes import covering, users, verifying
 from gannet.changes.assessing import TAKING, Assessment, assess, meeting
 from gannet.changes.models import KIND, ChangeFacts, ChangeItem, carried, facts_of
 from gannet.estate.models import ConfigItem, Service
 from gannet.estate.nodes import node_of
+from gannet.knowledge.models import Announcement
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
@@ -65,7 +66,7 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
         "began_s": facts.began_s,
         "ended_s": facts.ended_s,
         "review_s": facts.review_s,
-        **_release_json(ticket, facts, reader, book),
+        **_release_json(ticket, facts, reader, book, now_s),
         "referred": facts.referred,
         "outcome": facts.outcome,
         "learned": facts.learned,
@@ -79,7 +80,15 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
     }
 
 
-def _release_json(ticket: Ticket, facts: ChangeFacts, reader: Person, book: Book) -> dict[str, Any]:
+def _announced(facts: ChangeFacts, now_s: int) -> str:
+    """How it is announced on the portal now, by its title; nothing where it is not."""
+    rows = Announcement.objects.filter(pk=facts.announced or 0, to_s__gt=now_s)
+    return rows.values_list("title", flat=True).first() or ""
+
+
+def _release_json(
+    ticket: Ticket, facts: ChangeFacts, reader: Person, book: Book, now_s: int
+) -> dict[str, Any]:
     """What a release carries and how far its phases are; what a change goes with."""
     parts = list(carried(ticket.pk)) if facts.is_release else []
     seen = set(
@@ -92,6 +101,8 @@ def _release_json(ticket: Ticket, facts: ChangeFacts, reader: Person, book: Book
     names = [str(one["name"]) for one in facts.phases]
     tasks = list(ticket.tasks.filter(phase__in=names).values_list("phase", "state"))
     return {
+        "told_s": facts.told_s,
+        "announced": _announced(facts, now_s),
         "is_release": bool(facts.is_release),
         "release": _may_name(facts.release_id, reader),
         "as_tasks": bool(facts.as_tasks),
@@ -185,6 +196,7 @@ def assessment_json(found: Assessment, reader: Person) -> dict[str, Any]:
         "lacks": [{"place": one.place, "says": one.says} for one in found.lacks],
         "needs_cab": found.needs_cab,
         "cab_s": found.cab_s,
+        "people": users.of_what_it_reaches(found).count(),
         "minutes": core.planned_minutes(found.change.steps),
         "turn_back_s": turn_back,
     }

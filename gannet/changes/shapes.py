@@ -133,6 +133,7 @@ class AssessmentShape(Shape):
     lacks = LackShape(many=True)
     needs_cab = _yes()
     cab_s = _number(allow_null=True)
+    people = _number(help_text="who use what it stops")
     minutes = _number(help_text="that implementing and testing take")
     turn_back_s = _number(allow_null=True)
 
@@ -224,6 +225,8 @@ class ChangeShape(Shape):
     began_s = _number(allow_null=True)
     ended_s = _number(allow_null=True)
     review_s = _number(allow_null=True)
+    told_s = _number(allow_null=True, help_text="the begin of which its users were told")
+    announced = _words(allow_blank=True, help_text="how it is announced on the portal now")
     is_release = _yes()
     release = _number(allow_null=True, help_text="the release that it goes with")
     as_tasks = _yes(help_text="whether its steps become tasks when it begins")

@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 from django.utils import timezone
 
-from gannet.changes import carrying, releases, verifying
+from gannet.changes import carrying, releases, users, verifying
 from gannet.changes.assessing import Assessment, assess
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, ChangeFacts, carried, facts_of, touched_by
@@ -222,6 +222,8 @@ def implemented(number: int, acting: Acting, at: str = "", text: str = "") -> Ti
         facts.save()
         write.record(ChangeEvent.IMPLEMENTED, text=text.strip())
         carrying.follow(write, ChangeEvent.IMPLEMENTED)
+        users.tell_after(write, "It is done.")
+        users.end_announcement(facts, acting.now_s)
         verifying.look_at(write)
     return write.ticket
 

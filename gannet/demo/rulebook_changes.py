@@ -96,6 +96,7 @@ CHANGES: dict[str, Any] = {
         "cutoff_minutes": 1350,
         "board": "Change advisory board",
     },
+    "tell": {"hours": 24, "ratings": ["moderate", "high", "critical"]},
     "lead_hours": 48,
     "review_days": 5,
     "review_calendar": "offices",

@@ -39,6 +39,18 @@ MESSAGES: dict[str, dict[str, str]] = {
         "{text}",
         "You can ask again; what you answered is kept: {link}",
     ),
+    "change coming": _message(
+        "planned work on {service}, {begins}",
+        "Hello {name},",
+        "{title}. It begins {begins} and ends {ends}; until then {service} may stop for a while.",
+        "You need not do anything. What is going on stands on the portal: {link}",
+    ),
+    "change over": _message(
+        "planned work on {service}",
+        "Hello {name},",
+        "{title}, planned for {begins}: {text}",
+        "If something does not work, tell us: {link}",
+    ),
     "request approved": _message(
         "approved: {title}",
         "Hello {name},",
@@ -200,6 +212,8 @@ MESSAGES: dict[str, dict[str, str]] = {
 
 # What people call a message, where its key would not say it.
 _NAMES = {
+    "change coming": "planned work ahead",
+    "change over": "planned work is over",
     "logged": "acknowledgement",
     "request refused": "request rejected",
     "asked back": "an approver’s question",

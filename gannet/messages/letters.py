@@ -35,8 +35,13 @@ class Letter:
     person: Person | None = None
 
 
-def post(letters: Sequence[Letter], now_s: int, event_name: str = "letter") -> int:
-    """Put letters into the outbox in the caller's transaction; returns how many were new."""
+def post(
+    letters: Sequence[Letter], now_s: int, event_name: str = "letter", *, in_s: int = 0
+) -> int:
+    """Put letters into the outbox in the caller's transaction; returns how many were new.
+
+    They leave in `in_s` seconds: what may be undone is not said at once.
+    """
     fresh = 0
     for one in letters:
         row, is_new = Outgoing.objects.get_or_create(
@@ -47,7 +52,7 @@ def post(letters: Sequence[Letter], now_s: int, event_name: str = "letter") -> i
                 "subject": one.subject[:300],
                 "body": one.body,
                 "made_at": instant_of(now_s),
-                "send_at_s": now_s,
+                "send_at_s": now_s + in_s,
                 "event_name": event_name,
             },
         )
@@ -61,6 +66,13 @@ def post(letters: Sequence[Letter], now_s: int, event_name: str = "letter") -> i
             )  # fmt: skip
             fresh += 1
     return fresh
+
+
+def withdraw(letters: Sequence[Letter]) -> int:
+    """Keep letters from leaving; returns how many had not left."""
+    known = [_message_id(one) for one in letters]
+    rows = Outgoing.objects.filter(message_id__in=known, sent_s__isnull=True)
+    return rows.update(withdrawn=1)
 
 
 def put_files(message: Any, row: Outgoing) -> None:

@@ -75,6 +75,11 @@ SECTIONS: dict[str, Schema] = {
             minutes={"type": "integer", "minimum": 5, "maximum": 600},
             board=TEXT,
         ),
+        tell=thing(
+            ["hours", "ratings"],
+            hours={"type": "integer", "minimum": 0, "maximum": 720},
+            ratings=list_of(_RATING),
+        ),
         lead_hours={"type": "integer", "minimum": 0, "maximum": 8760},
         review_days={"type": "integer", "minimum": 0, "maximum": 100},
         review_calendar=TEXT,

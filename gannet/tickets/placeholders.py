@@ -42,6 +42,8 @@ PLACEHOLDERS: dict[str, str] = {
     "for_whom": "for whom it is",
     "cost": "what it costs",
     "answers": "what was answered in the form, a line each",
+    "begins": "when it begins (of a change, to those whom it reaches)",
+    "ends": "when it ends (of a change, to those whom it reaches)",
     "link": "a link to it",
     "survey": "a link to say how it was (only when that is asked)",
     "decide": "a link to approve or reject (only when asked)",
@@ -94,6 +96,8 @@ def values_of(
         "answer_by": due_words(dues.get("answer"), now_s, person.zone),
         "fix_by": _fix_by(ticket, dues.get("fix"), now_s, person.zone),
         "place": ticket.place,
+        "begins": "",
+        "ends": "",
         "for_whom": kind_of(ticket).named_for(ticket)
         or (ticket.beneficiary or ticket.requester).name,
         "link": f"{settings.PUBLIC_URL}{place}/{ticket.pk}",

@@ -352,3 +352,22 @@ def test_steps_of_a_plain_change_become_tasks_where_that_is_wanted(
     carry(one, person, "under way")
     assert finish(one, person) == ["Change Alone", "Try Alone"]
     assert state(one) == "under way", "doing its tasks does not end a change"
+
+
+@pytest.mark.parametrize("to", ["draft", "assess", "authorise", "planned"])
+def test_a_cancelled_release_that_is_taken_back_carries_them_again(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who, api: Api, to: str
+) -> None:
+    whole, parts = release(phases=(("Tills", False), ("Gates", True)))
+    if to != "draft":
+        carry(whole, person, to)
+    phases = [facts(one).phase for one in parts]
+    answer = api("Joss").post(f"/api/tickets/{whole.pk}/cancel", {"why": "x"}, content_type=JSON)
+    assert answer.status_code == 200, answer.content
+    assert states(parts) == {"draft"}
+    answer = api("Joss").post(f"/api/tickets/{whole.pk}/undo", {}, content_type=JSON)
+    assert answer.status_code == 200, answer.content
+    assert (state(whole), states(parts)) == (to, {to})
+    assert [facts(one).release_id for one in parts] == [whole.pk] * 3
+    assert [facts(one).phase for one in parts] == phases
+    assert verify()[1] is None

@@ -7,14 +7,22 @@ import { clockTime, DAY, exact, instantOfLocal, localInput, span, weekday, when 
 import { Button, ErrorNote, Field } from "../../parts/ui";
 import { useTicketWrite } from "../../parts/useTicketWrite";
 import { WhenInput } from "../../parts/WhenInput";
+import { useSession } from "../../shell/session";
 import { Panel } from "../record/Panel";
+import { AnnounceChange } from "./AnnounceChange";
 import { type Assessment, type Change, type Clash, clashWords } from "./words";
+
+const ANNOUNCERS = ["administrator", "team lead", "knowledge editor"];
 
 /** When it is to happen: its span among windows and freezes, what clashes, and where it would fit. */
 export function TimingPanel({ ticket, now }: { ticket: Ticket; now: number }) {
   const change = ticket.change;
   const [isOpen, setOpen] = useState(false);
+  const [isAnnouncing, setAnnouncing] = useState(false);
+  const { me } = useSession();
   if (!change) return null;
+  const canAnnounce =
+    (me?.roles ?? []).some((role) => ANNOUNCERS.includes(role)) && ticket.is_open && change.starts_s !== null && change.ended_s === null;
   const canEdit = change.is_editable && ticket.acts.some((act) => act.name === "change" && act.why_not === "");
   const { starts_s: starts, ends_s: ends } = change;
   return (
@@ -49,11 +57,19 @@ export function TimingPanel({ ticket, now }: { ticket: Ticket; now: number }) {
           Looked back on from <b>{when(change.review_s, now)}</b>.
         </p>
       ) : null}
-      {canEdit && !isOpen ? (
-        <p className="mt-1.5">
-          <Button onClick={() => setOpen(true)}>{starts ? "Move in time…" : "Plan it…"}</Button>
+      {change.told_s && change.told_s === starts ? <p className="text-ink-2">Those whom it reaches were told of this time.</p> : null}
+      {change.announced ? (
+        <p>
+          On the portal: <b>{change.announced}</b>
         </p>
       ) : null}
+      {!isOpen && (canEdit || canAnnounce) ? (
+        <p className="mt-1.5 flex flex-wrap gap-2">
+          {canEdit ? <Button onClick={() => setOpen(true)}>{starts ? "Move in time…" : "Plan it…"}</Button> : null}
+          {canAnnounce ? <Button onClick={() => setAnnouncing(true)}>{change.announced ? "Announcement…" : "Announce…"}</Button> : null}
+        </p>
+      ) : null}
+      {isAnnouncing ? <AnnounceChange ticket={ticket} onClose={() => setAnnouncing(false)} /> : null}
       {isOpen ? <Move ticket={ticket} change={change} now={now} onClose={() => setOpen(false)} /> : null}
     </Panel>
   );

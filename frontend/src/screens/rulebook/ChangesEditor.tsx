@@ -20,6 +20,7 @@ interface Changes {
     many_items?: number;
   };
   types?: ChangeType[];
+  tell?: { hours: number; ratings: string[] };
   cab?: { weekday: string; time: string; zone: string; cutoff_minutes: number; minutes?: number; board?: string };
   lead_hours?: number;
   review_days?: number;
@@ -257,6 +258,24 @@ export function ChangesEditor() {
           before it waits for the next.
         </p>
       </Part>
+      <p className="mt-2 text-[16px] leading-8">
+        Those who use what a change stops are told{" "}
+        {number("Hours before it that users are told", changes.tell?.hours ?? 0, 0, 720, (hours) =>
+          set({ tell: { hours, ratings: changes.tell?.ratings ?? ["moderate", "high", "critical"] } }),
+        )}{" "}
+        hours before it where its risk is{" "}
+        <PickMany
+          label="Of which risk users are told"
+          options={options(RATINGS)}
+          value={changes.tell?.ratings ?? []}
+          onChange={(chosen) =>
+            set({ tell: { hours: changes.tell?.hours ?? 24, ratings: RATINGS.filter((each) => chosen.includes(each)) } })
+          }
+          placeholder="never"
+          joiner="or"
+        />
+        , and once it is over, by the messages “planned work ahead” and “planned work is over”.
+      </p>
       <p className="mt-2 text-[16px] leading-8">
         A change is looked back on after{" "}
         {number("Days until the look back", changes.review_days ?? 5, 0, 100, (value) => set({ review_days: value }))} days of{" "}
