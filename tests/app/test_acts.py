@@ -76,9 +76,12 @@ GIVEN: dict[str, Callable[[Ticket], dict[str, Any]]] = {
     "implement-change": lambda t: {},
     "back-change-out": lambda t: {"why": "No carrier"},
     "look-back": lambda t: {"outcome": "done"},
+    "refer-change": lambda t: {"why": "Is it wanted?"},
+    "stop-change": lambda t: {"why": "No carrier"},
+    "open-phase": lambda t: {},
 }  # fmt: skip
 # An incident has none of these: who may do them, tests/app/test_permission_matrix.py says.
-OF_CHANGES = ("-change", "change-back", "change-out", "look-back")
+OF_CHANGES = ("-change", "change-back", "change-out", "look-back", "open-phase")
 # These say why not only when they are tried: it is in what they are given, or in the history.
 BY_TRYING = {"undo", "time/stop"}
 

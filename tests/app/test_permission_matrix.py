@@ -16,7 +16,8 @@ from django.db import connection, transaction
 
 from gannet.audit.events import AuditEvent
 from gannet.audit.models import Event
-from gannet.changes import planning, stages
+from gannet.changes import feeds, meetings, planning, releases, stages
+from gannet.changes.models import ChangeFacts
 from gannet.estate import nodes
 from gannet.estate.models import ConfigItem, Dependency, Unrecorded
 from gannet.jobs.models import Job, JobKind, JobState
@@ -27,6 +28,7 @@ from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Deputy, Membership, Team
 from gannet.portal.announcements import Announcement
 from gannet.problems import causes, linking, workaround, worth
+from gannet.rulebook.book import current
 from gannet.rulebook.models import Edition, Rehearsal
 from gannet.tickets import actions, exports
 from gannet.tickets.actions import own
@@ -34,6 +36,7 @@ from gannet.tickets.actions.approvals import ask_approval
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.files import keep_upload
 from gannet.tickets.models import ExternalWork, Hint, Link, Phrase, Routine, Ticket, View
+from gannet.tickets.states import state_code
 from gannet.web import network
 from gannet_core.instants import seconds_of
 from tests.app.conftest import LAPTOP
@@ -155,6 +158,45 @@ class World:
     @cached_property
     def change(self) -> int:
         return self._change()
+
+    @cached_property
+    def cab(self) -> int:
+        """The next meeting of the CAB."""
+        return meetings.next_at(current(), S)
+
+    @cached_property
+    def release(self) -> int:
+        starts = S + 60 * 86_400
+        new = planning.NewChange(
+            title="x", is_release=True, starts_s=starts, ends_s=starts + 36_000
+        )
+        number = planning.open_change(new, self.by("Signe")).pk
+        releases.join(number, self.by("Signe"), self.part)
+        return number
+
+    @cached_property
+    def announced_change(self) -> int:
+        number = self._change()
+        ChangeFacts.objects.filter(ticket=number).update(announced=self.announcement)
+        return number
+
+    @cached_property
+    def begun_release(self) -> int:
+        under_way = state_code("under way")
+        for number in (self.release, self.part):
+            Ticket.objects.filter(pk=number).update(state=under_way)
+        return self.release
+
+    @cached_property
+    def part(self) -> int:
+        return self._change()
+
+    @cached_property
+    def schedule_view(self) -> int:
+        """A view of the schedule that somebody of the desk shares."""
+        return feeds.keep(
+            self.by("Signe").person, name="x", span="week", lanes="team", words="", is_shared=True
+        ).pk
 
     @cached_property
     def submitted(self) -> int:
@@ -431,6 +473,30 @@ ROWS: list[Row] = [
     ("post", "/api/changes/{change}/weigh", {"why": "y"}, DESK_READS),
     ("get", "/api/changes/{change}/slots", None, DESK_READS),
     ("post", "/api/tickets/{change}/submit-change", {}, DESK_WORKS),
+    ("post", "/api/changes/weigh", {"changes": {}}, DESK_READS),
+    ("post", "/api/changes/{change}/announce", {"title": "x"}, ONLY_ADMIN),
+    ("delete", "/api/changes/{announced_change}/announce", None, ONLY_ADMIN),
+    ("get", "/api/changes/cab", None, DESK_READS),
+    ("put", "/api/changes/cab", {"at_s": "{cab}", "present": [], "notes": "", "version": 0}, NONE),
+    ("post", "/api/changes/cab/decide", {"at_s": "{cab}", "change": "{submitted}", "verdict": "put off", "note": "x"}, NONE),
+    ("post", "/api/changes/cab/invite", {"at_s": "{cab}"}, NONE),
+    ("get", "/api/changes/cab/minutes", None, DESK_READS),
+    ("post", "/api/changes/cab/minutes", {"at_s": "{cab}"}, NONE),
+    ("get", "/api/changes/views", None, DESK_READS),
+    ("post", "/api/changes/views", {"name": "y", "span": "day", "lanes": "team"}, DESK_READS),
+    ("delete", "/api/changes/views/{schedule_view}", None, ONLY_AGENT),
+    ("post", "/api/changes/views/{schedule_view}/feed", {}, DESK_READS),
+    ("delete", "/api/changes/views/{schedule_view}/feed", None, DESK_READS),
+    ("get", "/api/changes/windows/calendar", None, DESK_READS),
+    ("post", "/api/changes/windows/calendar", {"text": "BEGIN:VCALENDAR\r\nEND:VCALENDAR"}, DESK_READS),
+    ("get", "/api/changes/{release}/carries", None, DESK_WORKS),
+    ("post", "/api/changes/{release}/carries", {"change": "{change}"}, DESK_WORKS),
+    ("get", "/api/changes/{release}/carries/{part}", None, DESK_READS),
+    ("post", "/api/changes/{release}/carries/{part}", {"why": "x"}, DESK_WORKS),
+    ("put", "/api/changes/{release}/phases", {"phases": [{"name": "x"}]}, DESK_WORKS),
+    ("post", "/api/tickets/{submitted}/refer-change", {"why": "x"}, NONE),
+    ("post", "/api/tickets/{begun}/stop-change", {"why": "x"}, ONLY_AGENT),
+    ("post", "/api/tickets/{begun_release}/open-phase", {}, ONLY_AGENT),
     ("post", "/api/tickets/{submitted}/assess-change", {}, NONE),
     ("post", "/api/tickets/{submitted}/send-change-back", {"why": "x"}, NONE),
     ("post", "/api/tickets/{planned}/start-change", {}, ONLY_AGENT),

@@ -166,12 +166,18 @@ ELSEWHERE = {
     # Changes: tests/app/test_permission_matrix.py and test_changes.py.
     "api/changes", "api/changes/open", "api/changes/schedule", "api/changes/windows",
     "api/changes/<number:number>",
-    "api/changes/<number:number>/weigh", "api/changes/<number:number>/slots",
+    "api/changes/<number:number>/weigh", "api/changes/<number:number>/slots", "api/changes/weigh",
+    "api/changes/cab", "api/changes/cab/decide", "api/changes/cab/invite",
+    "api/changes/cab/minutes", "api/changes/views", "api/changes/views/<number:number>",
+    "api/changes/views/<number:number>/feed", "api/changes/windows/calendar",
+    "api/changes/<number:number>/announce", "api/changes/<number:number>/carries",
+    "api/changes/<number:number>/carries/<number:change>", "api/changes/<number:number>/phases",
     *(
         f"api/tickets/<number:number>/{act}"
         for act in (
             "submit-change", "assess-change", "send-change-back", "start-change",
-            "implement-change", "back-change-out", "look-back",
+            "implement-change", "back-change-out", "look-back", "refer-change", "stop-change",
+            "open-phase",
         )
     ),
     # Problems: tests/app/test_permission_matrix.py and test_problems.py.

@@ -40,7 +40,7 @@ export function WhatPanel({ ticket }: { ticket: Ticket }) {
           <p className="mt-1">
             <b>Tried before</b> {change.tried || <span className="text-ink-2">nowhere</span>}
           </p>
-          <div className="mt-1">
+          <div className={`mt-1 ${change.is_release && change.items.length === 0 ? "hidden" : ""}`}>
             <b>Touches</b>{" "}
             {change.items.length === 0 ? (
               <span className="text-ink-2">no item named yet</span>
