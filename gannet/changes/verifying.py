@@ -16,7 +16,7 @@ from gannet.estate.models import ConfigItem
 from gannet.people.acting import Acting
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.states import state_code
-from gannet_core.changes import AS_EXPECTED, NOT_SEEN, OTHERWISE, verified
+from gannet_core.changes import AS_EXPECTED, NOT_SEEN, verified
 from gannet_core.item_types import differing, same
 
 UNDER_WAY, LOOK_BACK = "under way", "look back"
@@ -91,11 +91,6 @@ def found_json(row: ChangeItem, ended_s: int | None) -> list[dict[str, Any]]:
         }
         for key, verdict in found.items()
     ]
-
-
-def is_mismatched(row: ChangeItem, ended_s: int) -> bool:
-    """Whether a scan has found something of an item otherwise than the change was to make it."""
-    return OTHERWISE in verified(row.expected, row.found, row.found_s, ended_s).values()
 
 
 def _is_told(row: ChangeItem, seen: dict[str, Any]) -> bool:

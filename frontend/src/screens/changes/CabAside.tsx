@@ -8,6 +8,7 @@ import type { Meeting } from "./CabPage";
 
 interface AsideProps {
   meeting: Meeting;
+  isBusy: boolean;
   run: (work: Promise<Meeting>, said: string) => Promise<boolean>;
 }
 
@@ -16,7 +17,7 @@ function keep(meeting: Meeting, present: number[], notes: string): Promise<Meeti
 }
 
 /** Who is asked to come and why, and who is there. */
-export function Attendance({ meeting, run }: AsideProps) {
+export function Attendance({ meeting, isBusy, run }: AsideProps) {
   const [guest, setGuest] = useState("");
   const present = meeting.members.filter((one) => one.is_present).map((one) => one.id);
   const set = (id: number, isThere: boolean) =>
@@ -35,7 +36,7 @@ export function Attendance({ meeting, run }: AsideProps) {
             <label className="flex min-h-[24px] flex-1 items-baseline gap-2">
               <input
                 type="checkbox"
-                disabled={!meeting.can_run}
+                disabled={!meeting.can_run || isBusy}
                 checked={one.is_present}
                 onChange={(event) => void set(one.id, event.target.checked)}
               />
@@ -68,10 +69,11 @@ export function Attendance({ meeting, run }: AsideProps) {
 }
 
 /** What was said; it stays in the browser until it is kept. */
-export function Notes({ meeting, run }: AsideProps) {
-  const draft = useDraft(`cab-${meeting.at_s}`, { notes: meeting.notes });
+export function Notes({ meeting, isBusy, run }: AsideProps) {
+  const draft = useDraft(`cab-${meeting.at_s}`, { typed: "", isTyped: false });
+  const notes = draft.body.isTyped ? draft.body.typed : meeting.notes;
   const present = meeting.members.filter((one) => one.is_present).map((one) => one.id);
-  const isOther = draft.body.notes !== meeting.notes;
+  const isOther = notes !== meeting.notes;
   return (
     <section aria-label="Notes" className="rounded-card border border-line bg-sheet px-3.5 py-2.5">
       <h2 className="font-bold">Notes</h2>
@@ -82,14 +84,14 @@ export function Notes({ meeting, run }: AsideProps) {
             rows={8}
             maxLength={20000}
             className={inputClass}
-            value={draft.body.notes}
-            onChange={(event) => draft.set({ notes: event.target.value })}
+            value={notes}
+            onChange={(event) => draft.set({ typed: event.target.value, isTyped: true })}
           />
           <p className="mt-1.5 flex items-center gap-2">
             <Button
-              disabled={!isOther}
+              disabled={!isOther || isBusy}
               onClick={() =>
-                void run(keep(meeting, present, draft.body.notes), "The notes are kept.").then((done) => {
+                void run(keep(meeting, present, notes), "The notes are kept.").then((done) => {
                   if (done) draft.clear();
                 })
               }

@@ -122,8 +122,8 @@ export function CabPage() {
           ))}
         </section>
         <aside>
-          <Attendance meeting={data} run={run} />
-          <Notes meeting={data} run={run} />
+          <Attendance meeting={data} isBusy={isBusy} run={run} />
+          <Notes meeting={data} isBusy={isBusy} run={run} />
         </aside>
       </div>
     </div>

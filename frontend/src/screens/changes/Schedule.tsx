@@ -22,16 +22,19 @@ export function Schedule({ now, words, onWords }: { now: number; words: string; 
   const key = (params.get("span") ?? "fortnight") as SpanKey;
   const by = (params.get("by") ?? "service") as LaneBy;
   const shift = Number.parseInt(params.get("shift") ?? "0", 10) || 0;
-  const set = (name: string, value: string) =>
+  const setAll = (values: Record<string, string>) =>
     setParams(
       (old) => {
         const next = new URLSearchParams(old);
-        if (value === "") next.delete(name);
-        else next.set(name, value);
+        for (const [name, value] of Object.entries(values)) {
+          if (value === "") next.delete(name);
+          else next.set(name, value);
+        }
         return next;
       },
-      { replace: name !== "shift" },
+      { replace: !("shift" in values) },
     );
+  const set = (name: string, value: string) => setAll({ [name]: value });
   const [from, to] = useMemo(() => spanOf(key, shift, now), [key, shift, startOfDay(now)]); // eslint-disable-line react-hooks/exhaustive-deps
   const { data, error, isFetching } = useQuery({
     queryKey: ["schedule", from, to],
@@ -124,8 +127,7 @@ export function Schedule({ now, words, onWords }: { now: number; words: string; 
             by={by}
             words={words}
             onChoose={(view) => {
-              set("span", view.span);
-              set("by", view.by);
+              setAll({ span: view.span, by: view.by, shift: "" });
               onWords(view.words);
             }}
           />

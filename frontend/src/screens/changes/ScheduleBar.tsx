@@ -9,6 +9,13 @@ import { type Grip, moved, type Span, stepOf } from "./moving";
 import { clashWords, RATING_FILL } from "./words";
 
 const ROW = 26;
+/** With Shift: what each arrow does, and which way. */
+const KEYS: Record<string, [Grip, number]> = {
+  ArrowLeft: ["move", -1],
+  ArrowRight: ["move", 1],
+  ArrowUp: ["stretch", -1],
+  ArrowDown: ["stretch", 1],
+};
 const WAITING = new Set(["draft", "assess", "authorise"]);
 
 interface BarProps {
@@ -63,10 +70,10 @@ export function ScheduleBar({ bar, x, seconds, spanKey, now, isClash, track, onM
       if (wanted) drop();
       else void navigate(`/desk/tickets/${change.id}`);
     }
-    if (!change.can_move || !event.altKey || !["ArrowLeft", "ArrowRight"].includes(event.key)) return;
+    const [grip, way] = KEYS[event.key] ?? [];
+    if (!change.can_move || !event.shiftKey || !grip || !way) return;
     event.preventDefault();
-    const by = (event.key === "ArrowLeft" ? -1 : 1) * step;
-    setWanted(moved(shown, event.shiftKey ? "stretch" : "move", by, step));
+    setWanted(moved(shown, grip, way * step, step));
   };
   const begin = (event: React.PointerEvent, grip: Grip) => {
     if (!change.can_move || event.button !== 0) return;
@@ -104,7 +111,7 @@ export function ScheduleBar({ bar, x, seconds, spanKey, now, isClash, track, onM
         title={wanted ? undefined : says}
         data-change={change.id}
         draggable={false}
-        aria-label={`${change.id}${isClash ? " clash" : ""}: ${says}${change.can_move ? ". Alt and arrows move it, with Shift they stretch it" : ""}`}
+        aria-label={`${change.id}${isClash ? " clash" : ""}: ${says}${change.can_move ? ". Shift with left and right moves it, with up and down it gets shorter and longer" : ""}`}
         className="group flex select-none items-center gap-1 whitespace-nowrap"
         style={isRight ? { flexDirection: "row-reverse", transform: `translateX(calc(-100% + ${width}px))` } : undefined}
         onClick={(event) => {
@@ -214,8 +221,8 @@ function Would({ change, span, place }: { change: Planned; span: Span; place: HT
         <span className="block text-ink-2">weighing it…</span>
       )}
       <span className="block text-ink-2">
-        {change.state === "planned" || change.state === "authorise" ? "Moved, it is authorised again. " : ""}Enter keeps it there, Escape
-        leaves it.
+        {change.state === "planned" || change.state === "authorise" ? "Moved, it is authorised again. " : ""}Let go or press Enter to keep
+        it there; Escape leaves it.
       </span>
     </div>
   );
