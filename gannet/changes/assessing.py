@@ -280,8 +280,19 @@ class Assessment:
 
         Of a release it is the worst: that of all together, or that of one of its changes.
         """
-        whole = risk.score(*self._weighed_by, self.settings.model)
-        return max([whole, *(one.risk for one in self.parts)], key=lambda one: one.points)
+        return self._whole if self.worst is None else self.worst.risk
+
+    @cached_property
+    def _whole(self) -> Risk:
+        return risk.score(*self._weighed_by, self.settings.model)
+
+    @cached_property
+    def worst(self) -> "Assessment | None":
+        """The change of a release that is riskier by itself than all of them together, if any."""
+        found = max(self.parts, key=lambda one: one.risk.points, default=None)
+        if found is None or found.risk.points <= self._whole.points:
+            return None
+        return found
 
     @cached_property
     def parts(self) -> list["Assessment"]:
@@ -292,6 +303,8 @@ class Assessment:
     @cached_property
     def remedies(self) -> list[Remedy]:
         """What would lower the risk, and to what."""
+        if self.worst is not None:
+            return self.worst.remedies
         return risk.remedies(*self._weighed_by, self.settings.model)
 
     @cached_property

@@ -1,6 +1,7 @@
 """A change as its page, the page of changes and the schedule show it."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from fractions import Fraction
 from typing import Any
 
 from django.db.models import Count, Q, QuerySet
@@ -141,6 +142,7 @@ def assessment_json(found: Assessment, reader: Person) -> dict[str, Any]:
     return {
         "points": weighed.points,
         "rating": weighed.rating,
+        "worst": _may_name(found.worst.change.number, reader) if found.worst else None,
         "consequence": risk.percent(weighed.consequence),
         "likelihood": risk.percent(weighed.likelihood),
         "thresholds": list(found.settings.model.thresholds),
@@ -161,7 +163,8 @@ def assessment_json(found: Assessment, reader: Person) -> dict[str, Any]:
                 "name": service.name,
                 "criticality": one.criticality,
                 "share": float(one.reach),
-                "adds": risk.percent(adds[service.name]),
+                # Of a release whose worst change counts, the others add nothing to it.
+                "adds": risk.percent(adds.get(service.name, Fraction(0))),
                 "path": [names.get(node, node) for node in path],
             }
             for service, one, path in found.affected[:MOST_REACHED]

@@ -115,6 +115,10 @@ class ChangeTypeShape(Shape):
 class AssessmentShape(Shape):
     """How risky a change is as it stands, what it reaches, clashes with, and lacks."""
 
+    worst = _number(
+        allow_null=True,
+        help_text="of a release: the change that is riskier alone than all of them together",
+    )
     points = _number()
     rating = _words()
     consequence = _share()

@@ -134,6 +134,31 @@ def test_the_assessment_of_a_release_is_the_worst_and_the_union_of_theirs(
         assert not numbers & {clash.other for clash in one.clashes}, "they go together"
 
 
+def test_a_release_whose_worst_change_counts_is_shown_with_that_ones_parts(
+    northmere: None, person: Who, api: Api
+) -> None:
+    whole = change(person, "Two", is_release=True, minutes=180)
+    planning.edit(
+        whole.pk, Acting(person=person("Joss"), now=NOW),
+        {"tried": "On the spare", "steps": [{"part": "back out", "says": "x", "minutes": 5}]},
+    )  # fmt: skip
+    worst: set[int | None] = set()
+    for key in ("booking-site", "gate-server", "mail-server-1"):
+        part = change(person, key, key)
+        said = {"change": part.pk}
+        answer = api("Joss").post(f"/api/changes/{whole.pk}/carries", said, content_type=JSON)
+        assert answer.status_code == 200, answer.content
+        found = answer.json()["change"]["assessment"]
+        each = [one["points"] for one in answer.json()["change"]["carries"]]
+        assert found["points"] >= max(each)
+        worst.add(found["worst"])
+        total = sum(one["adds"] for one in found["reached"])
+        assert total == pytest.approx(found["consequence"], abs=0.2), "the parts add up"
+    carried = {one["id"] for one in answer.json()["change"]["carries"]}
+    assert worst - {None}, "one of them is riskier alone than all of them together"
+    assert worst - {None} <= carried
+
+
 def test_one_approval_covers_them_and_they_follow_from_stage_to_stage(
     release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who, api: Api
 ) -> None:

@@ -4326,6 +4326,8 @@ export interface components {
         };
         /** @description How risky a change is as it stands, what it reaches, clashes with, and lacks. */
         AssessmentShape: {
+            /** @description of a release: the change that is riskier alone than all of them together */
+            worst: number | null;
             points: number;
             rating: string;
             /** Format: double */

@@ -8,6 +8,15 @@ const SIDE = 200;
 export function RiskPanel({ found, kept }: { found: Assessment; kept?: string }) {
   return (
     <Panel title={`Risk ${found.points}, ${found.rating}`} note={kept ?? "consequence × likelihood, as it stands now"}>
+      {found.worst ? (
+        <p className="mb-1">
+          As risky as{" "}
+          <Link to={`/desk/tickets/${found.worst}`} className="underline">
+            {found.worst}
+          </Link>{" "}
+          alone: its parts are shown.
+        </p>
+      ) : null}
       <div className="flex flex-wrap gap-x-5 gap-y-2">
         <Plane found={found} />
         <div className="min-w-[250px] flex-1">
