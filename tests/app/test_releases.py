@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
+from random import Random
 from typing import Any
 
 import pytest
@@ -18,7 +19,7 @@ from gannet.tickets.actions.tasks import set_task
 from gannet.tickets.acts import act_named
 from gannet.tickets.models import Approval, ApprovalState, TaskState, Ticket
 from gannet.tickets.states import state_name
-from gannet.web.errors import Conflict, Invalid, Refused
+from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
 
@@ -395,4 +396,125 @@ def test_a_cancelled_release_that_is_taken_back_carries_them_again(
     assert (state(whole), states(parts)) == (to, {to})
     assert [facts(one).release_id for one in parts] == [whole.pk] * 3
     assert [facts(one).phase for one in parts] == phases
+    assert verify()[1] is None
+
+
+class Walk:
+    """Acts on a release in any order, each as somebody may try it; refusals are fine."""
+
+    def __init__(self, rng: Random, person: Who, whole: Ticket, parts: list[Ticket]) -> None:
+        self.rng, self.person, self.whole, self.parts = rng, person, whole, parts
+        self.at = NOW
+
+    def by(self, who: str) -> Acting:
+        return Acting(person=self.person(who), now=self.at)
+
+    def step(self) -> str:
+        self.at += timedelta(minutes=self.rng.randrange(1, 50))
+        name = self.rng.choice([*_ONWARD * 7, *_BESIDE])
+        try:
+            getattr(self, name)()
+        except (Conflict, Invalid, Refused, Missing):
+            return f"{name} refused"
+        return name
+
+    def join(self) -> None:
+        releases.join(self.whole.pk, self.by("Joss"), self.rng.choice(self.parts).pk)
+
+    def leave(self) -> None:
+        releases.leave(self.whole.pk, self.by("Joss"), self.rng.choice(self.parts).pk, "Late")
+
+    def submit(self) -> None:
+        stages.submit(self.one().pk, self.by("Joss"))
+
+    def assess(self) -> None:
+        stages.assess_it(self.one().pk, self.by("Marit"))
+
+    def one(self) -> Ticket:
+        return self.whole if self.rng.random() < 0.8 else self.rng.choice(self.parts)
+
+    def decide(self) -> None:
+        asked = Approval.objects.filter(
+            ticket__in=[self.whole, *self.parts], state=ApprovalState.PENDING
+        ).first()
+        if asked is None:
+            raise Missing("Nobody is asked.")
+        yes = self.rng.random() < 0.95
+        acting = Acting(person=asked.asked_of, now=self.at)
+        approvals.decide(acting, asked.pk, approves=yes, reason="Said")
+
+    def send_back(self) -> None:
+        stages.send_back(self.whole.pk, self.by("Marit"), "More")
+
+    def edit(self) -> None:
+        one = self.rng.choice(self.parts)
+        planning.edit(one.pk, self.by("Joss"), {"tried": self.rng.choice(["", "Here", "There"])})
+
+    def set_phases(self) -> None:
+        names = self.rng.sample(["One", "Two", "Three"], self.rng.randrange(1, 4))
+        phases = [{"name": name, "gate": self.rng.random() < 0.3} for name in names]
+        places = {one.pk: self.rng.choice(names) for one in self.parts}
+        releases.set_phases(self.whole.pk, self.by("Joss"), phases, places)
+
+    def start(self) -> None:
+        stages.start(self.whole.pk, self.by("Joss"))
+
+    def do_a_task(self) -> None:
+        task = self.whole.tasks.filter(state=TaskState.OPEN).order_by("position").first()
+        if task is None:
+            raise Missing("Nothing is to be done.")
+        set_task(self.whole.pk, self.by("Joss"), task.pk, TaskState.DONE)
+
+    def go(self) -> None:
+        releases.go_ahead(self.whole.pk, self.by("Joss"))
+
+    def stop(self) -> None:
+        stages.stop(self.whole.pk, self.by("Joss"), "It smells")
+
+    def implement(self) -> None:
+        stages.implemented(self.whole.pk, self.by("Joss"))
+
+    def back_out(self) -> None:
+        stages.back_out(self.whole.pk, self.by("Joss"), "It burns")
+
+    def check(self) -> None:
+        """What holds whatever was done."""
+        kept = facts(self.whole)
+        for one in self.parts:
+            theirs = facts(one)
+            if theirs.release_id is None:
+                assert not one.stages.exists() or state(one) != "draft"
+                continue
+            assert state(one) == state(self.whole)
+            assert not Approval.objects.filter(ticket=one, state=ApprovalState.PENDING).exists()
+            assert (theirs.began_s, theirs.ended_s) == (kept.began_s, kept.ended_s)
+            assert theirs.outcome == kept.outcome
+        names = [one["name"] for one in kept.phases] or [releases.FIRST]
+        assert len(kept.opened) == len(set(kept.opened))
+        if state(self.whole) in _BEFORE:
+            assert kept.opened == []
+            assert not self.whole.tasks.exists()
+        elif kept.began_s is not None:
+            assert kept.opened == names[: len(kept.opened)], "phases open in their order"
+
+
+_BEFORE = ("draft", "assess", "authorise", "planned")
+_ONWARD = ("submit", "assess", "decide", "start", "do_a_task", "go", "implement")
+_BESIDE = ("join", "leave", "send_back", "edit", "set_phases", "stop", "back_out")
+
+
+@pytest.mark.parametrize("seed", [2, 5, 6, 7])
+def test_acts_in_any_order_keep_a_release_and_what_it_carries_together(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who, seed: int
+) -> None:
+    whole, parts = release()
+    walk = Walk(Random(seed), person, whole, parts)
+    done = []
+    for _ in range(90):
+        done.append(walk.step())
+        walk.check()
+        if not Ticket.objects.get(pk=whole.pk).is_open:
+            break
+    acts = {one for one in done if "refused" not in one}
+    assert {"submit", "assess"} <= acts or "back_out" in acts, done
     assert verify()[1] is None
