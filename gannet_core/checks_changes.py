@@ -84,6 +84,8 @@ def change_templates(document: Document, world: World, today: date) -> Iterator[
             "change_templates", one, "service", [one["service"]] if one.get("service") else (),
             world.services,
         )  # fmt: skip
+        groups = names_of(document.get("item_groups") or ())
+        yield from _gone("change_templates", one, "group", one.get("groups") or (), groups)
         parts = {step["part"] for step in one.get("steps") or ()}
         if one.get("is_preauthorised") and "back out" not in parts:
             yield say(

@@ -1,8 +1,10 @@
 """Opening a change and writing its plan; what was authorised and changes is asked again."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from itertools import islice
 from typing import Any
 
 from django.db import transaction
@@ -11,7 +13,7 @@ from gannet.changes import carrying, users
 from gannet.changes.assessing import Assessment, assess
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, ChangeFacts, ChangeItem, facts_of
-from gannet.estate.models import ConfigItem, Service
+from gannet.estate.models import ConfigItem, Life, Service
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current
@@ -19,10 +21,13 @@ from gannet.tickets import policies
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.actions.routes import drop_route, reopen_touched
+from gannet.tickets.fields import registry
 from gannet.tickets.models import Channel, Link, LinkKind, Ticket
 from gannet.web.errors import Conflict, Invalid, Stale
 from gannet_core.changes import PARTS
-from gannet_core.item_types import differing
+from gannet_core.errors import GannetError
+from gannet_core.item_groups import FIELD
+from gannet_core.item_types import differing, read_attributes
 
 MOST_ITEMS, MOST_STEPS, MOST_SAYS = 200, 100, 200
 _LONGEST_S = 366 * 86_400
@@ -114,7 +119,9 @@ def open_change(new: NewChange, acting: Acting) -> Ticket:
         ChangeItem(
             ticket=ticket,
             item=item,
-            expected=_as_recorded(item) if new.puts_back else expected or known.get(item.pk, {}),
+            expected=_as_recorded(item)
+            if new.puts_back
+            else expected_of(item, expected) or known.get(item.pk, {}),
         )
         for item in items[:MOST_ITEMS]
     )
@@ -138,6 +145,17 @@ def _seen(person: Person, number: int | None, kind: str) -> Ticket | None:
     return found
 
 
+def _in_groups(template: Mapping[str, Any]) -> list[ConfigItem]:
+    """The items that are in use and in a group which a template names, as they are today."""
+    wanted = set(template.get("groups") or ())
+    if not wanted:
+        return []
+    read = registry(current())[FIELD].read
+    rows = ConfigItem.objects.exclude(life=Life.RETIRED).select_related("service").order_by("name")
+    found = (one for one in rows.iterator() if wanted & set(read(Ticket(ci=one))))
+    return list(islice(found, MOST_ITEMS))
+
+
 def _as_recorded(item: ConfigItem) -> dict[str, Any]:
     """What is recorded of an item where a scan has found it otherwise."""
     return {
@@ -147,12 +165,24 @@ def _as_recorded(item: ConfigItem) -> dict[str, Any]:
     }
 
 
+def expected_of(item: ConfigItem, expected: Mapping[str, Any]) -> dict[str, Any]:
+    """What is expected of an item as its type reads it, so that a scan can be compared."""
+    kind = current().item_types.get(item.kind) or {}
+    found = dict(expected)
+    for key, value in expected.items():
+        with suppress(GannetError):  # what its type does not have stays as it was said
+            found[key] = read_attributes(kind, {key: value})[key]
+    return found
+
+
 def _items_of(
     template: Mapping[str, Any], like: Ticket | None, source: Ticket | None
 ) -> list[ConfigItem]:
-    if template.get("items"):
-        found = {one.key: one for one in ConfigItem.objects.filter(key__in=template["items"])}
-        return [found[key] for key in template["items"] if key in found]
+    if template.get("items") or template.get("groups"):
+        keys = template.get("items") or ()
+        found = {one.key: one for one in ConfigItem.objects.filter(key__in=keys)}
+        listed = [found[key] for key in keys if key in found]
+        return list({one.pk: one for one in [*listed, *_in_groups(template)]}.values())
     if like is not None:
         return [one.item for one in like.change_items.select_related("item__service")]
     return [source.ci] if source is not None and source.ci is not None else []
@@ -380,9 +410,10 @@ def _set_items(ticket: Ticket, given: Sequence[Mapping[str, Any]]) -> bool:
         raise Invalid(f"At most {MOST_ITEMS} items.", fields={"items": "That is too many."})
     before = {one.item_id: one.expected for one in ticket.change_items.all()}
     wanted = {int(one["item"]): dict(one.get("expected") or {}) for one in given}
-    there = set(ConfigItem.objects.filter(pk__in=wanted).values_list("pk", flat=True))
-    if set(wanted) - there:
+    there = ConfigItem.objects.in_bulk(wanted)
+    if set(wanted) - set(there):
         raise Invalid("There is no such item.", fields={"items": "Choose another."})
+    wanted = {pk: expected_of(there[pk], expected) for pk, expected in wanted.items()}
     if before == wanted and list(before) == list(wanted):
         return False
     ticket.change_items.all().delete()

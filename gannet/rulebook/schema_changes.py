@@ -96,6 +96,7 @@ SECTIONS: dict[str, Schema] = {
             category=TEXT,
             service=TEXT,
             items=list_of(KEY),
+            groups=list_of(TEXT),
             minutes=WHOLE,
             tried=TEXT,
             steps=list_of(

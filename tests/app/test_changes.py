@@ -24,6 +24,7 @@ from gannet.services import scans
 from gannet.tickets.actions import approvals
 from gannet.tickets.actions.facts import change_facts
 from gannet.tickets.acts import act_named
+from gannet.tickets.fields import registry
 from gannet.tickets.models import Approval, ApprovalState, Link, RouteStage, Ticket
 from gannet.tickets.states import state_name
 from gannet.trials.checking import findings_of
@@ -929,3 +930,39 @@ def over(person: Who, outcome: str, index: int, *, tried: str) -> None:
     ChangeFacts.objects.filter(ticket=ticket).update(
         outcome=outcome, tried=tried, submitted_s=starts - 9 * 86_400, ended_s=starts + 3600
     )
+
+
+def test_what_is_expected_is_read_as_the_type_of_the_item_reads_it(
+    northmere: None, person: Who, draft: Callable[..., Ticket]
+) -> None:
+    server = item("roster-server")
+    ticket = draft("roster-server", service="Crew roster")
+    edit(ticket, person, items=[{"item": server.pk, "expected": {"memory": "128", "mood": "good"}}])
+    assert ticket.change_items.get().expected == {"memory": 128, "mood": "good"}
+
+
+def test_a_template_touches_the_items_of_a_group_as_they_are_when_it_is_opened(
+    northmere: None, person: Who
+) -> None:
+    template = {
+        "key": "big",
+        "name": "Memory of the big servers",
+        "groups": ["Big servers"],
+        "expects": [{"attribute": "memory", "value": "256"}],
+        "steps": STEPS,
+    }
+    document = deepcopy(current().document)
+    document["change_templates"].append(template)
+    assert not [one for one in findings_of(document, NOW) if one.section == "change_templates"]
+    publish(lambda kept: kept["change_templates"].append(template))
+    read = registry(current())["ci.group"].read
+    wanted = {one.pk for one in ConfigItem.objects.all() if "Big servers" in read(Ticket(ci=one))}
+    assert wanted
+    new = planning.NewChange(title="Memory", template="big")
+    ticket = planning.open_change(new, Acting(person=person("Joss"), now=NOW))
+    rows = ticket.change_items.all()
+    assert {one.item_id for one in rows} == wanted
+    assert {one.expected["memory"] for one in rows} == {256}
+    document["change_templates"][-1]["groups"] = ["Gone"]
+    found = [one for one in findings_of(document, NOW) if one.section == "change_templates"]
+    assert "There is no group “Gone”." in [one.says for one in found]

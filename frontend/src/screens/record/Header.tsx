@@ -22,7 +22,7 @@ export function Header({ ticket, now, others, isBusy, onAct, onRemind, onRoutine
       <div className="min-w-0 flex-1 basis-[420px]">
         <p className="flex flex-wrap items-center gap-x-1.5 text-[13px] text-ink-2">
           <span className="inline-flex items-center gap-1.5">
-            <span aria-hidden="true">{ticket.kind}</span> <Number row={ticket} />
+            <span aria-hidden="true">{ticket.change?.is_release ? "release" : ticket.kind}</span> <Number row={ticket} />
           </span>
           <span>
             · opened <time title={exact(ticket.opened_s)}>{when(ticket.opened_s, now)}</time>{" "}

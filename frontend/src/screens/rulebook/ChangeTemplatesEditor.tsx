@@ -6,7 +6,7 @@ import { inputClass } from "../../parts/ui";
 import type { Entry } from "./data";
 import { useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
-import { EditState, moved, options, OrderButtons, Part, PickOne, smallInput, TextInput } from "./parts";
+import { EditState, moved, options, OrderButtons, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
 import type { SectionSpec } from "./section/spec";
 
 interface Step {
@@ -14,6 +14,11 @@ interface Step {
   says: string;
   minutes?: number;
   who?: string;
+}
+
+interface Expected {
+  attribute: string;
+  value: string;
 }
 
 interface ChangeTemplate extends Entry {
@@ -25,6 +30,8 @@ interface ChangeTemplate extends Entry {
   service?: string;
   category?: string;
   items?: string[];
+  groups?: string[];
+  expects?: Expected[];
   minutes?: number;
   steps?: Step[];
 }
@@ -57,6 +64,9 @@ function TemplateEditor({ stored }: { stored: ChangeTemplate }) {
   const steps = one.steps ?? [];
   const setStep = (index: number, change: Partial<Step>) =>
     set({ steps: steps.map((step, at) => (at === index ? { ...step, ...change } : step)) });
+  const setExpected = (index: number, change: Partial<Expected>) =>
+    set({ expects: (one.expects ?? []).map((each, at) => (at === index ? { ...each, ...change } : each)) });
+  const groups = entriesOf<{ key: string; name: string }>(document, "item_groups").map((group) => group.name);
   const categories = entriesOf<{ key: string }>(document, "categories").map((each) => each.key);
   const items = one.items ?? [];
   const [typed, setTyped] = useState("");
@@ -198,6 +208,56 @@ function TemplateEditor({ stored }: { stored: ChangeTemplate }) {
             }}
           />
         </div>
+        {groups.length > 0 ? (
+          <p className="mt-2 text-[16px] leading-8">
+            and every item that is in{" "}
+            <PickMany
+              label="Groups of items that it touches"
+              options={options(groups)}
+              value={one.groups ?? []}
+              onChange={(chosen) => set({ groups: chosen })}
+              placeholder="no group"
+              joiner="or"
+            />{" "}
+            when it is opened.
+          </p>
+        ) : null}
+      </Part>
+      <Part title="What is expected of each afterwards">
+        <ul>
+          {(one.expects ?? []).map((each, index) => (
+            <li key={index} className="flex flex-wrap items-center gap-2 py-0.5">
+              <input
+                aria-label={`Attribute ${index + 1}`}
+                placeholder="attribute"
+                className={`${smallInput} w-[150px]`}
+                value={each.attribute}
+                onChange={(event) => setExpected(index, { attribute: event.target.value.toLowerCase().replace(/[^a-z0-9_-]/g, "") })}
+              />
+              is to be
+              <input
+                aria-label={`Expected value ${index + 1}`}
+                className={`${smallInput} w-[190px]`}
+                value={each.value}
+                onChange={(event) => setExpected(index, { value: event.target.value })}
+              />
+              <button
+                type="button"
+                className="min-h-[24px] underline"
+                onClick={() => set({ expects: (one.expects ?? []).filter((_, at) => at !== index) })}
+              >
+                remove
+              </button>
+            </li>
+          ))}
+        </ul>
+        <button
+          type="button"
+          className="min-h-[28px] underline"
+          onClick={() => set({ expects: [...(one.expects ?? []), { attribute: "version", value: "" }] })}
+        >
+          Another value
+        </button>
       </Part>
     </>
   );
