@@ -70,11 +70,11 @@ def test_a_meeting_is_run_from_its_page(server: Server, screen: Open) -> None:
     marit = screen("Marit")
     marit.open("/desk/changes")
     marit.press("Agenda and minutes")
-    marit.see("to decide, the riskiest first")
+    marit.see("undecided, the riskiest first")
     marit.see("New certificates")
     assert marit.violations() == []
 
-    box = marit.driver.find_elements(By.CSS_SELECTOR, "section[aria-label='Who is there'] input")[0]
+    box = marit.driver.find_elements(By.CSS_SELECTOR, "section[aria-label='Attendance'] input")[0]
     box.click()
     marit.see("1 of")
     marit.fill("What was said", "Certificates first.")

@@ -23,9 +23,9 @@ export function Attendance({ meeting, isBusy, run }: AsideProps) {
   const set = (id: number, isThere: boolean) =>
     run(keep(meeting, isThere ? [...present, id] : present.filter((one) => one !== id), meeting.notes), "");
   return (
-    <section aria-label="Who is there" className="mb-3 rounded-card border border-line bg-sheet px-3.5 py-2.5">
+    <section aria-label="Attendance" className="mb-3 rounded-card border border-line bg-sheet px-3.5 py-2.5">
       <h2 className="font-bold">
-        Who is there{" "}
+        Attendance{" "}
         <span className="text-[13px] font-normal text-ink-2">
           {present.length} of {meeting.members.length}
         </span>
@@ -51,7 +51,7 @@ export function Attendance({ meeting, isBusy, run }: AsideProps) {
       </ul>
       {meeting.can_run ? (
         <Finder
-          props={{ "aria-label": "Somebody else who is there" }}
+          props={{ "aria-label": "Somebody else who came" }}
           what="Colleagues"
           find={findColleagues}
           nothing="Nobody is called that."

@@ -109,7 +109,7 @@ export function CabPage() {
                 ? ""
                 : open === 0
                   ? "all of it is decided"
-                  : `${open} of ${data.agenda.length} to decide, the riskiest first`}
+                  : `${open} of ${data.agenda.length} undecided, the riskiest first`}
             </span>
           </h2>
           {data.agenda.length === 0 ? (
