@@ -208,7 +208,7 @@ def test_a_process_of_its_own_knows_every_kind() -> None:
     kinds, parts = done.stdout.split("\n")[:2]
     assert set(kinds.split()) == {
         "step", "late", "return", "close", "route", "stage", "deputy", "runbook", "task", "reminder",
-        "review",
+        "notice", "review",
     }  # fmt: skip
     assert set(parts.split()) == {
         "announcement", "approvals", "parts", "route", "survey", "tasks", "whole",
