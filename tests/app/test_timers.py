@@ -211,7 +211,7 @@ def test_a_process_of_its_own_knows_every_kind() -> None:
         "notice", "review",
     }  # fmt: skip
     assert set(parts.split()) == {
-        "announcement", "approvals", "parts", "route", "survey", "tasks", "whole",
+        "announcement", "approvals", "change", "parts", "route", "survey", "tasks", "whole",
     }  # fmt: skip
 
 
