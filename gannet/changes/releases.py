@@ -44,6 +44,9 @@ def join(number: int, acting: Acting, joining: int, phase: str = "") -> Ticket:
         if other is None or theirs is None or joining == number:
             raise Invalid("There is no such change.", fields={"change": "Choose another."})
         against = why_not(other, theirs)
+        if other.is_confidential and not write.ticket.is_confidential:
+            # Its title and steps would stand where everybody of the desk reads them.
+            against = "It is confidential, and the release is not."
         if against:
             raise Invalid(against, fields={"change": against})
         _check_phase(facts, phase)

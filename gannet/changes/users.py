@@ -140,6 +140,7 @@ def end_announcement(facts: ChangeFacts, now_s: int) -> int | None:
 
 
 _NOT_COMING = "It does not take place."
+_BACKED_OUT = "It was stopped, and all is as it was before."
 
 
 def on_ending(write: RecordWrite) -> dict[str, Any]:
@@ -148,11 +149,12 @@ def on_ending(write: RecordWrite) -> dict[str, Any]:
     was = end_announcement(facts, write.acting.now_s)
     if was is not None:
         kept["announced_to_s"] = was
-    if facts.told_s is not None and facts.ended_s is None:
+    words = _NOT_COMING if facts.ended_s is None else _BACKED_OUT
+    if facts.told_s is not None and (facts.ended_s is None or facts.outcome == "backed out"):
         # Its own event would stand in the way of undoing the end.
         found = assess(write.ticket, write.policy, write.acting.now_s, facts)
-        _write(write, found, OVER, _NOT_COMING)
-        kept["told"] = True
+        _write(write, found, OVER, words)
+        kept["told"] = words
     return kept
 
 
@@ -164,7 +166,7 @@ def take_back(write: RecordWrite, kept: Mapping[str, Any]) -> None:
         rows.update(to_s=kept["announced_to_s"])
     if kept.get("told"):
         found = assess(write.ticket, write.policy, write.acting.now_s, facts)
-        withdraw(_letters(write, found, OVER, _NOT_COMING))
+        withdraw(_letters(write, found, OVER, str(kept["told"])))
 
 
 def _wanted(standing: timers.Standing) -> dict[str, int]:

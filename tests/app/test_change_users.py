@@ -138,6 +138,18 @@ def test_a_moved_change_is_told_again_and_a_cancelled_one_does_not_come(
     assert "It does not take place." in over[0].body
 
 
+def test_those_who_were_told_hear_that_it_was_backed_out(
+    planned: Callable[..., Ticket], person: Who
+) -> None:
+    ticket, joss = planned(), person("Joss")
+    run(BEGINS - timedelta(hours=24))
+    stages.start(ticket.pk, Acting(person=joss, now=BEGINS))
+    stages.back_out(ticket.pk, Acting(person=joss, now=BEGINS + timedelta(minutes=9)), "It burns")
+    over = letters("change over")
+    assert len(over) == len(letters("change coming")) > 0
+    assert "It was stopped, and all is as it was before." in over[0].body
+
+
 @pytest.mark.parametrize("change", ["ratings", "hours", "confidential", "message"])
 def test_nobody_is_told_where_the_rulebook_or_the_change_says_so(
     planned: Callable[..., Ticket], change: str, monkeypatch: pytest.MonkeyPatch

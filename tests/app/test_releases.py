@@ -358,6 +358,18 @@ def test_phases_of_nonsense_are_refused(
     assert facts(whole).phases == []
 
 
+def test_a_confidential_change_joins_no_release_that_all_of_the_desk_reads(
+    release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who, api: Api
+) -> None:
+    whole, _ = release(KEYS[0])
+    secret = change(person, "Hidden", KEYS[1])
+    Ticket.objects.filter(pk=secret.pk).update(is_confidential=True)
+    said = {"change": secret.pk}
+    answer = api("Joss").post(f"/api/changes/{whole.pk}/carries", said, content_type=JSON)
+    assert answer.status_code == 422
+    assert facts(secret).release_id is None
+
+
 def test_a_confidential_part_is_counted_and_not_named(
     release: Callable[..., tuple[Ticket, list[Ticket]]], api: Api
 ) -> None:
