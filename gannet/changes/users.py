@@ -145,7 +145,8 @@ _BACKED_OUT = "It was stopped, and all is as it was before."
 
 def on_ending(write: RecordWrite) -> dict[str, Any]:
     """A change has ended: its announcement ends, and who waits for it hears what became of it."""
-    facts, kept = facts_of(write.ticket), {}
+    facts = facts_of(write.ticket)
+    kept: dict[str, Any] = {}
     was = end_announcement(facts, write.acting.now_s)
     if was is not None:
         kept["announced_to_s"] = was
