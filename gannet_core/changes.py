@@ -5,9 +5,10 @@ told what is missing, which type is suggested and why, and what stands against a
 The settings are the rulebook's section `changes`; what it leaves out ships here.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from types import MappingProxyType
 from typing import Any
 
 from gannet_core.item_types import same
@@ -17,6 +18,12 @@ STANDARD, NORMAL, EMERGENCY = "standard", "normal", "emergency"
 LIKE = (STANDARD, NORMAL, EMERGENCY)
 IMPLEMENT, TEST, BACK_OUT = "implement", "test", "back out"
 PARTS = (IMPLEMENT, TEST, BACK_OUT)
+# The stages within which a type may have further ones, as its rulebook says.
+WITHIN = ("draft", "assess", "planned", "under way", "look back")
+# What of a ticket's own fields a stage asks for is written with this before the field's key.
+FIELD = "field."
+# The shipped stages in their order, as a change goes that nothing stops.
+WAY = ("draft", "assess", "authorise", "planned", "under way", "look back", "done")
 # What a type may ask for before it is submitted, and how a reader is told of it.
 NEEDS: Mapping[str, str] = {
     "why": "Say why it is needed.",
@@ -44,7 +51,10 @@ class Step:
 
 @dataclass(frozen=True, slots=True)
 class Draft:
-    """What of a change counts when it is submitted; times in epoch seconds, or None."""
+    """What of a change counts when it is submitted; times in epoch seconds, or None.
+
+    `fields` are the keys of the ticket's own fields that have a value.
+    """
 
     why: str = ""
     service: str = ""
@@ -53,6 +63,7 @@ class Draft:
     ends_s: int | None = None
     steps: tuple[Step, ...] = ()
     tried: str = ""
+    fields: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,10 +75,21 @@ class Lack:
 
 
 @dataclass(frozen=True, slots=True)
+class AddedStage:
+    """A stage that a rulebook adds: within which shipped one, what is needed to leave it."""
+
+    key: str
+    name: str
+    within: str
+    needs: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class ChangeType:
     """A type of change: what it is like, what it asks for, its approval route, its CAB ratings.
 
-    A change whose rating is among `cab` goes to the change advisory board.
+    `needs` is asked for before it is submitted. A change whose rating is among `cab` goes to
+    the change advisory board. `stages` are passed one by one, each within a shipped stage.
     """
 
     key: str
@@ -76,6 +98,11 @@ class ChangeType:
     needs: tuple[str, ...] = SHIPPED_NEEDS
     route: str = ""
     cab: tuple[str, ...] = ()
+    stages: tuple[AddedStage, ...] = ()
+
+    def within(self, stage: str) -> tuple[AddedStage, ...]:
+        """The stages that are added within a shipped one, in their order."""
+        return tuple(one for one in self.stages if one.within == stage)
 
 
 SHIPPED_TYPES = (
@@ -83,6 +110,40 @@ SHIPPED_TYPES = (
     ChangeType(NORMAL, "Normal", NORMAL, SHIPPED_NEEDS, "", ("moderate", "high", "critical")),
     ChangeType(EMERGENCY, "Emergency", EMERGENCY, ("why", "items", "span")),
 )
+
+
+DONE = "done"
+
+
+@dataclass(frozen=True, slots=True)
+class EndsProblem:
+    """When a change that was looked back on resolves the problem that asked for it.
+
+    It does at these outcomes (none: never), with the problem's open incidents where
+    `with_incidents` says so.
+    """
+
+    outcomes: tuple[str, ...] = (DONE,)
+    with_incidents: bool = True
+
+
+def problem_stays(rule: EndsProblem, outcome: str, *, caused: int, others: int) -> str:
+    """Why a problem stays open after the look back on a change for it, in words, or nothing.
+
+    `caused` are incidents linked as caused by the change, `others` open changes for the
+    same problem.
+    """
+    if not rule.outcomes:
+        return "The rulebook leaves it to a person."
+    if outcome not in rule.outcomes:
+        return f"It is resolved only when its change is {' or '.join(rule.outcomes)}."
+    if caused:
+        how = "One incident was" if caused == 1 else f"{caused} incidents were"
+        return f"{how} caused by its change."
+    if others:
+        what = "Another change for it is" if others == 1 else f"{others} other changes for it are"
+        return f"{what} open."
+    return ""
 
 
 @dataclass(frozen=True)
@@ -99,6 +160,7 @@ class Settings:
     # Those whom a change reaches hear so many hours before, where its rating is one of these.
     tell_hours: int = 0
     tell_ratings: tuple[str, ...] = ()
+    ends_problem: EndsProblem = EndsProblem()
 
     def type_of(self, key: str) -> ChangeType:
         """The type of that key; one that is gone is read as the first normal one."""
@@ -115,7 +177,7 @@ class Settings:
 
 def read_settings(document: Mapping[str, Any]) -> Settings:
     """The settings of a rulebook's section `changes`, with the shipped where it is silent."""
-    risk = document.get("risk") or {}
+    risk, ends = document.get("risk") or {}, document.get("ends_problem") or {}
     shares = {name: share for name, (share, _) in FACTORS.items()}
     shares.update(
         {
@@ -150,6 +212,15 @@ def read_settings(document: Mapping[str, Any]) -> Settings:
             tuple(str(need) for need in one.get("needs") or ()),
             str(one.get("route") or ""),
             tuple(str(rating) for rating in one.get("cab") or ()),
+            tuple(
+                AddedStage(
+                    str(each["key"]),
+                    str(each["name"]),
+                    str(each["within"]),
+                    tuple(str(need) for need in each.get("needs") or ()),
+                )
+                for each in one.get("stages") or ()
+            ),
         )
         for one in document.get("types") or ()
     )
@@ -163,11 +234,39 @@ def read_settings(document: Mapping[str, Any]) -> Settings:
         document.get("cab") or {},
         int((document.get("tell") or {}).get("hours", 0)),
         tuple(str(one) for one in (document.get("tell") or {}).get("ratings") or ()),
+        EndsProblem(
+            tuple(str(one) for one in ends.get("outcomes", (DONE,))),
+            bool(ends.get("with_incidents", True)),
+        ),
     )
 
 
-def lacks(kind: ChangeType, draft: Draft) -> list[Lack]:
-    """All that a change lacks before it can be submitted, each with its place."""
+def lacks(
+    kind: ChangeType, draft: Draft, labels: Mapping[str, str] = MappingProxyType({})
+) -> list[Lack]:
+    """All that a change lacks before it can be submitted, each with its place.
+
+    `labels` are the names of the ticket's own fields by their keys.
+    """
+    found = lacks_of(kind.needs, draft, labels)
+    starts, ends = draft.starts_s, draft.ends_s
+    if starts is not None and ends is not None:
+        if ends <= starts:
+            found.append(Lack("span", "It ends before it begins."))
+        elif planned_minutes(draft.steps) * 60 > ends - starts:
+            minutes = planned_minutes(draft.steps)
+            has = (ends - starts) // 60
+            found.append(Lack("span", f"The plan takes {minutes} minutes, and the span has {has}."))
+    return found
+
+
+def lacks_of(
+    needs: Collection[str], draft: Draft, labels: Mapping[str, str] = MappingProxyType({})
+) -> list[Lack]:
+    """What of some needs is not there: those of `NEEDS` first, then the ticket's own fields.
+
+    A field that is gone from the rulebook (not in `labels`) is asked for no more.
+    """
     there = {
         "why": draft.why.strip() != "",
         "service": draft.service != "",
@@ -178,16 +277,61 @@ def lacks(kind: ChangeType, draft: Draft) -> list[Lack]:
         "backout": _has(draft.steps, BACK_OUT),
         "tried": draft.tried.strip() != "",
     }
-    found = [Lack(need, NEEDS[need]) for need in NEEDS if need in kind.needs and not there[need]]
-    starts, ends = draft.starts_s, draft.ends_s
-    if starts is not None and ends is not None:
-        if ends <= starts:
-            found.append(Lack("span", "It ends before it begins."))
-        elif planned_minutes(draft.steps) * 60 > ends - starts:
-            minutes = planned_minutes(draft.steps)
-            has = (ends - starts) // 60
-            found.append(Lack("span", f"The plan takes {minutes} minutes, and the span has {has}."))
+    found = [Lack(need, NEEDS[need]) for need in NEEDS if need in needs and not there[need]]
+    for need in needs:
+        key = need.removeprefix(FIELD)
+        if need.startswith(FIELD) and key in labels and key not in draft.fields:
+            found.append(Lack(need, f"Fill in {labels[key]}."))
     return found
+
+
+@dataclass(frozen=True, slots=True)
+class OnTheWay:
+    """A stage on a change's way: `is_past`, `is_now`; `key` is empty for a shipped one."""
+
+    name: str
+    key: str = ""
+    is_past: bool = False
+    is_now: bool = False
+
+
+def following(kind: ChangeType, state: str, at: str) -> AddedStage | None:
+    """The added stage that comes after the one a change is in, within its shipped stage.
+
+    `at` is the key of the added stage that it is in, or nothing; one that is gone is nothing.
+    """
+    stages = kind.within(state)
+    place = next((index for index, one in enumerate(stages) if one.key == at), -1)
+    return stages[place + 1] if place + 1 < len(stages) else None
+
+
+def standing_in(kind: ChangeType, state: str, at: str) -> AddedStage | None:
+    """The added stage that a change is in, or None where it is in the shipped one itself."""
+    return next((one for one in kind.within(state) if one.key == at), None)
+
+
+def way(kind: ChangeType, state: str, at: str) -> list[OnTheWay]:
+    """The stages of a type from draft to done, with the added ones at their places.
+
+    A change that ended otherwise than done has no stage that is now, and none that is past.
+    """
+    names: list[tuple[str, str, str]] = []
+    for name in WAY:
+        names.append((name, "", name))
+        names += [(one.name, one.key, name) for one in kind.within(name)]
+    here = standing_in(kind, state, at)
+    now = next(
+        (
+            index
+            for index, (_, key, shipped) in enumerate(names)
+            if shipped == state and key == (here.key if here else "")
+        ),
+        None,
+    )
+    return [
+        OnTheWay(name, key, now is not None and index < now, index == now)
+        for index, (name, key, _) in enumerate(names)
+    ]
 
 
 def planned_minutes(steps: Iterable[Step]) -> int:

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from datetime import date
 from typing import Any
 
-from gannet_core.changes import LIKE, read_settings
+from gannet_core.changes import LIKE, WAY, ChangeType, read_settings
 from gannet_core.errors import ScheduleError, WindowError
 from gannet_core.findings import WARNING, Finding, World, say
 from gannet_core.item_groups import names_of
@@ -53,6 +53,7 @@ def changes(document: Document, world: World, today: date) -> Iterator[Finding]:
                 "Nobody would know when it decides.",
                 "Say when it meets.",
             )
+    yield from _stages(settings.types)
     if list(settings.model.thresholds) != sorted(settings.model.thresholds):
         yield say(
             "changes",
@@ -75,6 +76,22 @@ def changes(document: Document, world: World, today: date) -> Iterator[Finding]:
                 "changes", _CHANGES, f"There is no board “{cab['board']}”.",
                 "Nobody would be invited.", "Choose a board.",
             )  # fmt: skip
+
+
+def _stages(types: Iterable[ChangeType]) -> Iterator[Finding]:
+    """The stages that a type adds have names of their own."""
+    for kind in types:
+        names = [name.casefold() for name in (*WAY, *(one.name for one in kind.stages))]
+        twice = next((name for name in names if names.count(name) > 1), None)
+        keys = [one.key for one in kind.stages]
+        if twice is not None or len(set(keys)) < len(keys):
+            yield say(
+                "changes",
+                _CHANGES,
+                f"Two stages of {kind.name} changes are called “{twice or keys[0]}”.",
+                "Nobody could tell in which of them a change is.",
+                "Give each a name of its own.",
+            )
 
 
 def change_templates(document: Document, world: World, today: date) -> Iterator[Finding]:

@@ -217,6 +217,8 @@ CHANGE = Lifecycle(
         "moved": stays("planned"),
         # A change manager wants the change advisory board to decide on it.
         "referred": stays("assess", "authorise"),
+        # A stage that the rulebook adds is entered, within the one that ships.
+        "moved on": stays("draft", "assess", "planned", "under way", "look back"),
         "started": leads("under way", "planned"),
         # It is a draft of its own again.
         "left release": leads("draft", *_CHANGE_BEFORE),

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from gannet_core.changes import FIELD
 from gannet_core.escalation import UNTOUCHED
 from gannet_core.rulebook import Document, name_of
 
@@ -111,6 +112,15 @@ def _of_changes(one: Mapping[str, Any]) -> Found:
     yield "calendars", one.get("review_calendar"), "the calendar by which they are looked back on"
     for kind in one.get("types") or ():
         yield "routes", kind.get("route"), f"the type {kind.get('name', '')}"
+        yield from _needed(kind.get("needs"), f"what the type {kind.get('name', '')} needs")
+        for stage in kind.get("stages") or ():
+            yield from _needed(stage.get("needs"), f"the stage {stage.get('name', '')}")
+
+
+def _needed(needs: Iterable[str] | None, place: str) -> Found:
+    for need in needs or ():
+        if need.startswith(FIELD):
+            yield "asked", need.removeprefix(FIELD), place
 
 
 def _of_change_template(one: Mapping[str, Any]) -> Found:

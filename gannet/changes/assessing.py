@@ -42,6 +42,7 @@ MOST_PAST = 3000
 # The states in which a change takes its time: it is meant, and not over.
 TAKING = ("assess", "authorise", "planned", "under way")
 _OVER = ("look back", "done", "backed out")
+_EMPTY: tuple[Any, ...] = (None, "", [])
 _AMONG_CLASHES = (schedule.IMPLEMENTER, schedule.ITEM, schedule.SERVICE, schedule.ABSENT)
 
 
@@ -60,6 +61,8 @@ class Proposed:
     # Of a release: the plans of the changes that it carries, and their numbers.
     carried_steps: tuple[Step, ...] = ()
     carries: frozenset[int] = frozenset()
+    # The keys of the ticket's own fields that have a value.
+    filled: frozenset[str] = frozenset()
 
     @property
     def steps(self) -> tuple[Step, ...]:
@@ -97,6 +100,7 @@ def proposed(
         is_urgent=is_urgent(ticket.pk),
         carried_steps=tuple(step for one in parts for step in facts_of(one).plan()),
         carries=frozenset(one.pk for one in parts),
+        filled=frozenset(key for key, value in ticket.values.items() if value not in _EMPTY),
     )
 
 
@@ -129,9 +133,13 @@ class Assessment:
     @property
     def is_preauthorised(self) -> bool:
         """Whether it is what was authorised beforehand: of such a template, and by its plan."""
-        plan = [(step.part, step.says) for step in self.change.steps]
+        runs = [str(one.get("runbook") or "") for one in self.change.facts.steps]
+        plan = [
+            (step.part, step.says, run)
+            for step, run in zip(self.change.facts.plan(), runs, strict=True)
+        ]
         written = [
-            (str(one["part"]), " ".join(str(one["says"]).split()))
+            (str(one["part"]), " ".join(str(one["says"]).split()), str(one.get("runbook") or ""))
             for one in self.template.get("steps") or ()
         ]
         return bool(self.template.get("is_preauthorised")) and plan == written
@@ -335,10 +343,10 @@ class Assessment:
         )
 
     @property
-    def lacks(self) -> list[core.Lack]:
-        """What it lacks before it can be submitted."""
+    def draft(self) -> core.Draft:
+        """What of it counts when something is asked of it."""
         change, facts = self.change, self.change.facts
-        draft = core.Draft(
+        return core.Draft(
             why=facts.why,
             service=change.service.name if change.service else "",
             items=len(change.items),
@@ -346,10 +354,24 @@ class Assessment:
             ends_s=facts.ends_s,
             steps=change.steps,
             tried=facts.tried,
+            fields=change.filled,
         )
-        if facts.is_release:
-            return [*core.lacks(self.type, draft), *self._lacks_of_parts]
-        return core.lacks(self.type, draft)
+
+    @property
+    def labels(self) -> dict[str, str]:
+        """The names of the rulebook's own fields, by their keys."""
+        return {key: str(one["label"]) for key, one in self.book.fields.items()}
+
+    @property
+    def lacks(self) -> list[core.Lack]:
+        """What it lacks before it can be submitted."""
+        found = core.lacks(self.type, self.draft, self.labels)
+        return [*found, *self._lacks_of_parts] if self.change.facts.is_release else found
+
+    def lacks_in(self, state: str) -> list[core.Lack]:
+        """What the stage that the rulebook adds, and that it is in, needs before it is left."""
+        here = core.standing_in(self.type, state, self.change.facts.stage)
+        return core.lacks_of(here.needs, self.draft, self.labels) if here else []
 
     @property
     def _lacks_of_parts(self) -> list[core.Lack]:

@@ -51,6 +51,9 @@ class ChangeEvent:
     )
     STOPPED = EventKind("stopped", lambda told: f"{told.who} stopped it{told.quote}")
     REFERRED = EventKind("referred", lambda told: f"{told.who} referred it to the CAB{told.quote}")
+    MOVED_ON = EventKind(
+        "moved on", lambda told: f"{told.who} moved it on to {told.value('stage')}{told.quote}"
+    )
     PUT_OFF = EventKind(
         "put off by the CAB", lambda told: f"the CAB of {told.value('day')} put it off{told.quote}"
     )
@@ -68,6 +71,9 @@ class ChangeEvent:
         "backed out", lambda told: f"{told.who} backed it out{told.quote}", ends=True
     )
     REVIEW_DUE = EventKind("change review due", lambda told: "it is time to look back on it")
+    STAYS_OPEN = EventKind(
+        "stays open after change", lambda told: f"it stays open after its change{told.quote}"
+    )
     VERIFIED = EventKind(
         "change verified", lambda told: f"a scan found what was expected: {told.listed('what')}"
     )

@@ -3,8 +3,17 @@
 from collections.abc import Mapping
 from typing import Any
 
-from gannet.changes import carrying, planning, releases, stages, users
+from gannet.changes import (
+    carrying,
+    looking_back,
+    passing,
+    planning,
+    releases,
+    stages,
+    users,
+)
 from gannet.changes.events import ChangeEvent
+from gannet.changes.looking_back import OUTCOMES
 from gannet.changes.models import KIND, facts_of
 from gannet.changes.reading import change_json
 from gannet.changes.shapes import (
@@ -16,6 +25,7 @@ from gannet.changes.shapes import (
     WhyChangeShape,
 )
 from gannet.people.models import Person
+from gannet.rulebook.book import current
 from gannet.tickets.actions.endings import Ending, EndingPart
 from gannet.tickets.actions.frame import RecordWrite
 from gannet.tickets.acts import ActInput, Place, RecordAct
@@ -41,6 +51,12 @@ def _points(ticket: Ticket) -> int | None:
 def _may(person: Person, act: str, ticket: Ticket) -> Decision | None:
     words = stages.may(person, act, ticket)
     return Decision(False, words) if words else None
+
+
+def _added_stages() -> list[str]:
+    """The names of the stages that the rulebook's types add."""
+    types = current().changes.types
+    return list(dict.fromkeys(stage.name for one in types for stage in one.stages))
 
 
 def _perhaps(name: str, label: str) -> ActInput:
@@ -105,6 +121,15 @@ CHANGES = RecordKind(
             is_nullable=True,
         ),
         Field(
+            "stage",
+            "choice",
+            "stage of the change",
+            "change_facts__stage_name",
+            _of_change("stage_name"),
+            is_nullable=True,
+            values=_added_stages,
+        ),
+        Field(
             "outcome",
             "choice",
             "outcome of the change",
@@ -124,6 +149,21 @@ CHANGES = RecordKind(
             core=ChangeEvent.SUBMITTED,
             place=Place.MAIN,
             does=lambda number, acting, data: stages.submit(number, acting),
+            is_worth_greying=lambda ticket, person: False,
+        ),
+        RecordAct(
+            name="move-change-on",
+            label="Move on…",
+            about="Move it on to the next stage that its type adds.",
+            command="Move {} on to its next stage",
+            shape=AssessChangeShape,
+            core=ChangeEvent.MOVED_ON,
+            place=Place.MAIN,
+            does=lambda number, acting, data: passing.move_on(
+                number, acting, data["comment"], data["version"]
+            ),
+            asks=(_perhaps("comment", "A word on it"),),
+            against=lambda ticket, person: passing.no_stage_after(ticket),
             is_worth_greying=lambda ticket, person: False,
         ),
         RecordAct(
@@ -240,26 +280,30 @@ CHANGES = RecordKind(
             shape=LookBackShape,
             core=ChangeEvent.LOOKED_BACK,
             place=Place.MAIN,
-            does=lambda number, acting, data: stages.look_back(
+            does=lambda number, acting, data: looking_back.look_back(
                 number, acting, data["outcome"], data["learned"]
             ),
             asks=(
                 ActInput(
-                    name="outcome", label="How it went", type="choice", choices=stages.OUTCOMES
+                    name="outcome",
+                    label="How it went",
+                    type="choice",
+                    choices=OUTCOMES,
                 ),
                 ActInput(name="learned", label="What was learned", type="lines", is_needed=False),
             ),
-            against=stages.too_early,
+            against=looking_back.too_early,
             is_worth_greying=lambda ticket, person: state_name(ticket.state) == "look back",
         ),
     ),
     sections=(Section(key="change", shape=ChangeShape, read=change_json),),
-    timers=(stages.REVIEWS, users.NOTICES),
+    timers=(looking_back.REVIEWS, users.NOTICES),
     notices={
         "change submitted": "change",
         "change authorised": "change",
         "change sent back": "change",
         "change fell back": "change",
+        "change moved on": "change",
         "change review due": "review",
         "change mismatch": "mismatch",
         "change put off": "change",

@@ -64,6 +64,9 @@ class ChangeFacts(models.Model):
     announced_zone = models.CharField(max_length=60, blank=True)
     # The begin of which those whom it reaches were told.
     told_s = models.BigIntegerField(null=True)
+    # The key of the stage that the rulebook adds and that it is in, within its state.
+    stage = models.CharField(max_length=80, blank=True)
+    stage_name = models.CharField(max_length=160, blank=True)  # as lists show it
     # Why the change advisory board decides on it, whatever its type and risk.
     referred = models.CharField(max_length=300, blank=True)
     outcome = models.CharField(max_length=12, blank=True)

@@ -23,6 +23,7 @@ from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.actions.routes import drop_route, reopen_touched
 from gannet.tickets.fields import registry
 from gannet.tickets.models import Channel, Link, LinkKind, Ticket
+from gannet.tickets.outward import runbooks
 from gannet.web.errors import Conflict, Invalid, Stale
 from gannet_core.changes import PARTS
 from gannet_core.errors import GannetError
@@ -89,7 +90,8 @@ def open_change(new: NewChange, acting: Acting) -> Ticket:
         problem=problem,
         why=new.why.strip() or str(template.get("why") or "") or (old.why if old else ""),
         tried=str(template.get("tried") or ""),
-        steps=read_steps(steps),
+        steps=read_steps(_known_runbooks(steps)),
+        as_tasks=int(any(one.get("runbook") for one in steps)),
         starts_s=new.starts_s,
         ends_s=new.ends_s,
         reason=new.reason.strip()[:300],
@@ -210,6 +212,7 @@ def read_steps(given: Iterable[Mapping[str, Any]]) -> list[dict[str, Any]]:
                 "says": says,
                 "who": _who(one.get("who"), number),
                 "minutes": minutes,
+                **_by_itself(one, number),
             }
         )
     taken: set[str] = set()
@@ -218,6 +221,31 @@ def read_steps(given: Iterable[Mapping[str, Any]]) -> list[dict[str, Any]]:
             one["id"] = f"{one['id'][:16]}x"
         taken.add(one["id"])
     return found
+
+
+def _by_itself(one: Mapping[str, Any], number: int) -> dict[str, Any]:
+    """The runbook that does a step once it is a task, with its inputs and what it yields."""
+    key = str(one.get("runbook") or "")
+    outputs = [" ".join(str(name).split())[:60] for name in one.get("outputs") or ()]
+    said = {"outputs": list(dict.fromkeys(name for name in outputs if name))} if outputs else {}
+    if not key:
+        return said
+    book = runbooks().get(key)
+    if book is None:
+        raise Invalid(
+            f"Step {number}: there is no runbook “{key[:60]}”.", fields={"steps": "Choose one."}
+        )
+    given = one.get("inputs") or {}
+    inputs = {name: str(given.get(name) or "").strip()[:500] for name in book.inputs}
+    return {"runbook": key, "inputs": inputs, **said}
+
+
+def _known_runbooks(steps: Iterable[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
+    """Steps of a template or of an earlier change; one whose runbook is gone is by hand."""
+    known = runbooks()
+    return [
+        one if str(one.get("runbook") or "") in known else {**one, "runbook": ""} for one in steps
+    ]
 
 
 def _who(given: Any, number: int) -> str:

@@ -1,12 +1,13 @@
 """A change as its page, the page of changes and the schedule show it."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict
 from fractions import Fraction
 from typing import Any
 
 from django.db.models import Count, Q, QuerySet
 
-from gannet.changes import covering, users, verifying
+from gannet.changes import covering, looking_back, users, verifying
 from gannet.changes.assessing import TAKING, Assessment, assess, meeting
 from gannet.changes.models import KIND, ChangeFacts, ChangeItem, carried, facts_of
 from gannet.estate.models import ConfigItem, Service
@@ -45,12 +46,20 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
         "why": facts.why,
         "tried": facts.tried,
         "steps": [
-            {**one, "who": str(one.get("who") or ""), "name": people.get(str(one.get("who")), "")}
+            {
+                "runbook": "",
+                "inputs": {},
+                "outputs": [],
+                **one,
+                "who": str(one.get("who") or ""),
+                "name": people.get(str(one.get("who")), ""),
+            }
             for one in facts.steps
         ],
         "items": [
             {
                 "item": one.item_id,
+                "key": one.item.key,
                 "name": one.item.name,
                 "kind": one.item.kind,
                 "place": one.item.place,
@@ -75,6 +84,9 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
         "dropped": facts.dropped,
         "weighed": facts.weighed,
         "is_editable": state_name(ticket.state) in _EDITABLE,
+        "way": [asdict(one) for one in core.way(found.type, state_name(ticket.state), facts.stage)],
+        "stage_lacks": [asdict(one) for one in found.lacks_in(state_name(ticket.state))],
+        "ends": looking_back.ending(ticket, facts, book, reader),
         "assessment": assessment_json(found, reader),
         "around": _around(found),
         "since": _since(ticket, facts, found, reader, book),

@@ -153,7 +153,7 @@ def born(
     ticket, made = write.ticket, 0
     for one, facts in rows:
         before: Task | None = None
-        for step in facts.plan():
+        for step, kept in zip(facts.plan(), facts.steps, strict=True):
             if step.part not in parts:
                 continue
             says = step.says if one.pk == ticket.pk else f"{one.pk}: {step.says}"
@@ -165,11 +165,14 @@ def born(
                 position=ticket.all_tasks + made,
                 estimate_minutes=step.minutes,
                 phase=phase,
+                runbook=str(kept.get("runbook") or ""),
+                inputs=dict(kept.get("inputs") or {}),
+                outputs=dict.fromkeys(kept.get("outputs") or (), ""),
                 made_s=write.acting.now_s,
             )
             if before is not None:
                 task.after.add(before)
-            elif task.person is not None:
+            elif task.person is not None and not task.runbook:
                 write.tell(task.person, "task given", task.title)
             before = task
             made += 1

@@ -21,6 +21,9 @@ class ChangeStepShape(Shape):
     who = _words(allow_blank=True, help_text="a person’s number, or nothing")
     name = _words(allow_blank=True)
     minutes = _number()
+    runbook = _words(allow_blank=True, help_text="what does it by itself, once it is a task")
+    inputs = serializers.DictField(child=serializers.CharField(allow_blank=True))
+    outputs = _list(child=_words(), help_text="the names of what it yields, for later steps")
 
 
 class ScannedValueShape(Shape):
@@ -36,6 +39,7 @@ class ChangedItemShape(Shape):
     """An item that is touched; `expected` says what is to be of which attribute."""
 
     item = _number()
+    key = _words()
     name = _words()
     kind = _words()
     place = _words(allow_blank=True)
@@ -110,6 +114,31 @@ class ChangeTypeShape(Shape):
     key = _words()
     name = _words()
     like = _words()
+
+
+class EndsIncidentShape(Shape):
+    id = _number()
+    title = _words()
+    why_not = _words(allow_blank=True)
+
+
+class EndsProblemShape(Shape):
+    """The problem that asked for a change, and what becomes of it when the change is done."""
+
+    id = _number()
+    title = _words()
+    outcomes = _list(child=_words(), help_text="the outcomes at which it is resolved")
+    why_not = _words(allow_blank=True)
+    incidents = EndsIncidentShape(many=True, help_text="its open ones, that end with it")
+
+
+class OnTheWayShape(Shape):
+    """A stage of its way from draft to done; `key` is empty for one that ships."""
+
+    name = _words()
+    key = _words(allow_blank=True)
+    is_past = _yes()
+    is_now = _yes()
 
 
 class AssessmentShape(Shape):
@@ -245,6 +274,9 @@ class ChangeShape(Shape):
     dropped = _list(child=_number(), help_text="past changes that do not count")
     weighed = WeighedShape(many=True)
     is_editable = _yes()
+    way = OnTheWayShape(many=True)
+    ends = EndsProblemShape(allow_null=True)
+    stage_lacks = LackShape(many=True, help_text="what the added stage it is in needs still")
     assessment = AssessmentShape()
     around = AroundShape(many=True, help_text="windows and freezes round its time")
     since = SinceShape(many=True)
@@ -333,6 +365,11 @@ class EditedStepShape(Shape):
     says = _words(max_length=200, allow_blank=True)
     who = _words(max_length=20, required=False, allow_blank=True, default="")
     minutes = _number(required=False, default=0, min_value=0, max_value=100_000)
+    runbook = _words(max_length=60, required=False, allow_blank=True, default="")
+    inputs = serializers.DictField(
+        child=serializers.CharField(allow_blank=True, max_length=500), required=False, default=dict
+    )
+    outputs = _list(child=_words(max_length=60), required=False, default=list, max_length=20)
 
 
 class EditedItemShape(Shape):

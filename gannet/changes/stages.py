@@ -1,30 +1,26 @@
 """The stages of a change: submitted, assessed, authorised, begun, done, looked back on."""
 
 from collections.abc import Mapping
-from datetime import datetime
 from typing import Any
-from zoneinfo import ZoneInfo
 
-from django.utils import timezone
-
-from gannet.changes import carrying, releases, users, verifying
+from gannet.changes import carrying, looking_back, passing, releases, users, verifying
 from gannet.changes.assessing import Assessment, assess
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, ChangeFacts, carried, facts_of, touched_by
 from gannet.changes.planning import check_seen, keep_risk
+from gannet.changes.within import check_said, locked_facts, tell_managers
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role
-from gannet.rulebook.book import Book, edition
-from gannet.tickets.actions import routes, timers
+from gannet.rulebook.book import edition
+from gannet.tickets.actions import routes
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.routes import when_approved
-from gannet.tickets.models import TaskState, Ticket, Timer
+from gannet.tickets.models import TaskState, Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core import changes as core
 from gannet_core import risk
-from gannet_core.instants import instant_of, parse_instant, seconds_of
-from gannet_core.schedule import review_date
+from gannet_core.instants import parse_instant, seconds_of
 
 _MANAGERS = (
     ChangeEvent.ASSESSED,
@@ -40,9 +36,13 @@ _CARRIES_OUT = (
     ChangeEvent.GO,
 )
 # What a change that goes with a release does not do by itself.
-_TOGETHER = (*_MANAGERS, *_CARRIES_OUT, ChangeEvent.SUBMITTED, "cancelled")
-OUTCOMES = ("done", "with issues", "failed")
-REVIEW = "review"
+_TOGETHER = (
+    *_MANAGERS,
+    *_CARRIES_OUT,
+    ChangeEvent.SUBMITTED,
+    ChangeEvent.MOVED_ON,
+    "cancelled",
+)
 CONDITION = "condition of the CAB"
 _OVER = (TaskState.DONE, TaskState.SKIPPED)
 
@@ -53,9 +53,10 @@ def submit(number: int, acting: Acting) -> Ticket:
     A standard one of low risk is authorised with it; so may be what was done already.
     """
     with writing(number, acting, ChangeEvent.SUBMITTED) as write:
-        facts = _facts(write)
+        facts = locked_facts(write)
         facts.submitted_s = acting.now_s
         found = _assessed(write, facts)
+        passing.leave(write, facts, found)
         lacks = found.lacks
         if lacks:
             raise Invalid(
@@ -69,8 +70,8 @@ def submit(number: int, acting: Acting) -> Ticket:
         _keep(write, facts, found, "submitted")
         write.record(ChangeEvent.SUBMITTED, values=_values(found))
         carrying.follow(write, ChangeEvent.SUBMITTED)
-        _tell_managers(write, "change submitted", write.ticket.title)
-        if found.type.like == core.STANDARD:
+        tell_managers(write, "change submitted", write.ticket.title)
+        if found.type.like == core.STANDARD and not found.type.within("assess"):
             _go_to_authorise(write, facts, found, is_automatic=True)
     return write.ticket
 
@@ -83,11 +84,12 @@ def assess_it(
     What somebody has changed of it since it was looked at is not assessed unseen.
     """
     with writing(number, acting, ChangeEvent.ASSESSED) as write:
-        facts = _facts(write)
+        facts = locked_facts(write)
         check_seen(write.ticket, facts.edited, seen_version)
         found = _assessed(write, facts)
         if found.against_type:
             raise Conflict(found.against_type)
+        passing.leave(write, facts, found)
         _go_to_authorise(write, facts, found, comment=comment)
     return write.ticket
 
@@ -124,7 +126,7 @@ def _authorised(write: RecordWrite) -> None:
     ticket = write.ticket
     if ticket.kind != KIND or write.state_name != "authorise":
         return
-    facts = _facts(write)
+    facts = locked_facts(write)
     facts.authorised = {
         "at_s": write.acting.now_s,
         "starts_s": facts.starts_s,
@@ -140,7 +142,7 @@ def _authorised(write: RecordWrite) -> None:
     if facts.is_after_the_fact and facts.starts_s is not None and facts.ends_s is not None:
         # It was done before anybody could be asked: its times are what they were.
         facts.began_s, facts.ended_s = facts.starts_s, facts.ends_s
-        facts.review_s = _review_s(edition(ticket.edition), facts.ends_s)
+        facts.review_s = looking_back.review_s_of(edition(ticket.edition), facts.ends_s)
         facts.save()
         write.record(ChangeEvent.STARTED, is_automatic=True, values={"loud": ["after the fact"]})
         write.record(ChangeEvent.IMPLEMENTED, is_automatic=True)
@@ -149,9 +151,10 @@ def _authorised(write: RecordWrite) -> None:
 def send_back(number: int, acting: Acting, why: str) -> Ticket:
     """Let it be a draft again, with what is missing; whoever was asked need not decide."""
     with writing(number, acting, ChangeEvent.SENT_BACK) as write:
-        _needs(why, "why", "Say what is missing.")
-        facts = _facts(write)
+        check_said(why, "why", "Say what is missing.")
+        facts = locked_facts(write)
         facts.type, facts.submitted_s = "", None
+        facts.stage = facts.stage_name = ""
         facts.save()
         routes.drop_route(write)
         write.record(ChangeEvent.SENT_BACK, text=why.strip())
@@ -163,11 +166,11 @@ def send_back(number: int, acting: Acting, why: str) -> Ticket:
 def refer(number: int, acting: Acting, why: str) -> Ticket:
     """Let the change advisory board decide on it, with what it is to look at."""
     with writing(number, acting, ChangeEvent.REFERRED) as write:
-        _needs(why, "why", "Say what the CAB is to look at.")
+        check_said(why, "why", "Say what the CAB is to look at.")
         against = not_referred(write.ticket)
         if against:
             raise Conflict(against)
-        facts = _facts(write)
+        facts = locked_facts(write)
         facts.referred = " ".join(why.split())[:300]
         facts.save()
         write.record(ChangeEvent.REFERRED, text=facts.referred)
@@ -188,7 +191,8 @@ def not_referred(ticket: Ticket) -> str:
 def start(number: int, acting: Acting, at: str = "") -> Ticket:
     """Begin to implement it; outside its span it is said loudly, and noted."""
     with writing(number, acting, ChangeEvent.STARTED) as write:
-        facts = _facts(write)
+        facts = locked_facts(write)
+        passing.leave(write, facts, _assessed(write, facts))
         began = _instant(at, "at", acting)
         loud = []
         if facts.starts_s is not None and began < facts.starts_s:
@@ -207,18 +211,19 @@ def start(number: int, acting: Acting, at: str = "") -> Ticket:
             releases.born(write, [(write.ticket, facts)], "")
         if loud:
             words = f"{write.ticket.title}: it began {' and '.join(loud)}"
-            _tell_managers(write, "change out of span", words)
+            tell_managers(write, "change out of span", words)
     return write.ticket
 
 
 def implemented(number: int, acting: Acting, at: str = "", text: str = "") -> Ticket:
     """It is done: when to look back on it is worked out by service days."""
     with writing(number, acting, ChangeEvent.IMPLEMENTED) as write:
-        facts = _facts(write)
+        facts = locked_facts(write)
+        passing.leave(write, facts, _assessed(write, facts))
         ended = _instant(at, "at", acting)
         if facts.began_s is not None and ended < facts.began_s:
             raise Invalid("It ended before it began.", fields={"at": "Choose a later time."})
-        facts.ended_s, facts.review_s = ended, _review_s(write.policy, ended)
+        facts.ended_s, facts.review_s = ended, looking_back.review_s_of(write.policy, ended)
         facts.save()
         write.record(ChangeEvent.IMPLEMENTED, text=text.strip())
         carrying.follow(write, ChangeEvent.IMPLEMENTED)
@@ -231,8 +236,8 @@ def implemented(number: int, acting: Acting, at: str = "", text: str = "") -> Ti
 def stop(number: int, acting: Acting, why: str) -> Ticket:
     """Stop a change that is under way: the steps that back it out become its tasks."""
     with writing(number, acting, ChangeEvent.STOPPED) as write:
-        _needs(why, "why", "Say why it is stopped.")
-        facts = _facts(write)
+        check_said(why, "why", "Say why it is stopped.")
+        facts = locked_facts(write)
         against = not_stopped(write.ticket)
         if against:
             raise Conflict(against)
@@ -244,7 +249,7 @@ def stop(number: int, acting: Acting, why: str) -> Ticket:
         rows = [(write.ticket, facts), *((one, facts_of(one)) for one in carried(number))]
         releases.born(write, rows, core.BACK_OUT, (core.BACK_OUT,))
         write.record(ChangeEvent.STOPPED, text=facts.stopped)
-        _tell_managers(write, "change stopped", f"{write.ticket.title}: {facts.stopped}")
+        tell_managers(write, "change stopped", f"{write.ticket.title}: {facts.stopped}")
     return write.ticket
 
 
@@ -261,46 +266,15 @@ def not_stopped(ticket: Ticket) -> str:
 def back_out(number: int, acting: Acting, why: str) -> Ticket:
     """Stop it and back it out; that is how it ends."""
     with writing(number, acting, ChangeEvent.BACKED_OUT) as write:
-        _needs(why, "why", "Say why it is backed out.")
-        facts = _facts(write)
+        check_said(why, "why", "Say why it is backed out.")
+        facts = locked_facts(write)
         facts.outcome = "backed out"
         facts.ended_s = facts.ended_s or acting.now_s
         facts.save()
         end(write, ChangeEvent.BACKED_OUT, text=why.strip())
         carrying.follow(write, ChangeEvent.BACKED_OUT)
-        _tell_managers(write, "change backed out", why.strip())
+        tell_managers(write, "change backed out", why.strip())
     return write.ticket
-
-
-def look_back(number: int, acting: Acting, outcome: str, learned: str = "") -> Ticket:
-    """Say how it went, once its faults have had the time to show."""
-    with writing(number, acting, ChangeEvent.LOOKED_BACK) as write:
-        if outcome not in OUTCOMES:
-            raise Invalid("Say how it went.", fields={"outcome": ", ".join(OUTCOMES)})
-        facts = _facts(write)
-        if facts.review_s is not None and acting.now_s < facts.review_s:
-            raise Conflict(
-                f"It is looked back on from {_said(facts.review_s)}: faults need time to show."
-            )
-        if outcome != "done":
-            _needs(learned, "learned", "Say what went wrong.")
-        facts.outcome, facts.learned = outcome, learned.strip()[:5000]
-        facts.save()
-        end(write, ChangeEvent.LOOKED_BACK, values={"outcome": outcome}, text=learned.strip())
-        carrying.follow(write, ChangeEvent.LOOKED_BACK)
-        problem = facts.problem
-        if problem is not None and problem.is_open:
-            words = f"Change {number} is over: {outcome}. Is the problem?"
-            write.tell(problem.holder, "change looked back", words)
-    return write.ticket
-
-
-def too_early(ticket: Ticket, person: Person) -> str:
-    """Why it cannot be looked back on yet, in words, or nothing."""
-    review_s = facts_of(ticket).review_s
-    if review_s is None or seconds_of(timezone.now()) >= review_s:
-        return ""
-    return f"It is looked back on from {_said(review_s)}: faults need time to show."
 
 
 def may(person: Person, act: str, ticket: Ticket) -> str:
@@ -311,7 +285,7 @@ def may(person: Person, act: str, ticket: Ticket) -> str:
     manages = person.has_role(Role.CHANGE_MANAGER)
     if act in _MANAGERS:
         return "" if manages else "Only a change manager does that."
-    if act in _CARRIES_OUT:
+    if act in _CARRIES_OUT or act == ChangeEvent.MOVED_ON:
         does_it = person.pk in involved(ticket) or person.pk == ticket.holder_id
         return "" if manages or does_it else "Only who carries it out, or a change manager."
     return ""
@@ -361,20 +335,6 @@ def case(ticket: Ticket) -> Mapping[str, Any]:
     }
 
 
-def _review_s(book: Book, ended_s: int) -> int:
-    settings = book.changes
-    key = settings.review_calendar or str(book.closing["calendar"])
-    calendar = book.calendar(key)
-    zone = ZoneInfo(str(book.zone_of(key)))
-    return review_date(calendar, ended_s, settings.review_days, zone)
-
-
-def _facts(write: RecordWrite) -> ChangeFacts:
-    facts = ChangeFacts.objects.select_for_update().get(ticket=write.ticket)
-    write.ticket.change_facts = facts
-    return facts
-
-
 def _assessed(write: RecordWrite, facts: ChangeFacts) -> Assessment:
     return assess(write.ticket, write.policy, write.acting.now_s, facts)
 
@@ -413,17 +373,6 @@ def _values(found: Assessment) -> dict[str, Any]:
     }
 
 
-def _tell_managers(write: RecordWrite, event: str, words: str) -> None:
-    for person in Person.objects.filter(is_active=True).order_by("pk"):
-        if person.has_role(Role.CHANGE_MANAGER):
-            write.tell(person, event, words)
-
-
-def _needs(said: str, name: str, words: str) -> None:
-    if not said.strip():
-        raise Invalid(words, fields={name: "This is empty."})
-
-
 def _instant(said: str, name: str, acting: Acting) -> int:
     """When it was: as said, or now; a moment that has not come is refused."""
     if not said:
@@ -435,34 +384,3 @@ def _instant(said: str, name: str, acting: Acting) -> int:
     if at > acting.now_s:
         raise Invalid("That moment has not come.", fields={name: "Choose an earlier time."})
     return at
-
-
-def _said(at_s: int) -> str:
-    return datetime.strftime(instant_of(at_s), "%-d %B")
-
-
-def _reviews(standing: timers.Standing) -> dict[str, int]:
-    ticket = standing.ticket
-    facts = facts_of(ticket) if ticket.kind == KIND else None
-    is_over = facts is not None and facts.review_s is not None and not facts.outcome
-    if facts is None or not is_over or not ticket.is_open or facts.review_s is None:
-        return {}
-    return {"": facts.review_s} if facts.review_s > standing.now_s else {}
-
-
-def _review_is_due(timer: Timer, acting: Acting) -> None:
-    """Its faults have had their time: change managers and its holder hear that it is due."""
-    with writing(timer.ticket_id or 0, acting) as write:
-        if not write.ticket.is_open:
-            return
-        write.record(
-            ChangeEvent.REVIEW_DUE,
-            by_desk=False,
-            is_automatic=True,
-            values={"title": write.ticket.title},
-        )
-        write.tell(write.ticket.holder, "change review due", write.ticket.title)
-        _tell_managers(write, "change review due", write.ticket.title)
-
-
-REVIEWS = timers.TimerKind(key=REVIEW, fire=_review_is_due, wanted=_reviews, is_for_open=True)

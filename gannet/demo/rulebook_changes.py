@@ -88,7 +88,25 @@ CHANGES: dict[str, Any] = {
             "needs": ["why", "items", "span"],
             "route": "change-emergency",
         },
+        {
+            "key": "cutover",
+            "name": "Cutover",
+            "like": "normal",
+            "needs": ["why", "service", "items", "span", "plan", "backout"],
+            "route": "change-normal",
+            "cab": ["moderate", "high", "critical"],
+            "stages": [
+                {
+                    "key": "technical-review",
+                    "name": "technical review",
+                    "within": "assess",
+                    "needs": ["test", "tried"],
+                },
+                {"key": "dress-rehearsal", "name": "dress rehearsal", "within": "planned"},
+            ],
+        },
     ],
+    "ends_problem": {"outcomes": ["done"], "with_incidents": True},
     "cab": {
         "weekday": "tue",
         "time": "10:30",

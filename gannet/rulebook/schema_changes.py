@@ -11,7 +11,7 @@ from gannet.rulebook.schema_parts import (
     list_of,
     thing,
 )
-from gannet_core.changes import LIKE, NEEDS, PARTS
+from gannet_core.changes import LIKE, NEEDS, PARTS, WITHIN
 from gannet_core.risk import FACTORS, RATINGS
 from gannet_core.schedule import DAYS
 from gannet_core.windows import KINDS
@@ -21,6 +21,13 @@ _DAY: Schema = {"type": "string", "pattern": r"^\d{4}-\d{2}-\d{2}$"}
 _PERCENT: Schema = {"type": "integer", "minimum": 0, "maximum": 100}
 _POINTS: Schema = {"type": "integer", "minimum": 0, "maximum": 101}
 _RATING: Schema = {"enum": list(RATINGS)}
+# What has to be there: a part of the change, or a field of the rulebook's own by its key.
+_NEED: Schema = {
+    "anyOf": [
+        {"enum": list(NEEDS)},
+        {"type": "string", "pattern": "^field\\.[a-z][a-z0-9_]{0,39}$"},
+    ]
+}
 
 SECTIONS: dict[str, Schema] = {
     "windows": list_of(
@@ -61,9 +68,18 @@ SECTIONS: dict[str, Schema] = {
                 key=KEY,
                 name=SHORT,
                 like={"enum": list(LIKE)},
-                needs=list_of({"enum": list(NEEDS)}),
+                needs=list_of(_NEED),
                 route=TEXT,
                 cab=list_of(_RATING),
+                stages=list_of(
+                    thing(
+                        ["key", "name", "within"],
+                        key=KEY,
+                        name=SHORT,
+                        within={"enum": list(WITHIN)},
+                        needs=list_of(_NEED),
+                    )
+                ),
             )
         ),
         cab=thing(
@@ -79,6 +95,11 @@ SECTIONS: dict[str, Schema] = {
             ["hours", "ratings"],
             hours={"type": "integer", "minimum": 0, "maximum": 720},
             ratings=list_of(_RATING),
+        ),
+        ends_problem=thing(
+            ["outcomes"],
+            outcomes=list_of({"enum": ["done", "with issues"]}),
+            with_incidents=FLAG,
         ),
         lead_hours={"type": "integer", "minimum": 0, "maximum": 8760},
         review_days={"type": "integer", "minimum": 0, "maximum": 100},
@@ -106,6 +127,9 @@ SECTIONS: dict[str, Schema] = {
                     says=SHORT,
                     who=TEXT,
                     minutes=WHOLE,
+                    runbook=TEXT,
+                    inputs={"type": "object", "additionalProperties": TEXT},
+                    outputs=list_of(SHORT),
                 )
             ),
             expects=list_of(thing(["attribute", "value"], attribute=KEY, value=TEXT)),

@@ -26,8 +26,11 @@ from gannet.tickets.actions import approvals
 from gannet.tickets.models import ApprovalState, Ticket
 from gannet.web import isolation, network
 from gannet.worker import worker
+from tests.app.changing import draft, planned
 from tests.app.published import checking
 from tests.conftest import NOW
+
+__all__ = ["draft", "planned"]  # fixtures of every test of changes
 
 LAPTOP = {"laptop_size": "15 inches", "ship_to": "Orrin Bay"}
 

@@ -70,6 +70,7 @@ GIVEN: dict[str, Callable[[Ticket], dict[str, Any]]] = {
     "not-for-us": lambda t: {"remembers": False},
     "undo": lambda t: {},
     "submit-change": lambda t: {},
+    "move-change-on": lambda t: {},
     "assess-change": lambda t: {},
     "send-change-back": lambda t: {"why": "No plan"},
     "start-change": lambda t: {},
@@ -81,7 +82,7 @@ GIVEN: dict[str, Callable[[Ticket], dict[str, Any]]] = {
     "open-phase": lambda t: {},
 }  # fmt: skip
 # An incident has none of these: who may do them, tests/app/test_permission_matrix.py says.
-OF_CHANGES = ("-change", "change-back", "change-out", "look-back", "open-phase")
+OF_CHANGES = ("-change", "change-back", "change-out", "change-on", "look-back", "open-phase")
 # These say why not only when they are tried: it is in what they are given, or in the history.
 BY_TRYING = {"undo", "time/stop"}
 

@@ -205,6 +205,14 @@ class World:
         return number
 
     @cached_property
+    def to_review(self) -> int:
+        """A submitted change of a type that adds a stage to its assessment."""
+        number = self._change()
+        planning.edit(number, self.by("Signe"), {"type": "cutover"})
+        stages.submit(number, self.by("Signe"))
+        return number
+
+    @cached_property
     def planned(self) -> int:
         number = self._change("sign-player")
         stages.submit(number, self.by("Signe"))
@@ -497,6 +505,7 @@ ROWS: list[Row] = [
     ("post", "/api/tickets/{submitted}/refer-change", {"why": "x"}, NONE),
     ("post", "/api/tickets/{begun}/stop-change", {"why": "x"}, ONLY_AGENT),
     ("post", "/api/tickets/{begun_release}/open-phase", {}, ONLY_AGENT),
+    ("post", "/api/tickets/{to_review}/move-change-on", {}, ONLY_AGENT),
     ("post", "/api/tickets/{submitted}/assess-change", {}, NONE),
     ("post", "/api/tickets/{submitted}/send-change-back", {"why": "x"}, NONE),
     ("post", "/api/tickets/{planned}/start-change", {}, ONLY_AGENT),

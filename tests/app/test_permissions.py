@@ -175,7 +175,7 @@ ELSEWHERE = {
     *(
         f"api/tickets/<number:number>/{act}"
         for act in (
-            "submit-change", "assess-change", "send-change-back", "start-change",
+            "submit-change", "assess-change", "move-change-on", "send-change-back", "start-change",
             "implement-change", "back-change-out", "look-back", "refer-change", "stop-change",
             "open-phase",
         )

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from gannet.audit.log import verify
-from gannet.changes import planning, releases, stages
+from gannet.changes import looking_back, planning, releases, stages
 from gannet.changes.assessing import assess
 from gannet.changes.models import ChangeFacts
 from gannet.estate.models import ConfigItem, Service
@@ -183,7 +183,7 @@ def test_one_approval_covers_them_and_they_follow_from_stage_to_stage(
     stages.implemented(whole.pk, Acting(person=person("Joss"), now=ends))
     assert states(parts) == {"look back"}
     later = Acting(person=person("Marit"), now=ends + timedelta(days=10))
-    stages.look_back(whole.pk, later, "with issues", "The gates were slow.")
+    looking_back.look_back(whole.pk, later, "with issues", "The gates were slow.")
     assert (state(whole), states(parts)) == ("done", {"done"})
     assert {facts(one).outcome for one in parts} == {"with issues"}
     assert verify()[1] is None

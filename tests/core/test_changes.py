@@ -18,17 +18,25 @@ from gannet_core.changes import (
     SHIPPED_TYPES,
     STANDARD,
     TEST,
+    WAY,
+    AddedStage,
     ChangeType,
     Draft,
+    EndsProblem,
     Step,
     against,
+    following,
     lacks,
+    lacks_of,
     needs_cab,
     planned_minutes,
+    problem_stays,
     read_settings,
+    standing_in,
     suggested,
     turn_back_by,
     verified,
+    way,
 )
 from gannet_core.risk import RATINGS
 
@@ -224,3 +232,85 @@ def test_whom_changes_are_told_of_is_read(
 ) -> None:
     settings = read_settings({"tell": tell} if tell else {})
     assert (settings.tell_hours, settings.tell_ratings) == (hours, ratings)
+
+
+STAGED = ChangeType(
+    "cutover", "Cutover", NORMAL,
+    stages=(
+        AddedStage("read", "reading", "assess", ("test",)),
+        AddedStage("rehearse", "rehearsal", "assess"),
+        AddedStage("pack", "packing", "planned"),
+    ),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("state", "at", "after"),
+    [
+        ("draft", "", None),
+        ("assess", "", "read"),
+        ("assess", "read", "rehearse"),
+        ("assess", "rehearse", None),
+        ("assess", "a stage that is gone", "read"),
+        ("assess", "pack", "read"),
+        ("planned", "", "pack"),
+        ("planned", "pack", None),
+        ("done", "", None),
+    ],
+)
+def test_the_stage_that_comes_next(state: str, at: str, after: str | None) -> None:
+    found = following(STAGED, state, at)
+    assert (found.key if found else None) == after
+
+
+@given(st.sampled_from(WAY), st.sampled_from(["", "read", "rehearse", "pack", "gone"]))
+def test_a_way_has_one_stage_that_is_now_and_all_before_it_are_past(state: str, at: str) -> None:
+    found = way(STAGED, state, at)
+    now = [index for index, one in enumerate(found) if one.is_now]
+    assert len(now) == 1
+    assert [one.is_past for one in found] == [index < now[0] for index in range(len(found))]
+    assert [one.name for one in found if not one.key] == list(WAY)
+    here = standing_in(STAGED, state, at)
+    assert found[now[0]].name == (here.name if here else state)
+
+
+@pytest.mark.parametrize("state", ["refused", "backed out", "cancelled"])
+def test_what_ended_otherwise_is_nowhere_on_the_way(state: str) -> None:
+    assert not any(one.is_now or one.is_past for one in way(STAGED, state, ""))
+
+
+def test_a_field_of_the_rulebooks_own_is_asked_for_by_its_name_while_it_is_there() -> None:
+    needs = ("why", "field.ship", "field.gone")
+    labels = {"ship": "Ship"}
+    assert [one.says for one in lacks_of(needs, Draft(why="x"), labels)] == ["Fill in Ship."]
+    assert lacks_of(needs, Draft(why="x", fields=frozenset({"ship"})), labels) == []
+
+
+@pytest.mark.parametrize(
+    ("rule", "outcome", "caused", "others", "stays"),
+    [
+        (EndsProblem(), "done", 0, 0, ""),
+        (EndsProblem(), "with issues", 0, 0, "It is resolved only when its change is done."),
+        (EndsProblem(("done", "with issues")), "with issues", 0, 0, ""),
+        (EndsProblem(("done", "with issues")), "failed", 0, 0,
+         "It is resolved only when its change is done or with issues."),
+        (EndsProblem(), "done", 1, 0, "One incident was caused by its change."),
+        (EndsProblem(), "done", 3, 2, "3 incidents were caused by its change."),
+        (EndsProblem(), "done", 0, 1, "Another change for it is open."),
+        (EndsProblem(), "done", 0, 2, "2 other changes for it are open."),
+        (EndsProblem(()), "done", 0, 0, "The rulebook leaves it to a person."),
+    ],
+)  # fmt: skip
+def test_why_a_problem_stays_open(
+    rule: EndsProblem, outcome: str, caused: int, others: int, stays: str
+) -> None:
+    assert problem_stays(rule, outcome, caused=caused, others=others) == stays
+
+
+def test_stages_and_the_rule_of_ending_are_read_from_a_rulebook() -> None:
+    stage = {"key": "x", "name": "X", "within": "assess", "needs": ["test"]}
+    kind = {"key": "t", "name": "T", "like": "normal", "stages": [stage]}
+    found = read_settings({"types": [kind], "ends_problem": {"outcomes": ["with issues"]}})
+    assert found.types[0].stages == (AddedStage("x", "X", "assess", ("test",)),)
+    assert found.ends_problem == EndsProblem(("with issues",), True)
+    assert read_settings({}).ends_problem == EndsProblem(("done",), True)

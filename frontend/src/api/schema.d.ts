@@ -3282,6 +3282,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tickets/{number}/move-change-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Move it on to the next stage that its type adds. */
+        post: operations["ticket_move_change_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tickets/{number}/not-for-us": {
         parameters: {
             query?: never;
@@ -4663,6 +4680,10 @@ export interface components {
             dropped: number[];
             weighed: components["schemas"]["WeighedShape"][];
             is_editable: boolean;
+            way: components["schemas"]["OnTheWayShape"][];
+            ends: components["schemas"]["EndsProblemShape"] | null;
+            /** @description what the added stage it is in needs still */
+            stage_lacks: components["schemas"]["LackShape"][];
             assessment: components["schemas"]["AssessmentShape"];
             /** @description windows and freezes round its time */
             around: components["schemas"]["AroundShape"][];
@@ -4694,6 +4715,13 @@ export interface components {
             who: string;
             name: string;
             minutes: number;
+            /** @description what does it by itself, once it is a task */
+            runbook: string;
+            inputs: {
+                [key: string]: string;
+            };
+            /** @description the names of what it yields, for later steps */
+            outputs: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ChangeTemplateShape: {
@@ -4715,6 +4743,7 @@ export interface components {
         /** @description An item that is touched; `expected` says what is to be of which attribute. */
         ChangedItemShape: {
             item: number;
+            key: string;
             name: string;
             kind: string;
             place: string;
@@ -5105,6 +5134,12 @@ export interface components {
             who: string;
             /** @default 0 */
             minutes: number;
+            /** @default  */
+            runbook: string;
+            inputs?: {
+                [key: string]: string;
+            };
+            outputs?: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         EditionShape: {
@@ -5126,6 +5161,22 @@ export interface components {
             group: string;
             source: string;
             target: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        EndsIncidentShape: {
+            id: number;
+            title: string;
+            why_not: string;
+        };
+        /** @description The problem that asked for a change, and what becomes of it when the change is done. */
+        EndsProblemShape: {
+            id: number;
+            title: string;
+            /** @description the outcomes at which it is resolved */
+            outcomes: string[];
+            why_not: string;
+            /** @description its open ones, that end with it */
+            incidents: components["schemas"]["EndsIncidentShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         EntryChangeShape: {
@@ -6470,6 +6521,13 @@ export interface components {
         };
         /** @enum {string} */
         OnEnum: "requester" | "supplier" | "date";
+        /** @description A stage of its way from draft to done; `key` is empty for one that ships. */
+        OnTheWayShape: {
+            name: string;
+            key: string;
+            is_past: boolean;
+            is_now: boolean;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         OneOfManyShapeRequest: {
             key: string;
@@ -34669,6 +34727,127 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MergeShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ticket_move_change_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["AssessChangeShapeRequest"];
             };
         };
         responses: {

@@ -6,6 +6,7 @@ import { useDraft } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, ErrorNote, inputClass } from "../../parts/ui";
 import { useTicketWrite } from "../../parts/useTicketWrite";
+import { StepRunbook, useRunbooks } from "./StepRunbook";
 import { minutes, PART, type Step } from "./words";
 
 const PARTS = ["implement", "test", "back out"] as const;
@@ -13,6 +14,7 @@ const PARTS = ["implement", "test", "back out"] as const;
 /** The plan: what is done, how it is tested, how it is undone; written in place. */
 export function PlanPanel({ ticket, now }: { ticket: Ticket; now: number }) {
   const [isOpen, setOpen] = useState(false);
+  const runbooks = useRunbooks();
   const change = ticket.change;
   if (!change) return null;
   const canEdit = change.is_editable && ticket.acts.some((act) => act.name === "change" && act.why_not === "");
@@ -51,8 +53,15 @@ export function PlanPanel({ ticket, now }: { ticket: Ticket; now: number }) {
                       >
                         {part === "back out" ? String.fromCharCode(65 + index) : (part === "test" ? first : 0) + index + 1}
                       </span>
-                      <span className="min-w-0 flex-1">{step.says}</span>
-                      <span className="text-ink-2">{step.name}</span>
+                      <span className="min-w-0 flex-1">
+                        {step.says}
+                        {step.outputs.length > 0 ? <span className="text-[13px] text-ink-2"> yields {step.outputs.join(", ")}</span> : null}
+                      </span>
+                      <span className="text-ink-2">
+                        {step.runbook
+                          ? `by itself: ${runbooks.find((one) => one.key === step.runbook)?.name ?? "a runbook that is gone"}`
+                          : step.name}
+                      </span>
                       <span className="w-[64px] text-right tabular-nums">{minutes(step.minutes)}</span>
                     </li>
                   ))}
@@ -71,7 +80,7 @@ export function PlanPanel({ ticket, now }: { ticket: Ticket; now: number }) {
   );
 }
 
-type Row = Pick<Step, "id" | "part" | "says" | "who" | "name" | "minutes">;
+type Row = Pick<Step, "id" | "part" | "says" | "who" | "name" | "minutes" | "runbook" | "inputs" | "outputs">;
 
 function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone: () => void }) {
   const draft = useDraft<{ rows: Row[]; asTasks: boolean }>(`plan-${ticket.id}`, {
@@ -84,7 +93,7 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
   const change = (id: string, some: Partial<Row>) => set(rows.map((row) => (row.id === id ? { ...row, ...some } : row)));
   const add = (part: string) => {
     const id = `n${Date.now().toString(36)}`;
-    set([...rows, { id, part, says: "", who: "", name: "", minutes: 15 }]);
+    set([...rows, { id, part, says: "", who: "", name: "", minutes: 15, runbook: "", inputs: {}, outputs: [] }]);
     requestAnimationFrame(() => document.getElementById(`step-${id}`)?.focus());
   };
   const move = (row: Row, by: number) => {
@@ -96,7 +105,7 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
   const save = async () => {
     const kept = rows
       .filter((row) => row.says.trim() !== "")
-      .map(({ id, part, says, who, minutes: took }) => ({ id, part, says, who, minutes: took }));
+      .map(({ name: _name, minutes: took, ...kept }) => ({ ...kept, minutes: took }));
     const body = { steps: kept, as_tasks: draft.body.asTasks, version: ticket.version };
     const done = await write(
       ok(api.PATCH("/api/changes/{number}", { params: { path: { number: ticket.id } }, body })),
@@ -166,6 +175,9 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
                   >
                     remove
                   </button>
+                  {draft.body.asTasks || ticket.change?.is_release || ticket.change?.release ? (
+                    <StepRunbook step={row} name={row.says} onChange={(some) => change(row.id, some)} />
+                  ) : null}
                 </li>
               ))}
           </ol>

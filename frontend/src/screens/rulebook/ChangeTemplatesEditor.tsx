@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, ok } from "../../api/client";
 import { Finder } from "../../parts/Finder";
 import { inputClass } from "../../parts/ui";
+import { StepRunbook } from "../changes/StepRunbook";
 import type { Entry } from "./data";
 import { useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
@@ -14,6 +15,9 @@ interface Step {
   says: string;
   minutes?: number;
   who?: string;
+  runbook?: string;
+  inputs?: Record<string, string>;
+  outputs?: string[];
 }
 
 interface Expected {
@@ -166,6 +170,11 @@ function TemplateEditor({ stored }: { stored: ChangeTemplate }) {
               >
                 remove
               </button>
+              <StepRunbook
+                step={{ runbook: step.runbook ?? "", inputs: step.inputs ?? {}, outputs: step.outputs ?? [] }}
+                name={step.says}
+                onChange={(some) => setStep(index, some)}
+              />
             </li>
           ))}
         </ol>

@@ -1,16 +1,8 @@
+import { ChangeTypes, RATINGS, type ChangeType } from "./ChangeTypes";
 import { PastChanges } from "./PastChanges";
 import { useBook, useEntry } from "./data";
 import { entriesOf } from "./edits";
-import { EditState, options, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
-
-interface ChangeType {
-  key: string;
-  name: string;
-  like: string;
-  needs?: string[];
-  route?: string;
-  cab?: string[];
-}
+import { EditState, options, Part, PickMany, PickOne, smallInput } from "./parts";
 
 interface Changes {
   risk?: {
@@ -22,6 +14,7 @@ interface Changes {
   types?: ChangeType[];
   tell?: { hours: number; ratings: string[] };
   cab?: { weekday: string; time: string; zone: string; cutoff_minutes: number; minutes?: number; board?: string };
+  ends_problem?: { outcomes: string[]; with_incidents?: boolean };
   lead_hours?: number;
   review_days?: number;
   review_calendar?: string;
@@ -40,17 +33,6 @@ const FACTORS: [string, string, number][] = [
 ];
 const CRITICALITY = ["vital", "important", "ordinary", "minor"];
 const WEIGHTS = [90, 50, 25, 10];
-const NEEDS: [string, string][] = [
-  ["why", "why it is needed"],
-  ["service", "its service"],
-  ["items", "the items"],
-  ["span", "its time"],
-  ["plan", "the steps"],
-  ["test", "a test"],
-  ["backout", "a way back"],
-  ["tried", "where it was tried"],
-];
-const RATINGS = ["low", "moderate", "high", "critical"];
 const DAYS: [string, string][] = [
   ["mon", "Monday"],
   ["tue", "Tuesday"],
@@ -73,11 +55,7 @@ export function ChangesEditor() {
   const set = (change: Partial<Changes>) => editing.set({ ...changes, ...change });
   const risk = changes.risk ?? {};
   const setRisk = (change: Partial<NonNullable<Changes["risk"]>>) => set({ risk: { ...risk, ...change } });
-  const routes = entriesOf<{ key: string; name: string }>(document, "routes");
   const calendars = entriesOf<{ key: string; name: string }>(document, "calendars");
-  const types = changes.types ?? [];
-  const setType = (key: string, change: Partial<ChangeType>) =>
-    set({ types: types.map((one) => (one.key === key ? { ...one, ...change } : one)) });
   const percent = (label: string, value: number, onChange: (value: number) => void) => (
     <label className="flex items-center gap-2">
       <input
@@ -103,83 +81,12 @@ export function ChangesEditor() {
     />
   );
   const cab = changes.cab ?? { weekday: "tue", time: "10:30", zone: "Europe/London", cutoff_minutes: 1440 };
+  const ends = changes.ends_problem ?? { outcomes: ["done"], with_incidents: true };
   const bounds = { moderate: 8, high: 25, critical: 50, ...risk.thresholds };
   return (
     <>
       <EditState editing={editing} />
-      <Part title="Types">
-        <ul className="flex flex-col gap-3">
-          {types.map((one) => (
-            <li key={one.key} className="rounded-small border border-line px-3 py-2">
-              <label className="flex flex-wrap items-baseline gap-2">
-                <TextInput label="Name of the type" isName value={one.name} onChange={(name) => setType(one.key, { name })} />
-                <span className="text-ink-2">judged like a</span>
-                <PickOne
-                  label="Judged like"
-                  options={options(["standard", "normal", "emergency"])}
-                  value={one.like}
-                  onChange={(like) => setType(one.key, { like })}
-                />
-                <span className="text-ink-2">one</span>
-                <button
-                  type="button"
-                  className="ml-auto min-h-[24px] text-[13px] underline"
-                  aria-label={`Remove the type ${one.name}`}
-                  onClick={() => set({ types: types.filter((each) => each.key !== one.key) })}
-                >
-                  remove
-                </button>
-              </label>
-              <p className="mt-1 text-[15px] leading-8">
-                needs{" "}
-                <PickMany
-                  label={`What ${one.name} needs`}
-                  options={NEEDS.map(([key, name]) => ({ key, name }))}
-                  value={one.needs ?? []}
-                  onChange={(needs) => setType(one.key, { needs })}
-                  placeholder="nothing"
-                />{" "}
-                before it is submitted; authorised by{" "}
-                <PickOne
-                  label={`Who authorises ${one.name}`}
-                  options={[{ key: "", name: "nobody: authorised beforehand" }, ...routes]}
-                  value={one.route ?? ""}
-                  onChange={(route) => setType(one.key, { route })}
-                />
-                ; to the CAB when its risk is{" "}
-                <PickMany
-                  label={`To the CAB, ${one.name}`}
-                  options={options(RATINGS)}
-                  value={one.cab ?? []}
-                  onChange={(chosen) => setType(one.key, { cab: RATINGS.filter((each) => chosen.includes(each)) })}
-                  placeholder="never"
-                  joiner="or"
-                />
-                .
-              </p>
-            </li>
-          ))}
-        </ul>
-        <button
-          type="button"
-          className="mt-1 min-h-[28px] underline"
-          onClick={() =>
-            set({
-              types: [
-                ...types,
-                {
-                  key: `type-${Date.now().toString(36)}`,
-                  name: "New type",
-                  like: "normal",
-                  needs: ["why", "items", "span", "plan", "backout"],
-                },
-              ],
-            })
-          }
-        >
-          Another type
-        </button>
-      </Part>
+      <ChangeTypes types={changes.types ?? []} onChange={(types) => set({ types })} />
       <Part title="What makes it likelier to fail">
         <div className="flex flex-col gap-1">
           {FACTORS.map(([factor, label, shipped]) => (
@@ -287,6 +194,31 @@ export function ChangesEditor() {
         />
         ; incidents of {number("Days of incidents", changes.incident_days ?? 5, 1, 60, (value) => set({ incident_days: value }))} days on
         what it reached are shown with it.
+      </p>
+      <p className="mt-2 text-[16px] leading-8">
+        The problem that asked for it is resolved with it when it went{" "}
+        <PickMany
+          label="Outcomes that resolve the problem"
+          options={[
+            { key: "done", name: "well" },
+            { key: "with issues", name: "well, with issues" },
+          ]}
+          value={ends.outcomes}
+          onChange={(outcomes) => set({ ends_problem: { ...ends, outcomes } })}
+          placeholder="no matter how: never"
+          joiner="or"
+        />
+        , and no incident is linked as caused by it and no other change for the problem is open;{" "}
+        <PickOne
+          label="Its incidents"
+          options={[
+            { key: "yes", name: "its open incidents are resolved too" },
+            { key: "no", name: "its open incidents stay open" },
+          ]}
+          value={(ends.with_incidents ?? true) ? "yes" : "no"}
+          onChange={(key) => set({ ends_problem: { ...ends, with_incidents: key === "yes" } })}
+        />
+        .
       </p>
     </>
   );

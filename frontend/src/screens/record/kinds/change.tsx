@@ -2,11 +2,13 @@ import { Link } from "react-router";
 import type { Ticket } from "../../../api/client";
 import { useNow } from "../../../parts/hooks";
 import { when } from "../../../parts/time";
+import { EndsPanel, LearnedPanel } from "../../changes/Learned";
 import { PlanPanel } from "../../changes/Plan";
 import { ReleasePanel } from "../../changes/Release";
 import { RiskPanel } from "../../changes/Risk";
 import { TimingPanel } from "../../changes/Timing";
 import { TrackPanel } from "../../changes/Track";
+import { Way } from "../../changes/Way";
 import { WhatPanel } from "../../changes/What";
 import { Panel } from "../Panel";
 import type { KindPage } from ".";
@@ -14,7 +16,7 @@ import type { KindPage } from ".";
 const PLACE: Record<string, string> = { plan: "plan", test: "plan", backout: "plan", carries: "carries" };
 
 /** What a draft lacks before it can be submitted, each a way to its place. */
-function Top({ ticket }: { ticket: Ticket }) {
+function Lacks({ ticket }: { ticket: Ticket }) {
   const change = ticket.change;
   if (!change || ticket.state !== "draft" || change.assessment.lacks.length === 0) return null;
   return (
@@ -32,6 +34,15 @@ function Top({ ticket }: { ticket: Ticket }) {
   );
 }
 
+function Top({ ticket }: { ticket: Ticket }) {
+  return (
+    <>
+      <Way ticket={ticket} />
+      <Lacks ticket={ticket} />
+    </>
+  );
+}
+
 function Main({ ticket }: { ticket: Ticket }) {
   const now = useNow();
   return (
@@ -41,6 +52,7 @@ function Main({ ticket }: { ticket: Ticket }) {
           <b>Stopped:</b> {ticket.change.stopped} Its steps back are tasks; say that it is backed out once they are done.
         </p>
       ) : null}
+      <EndsPanel ticket={ticket} />
       <ReleasePanel ticket={ticket} now={now} />
       <WhatPanel ticket={ticket} />
       <PlanPanel ticket={ticket} now={now} />
@@ -71,6 +83,7 @@ function First({ ticket }: { ticket: Ticket }) {
           </ul>
         </Panel>
       ) : null}
+      <LearnedPanel ticket={ticket} />
       <TrackPanel ticket={ticket} now={now} />
       {change.since.length > 0 ? (
         <Panel title="Incidents since" note="on what it reached">
