@@ -53,7 +53,7 @@ def pointed_at(file: Path) -> Iterator[None]:
 def likeness(tickets: int) -> Path:
     """A database of about so many tickets like the demo's; made once for a version of it."""
     setup()
-    base = _demo()
+    base = demo()
     file = _FOLDER / f"{base.stem}-{tickets}.sqlite3"
     if not file.exists():
         print(f"    making {tickets:,} tickets …", file=sys.stderr, flush=True)
@@ -62,7 +62,7 @@ def likeness(tickets: int) -> Path:
     return file
 
 
-def _demo() -> Path:
+def demo() -> Path:
     """The demo's database of today's code: its models, its story, its rulebook."""
     sources = [
         *Path("gannet").glob("*/migrations/*.py"),

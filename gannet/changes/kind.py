@@ -149,6 +149,7 @@ CHANGES = RecordKind(
             core=ChangeEvent.SUBMITTED,
             place=Place.MAIN,
             does=lambda number, acting, data: stages.submit(number, acting),
+            against=lambda ticket, person: passing.held_in(ticket),
             is_worth_greying=lambda ticket, person: False,
         ),
         RecordAct(
@@ -182,6 +183,7 @@ CHANGES = RecordKind(
                     name="comment", label="A word for the approvers", type="lines", is_needed=False
                 ),
             ),
+            against=lambda ticket, person: passing.held_in(ticket),
             is_worth_greying=lambda ticket, person: state_name(ticket.state) == "assess",
         ),
         RecordAct(
@@ -216,6 +218,7 @@ CHANGES = RecordKind(
             core=ChangeEvent.STARTED,
             place=Place.MAIN,
             does=lambda number, acting, data: stages.start(number, acting, data["at"]),
+            against=lambda ticket, person: passing.held_in(ticket),
             is_worth_greying=lambda ticket, person: False,
         ),
         RecordAct(
@@ -230,6 +233,7 @@ CHANGES = RecordKind(
                 number, acting, data["at"], data["text"]
             ),
             asks=(_perhaps("text", "What there is to say"),),
+            against=lambda ticket, person: passing.held_in(ticket),
             is_worth_greying=lambda ticket, person: False,
         ),
         RecordAct(
@@ -292,7 +296,9 @@ CHANGES = RecordKind(
                 ),
                 ActInput(name="learned", label="What was learned", type="lines", is_needed=False),
             ),
-            against=looking_back.too_early,
+            against=lambda ticket, person: (
+                passing.held_in(ticket) or looking_back.too_early(ticket, person)
+            ),
             is_worth_greying=lambda ticket, person: state_name(ticket.state) == "look back",
         ),
     ),

@@ -45,7 +45,7 @@ def leave(write: RecordWrite, facts: ChangeFacts, found: Assessment) -> None:
     state = write.state_name
     after = core.following(found.type, state, facts.stage)
     if after is not None:
-        raise Conflict(f"It goes through “{after.name}” first: move it on.")
+        raise Conflict(held_in(write.ticket))
     _needs(found, state)
     facts.stage = facts.stage_name = ""
 
@@ -56,18 +56,17 @@ def no_stage_after(ticket: Ticket) -> str:
     return "" if after else "Its type adds no stage that comes next."
 
 
+def held_in(ticket: Ticket) -> str:
+    """Why a change does not leave its shipped stage yet, in words, or nothing."""
+    after = next_name(ticket)
+    return f"It goes through “{after}” first: move it on." if after else ""
+
+
 def next_name(ticket: Ticket) -> str:
     """The name of the added stage that comes next, or nothing."""
     found = _kind(ticket)
     after = core.following(found, state_name(ticket.state), facts_of(ticket).stage)
     return after.name if after else ""
-
-
-def stage_name(ticket: Ticket) -> str:
-    """The stage that a change is in, as people call it: the added one, else the shipped."""
-    state = state_name(ticket.state)
-    here = core.standing_in(_kind(ticket), state, facts_of(ticket).stage)
-    return here.name if here else state
 
 
 def _needs(found: Assessment, state: str) -> None:
@@ -79,9 +78,9 @@ def _needs(found: Assessment, state: str) -> None:
 
 
 def _kind(ticket: Ticket) -> core.ChangeType:
-    """The type of a change without weighing it, where it adds no stages at all."""
+    """The type of a change; it is weighed only where nobody has chosen one yet."""
     book = current()
     chosen = facts_of(ticket).type
-    if not any(one.stages for one in book.changes.types):
+    if chosen or not any(one.stages for one in book.changes.types):
         return book.changes.type_of(chosen)
     return assess(ticket, book, facts_of(ticket).submitted_s or ticket.opened_s).type

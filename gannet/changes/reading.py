@@ -424,12 +424,13 @@ def _drawn(rows: Sequence[Ticket], reader: Person, book: Book) -> list[dict[str,
     groups: dict[int, set[str]] = {}
     if book.item_groups:
         touched = ChangeItem.objects.filter(ticket__in=[one.pk for one in rows])
+        pairs = list(touched.values_list("ticket", "item"))
         read = registry(book)[FIELD].read
-        known: dict[int, list[str]] = {}
-        for row in touched.select_related("item__service"):
-            if row.item_id not in known:
-                known[row.item_id] = read(Ticket(ci=row.item))
-            groups.setdefault(row.ticket_id, set()).update(known[row.item_id])
+        named = {item for _, item in pairs}
+        items = ConfigItem.objects.select_related("service").filter(pk__in=named)
+        known = {item.pk: read(Ticket(ci=item)) for item in items}
+        for number, item in pairs:
+            groups.setdefault(number, set()).update(known[item])
     by_number = {one.pk: one for one in rows}
     return [
         {

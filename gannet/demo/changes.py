@@ -128,6 +128,7 @@ _TOLD = (
         title="Rounding of swapped shifts on the roster service", items=("roster-service",),
         when=(_MON, -1, 18, 30), minutes=75, service="Crew roster", steps=_PLAIN,
         why="Seven minutes too few for each swapped shift.", tried="On the copy", stage="look back",
+        problem="Two planners save in one second and one is lost",
     ),
 )  # fmt: skip
 

@@ -118,12 +118,14 @@ function Card({ title, note, rows, nothing, more, of }: CardProps) {
       {rows.length === 0 ? <p className="text-ink-2">{nothing}</p> : null}
       <ul className="max-h-[260px] overflow-y-auto">
         {rows.map((one) => (
-          <li key={one.id} className="flex items-baseline gap-2 border-b border-line py-1 last:border-0">
-            <Link to={`/desk/tickets/${one.id}`} className="min-w-0 flex-1 truncate hover:underline" title={one.title}>
-              <span className="font-mono text-[13px]">{one.id}</span> {one.title}
-            </Link>
-            <Rating one={one} />
-            <span className="max-w-[42%] truncate text-[13px] text-ink-2" title={of(one)}>
+          <li key={one.id} className="border-b border-line py-1 last:border-0">
+            <span className="flex items-baseline gap-2">
+              <Link to={`/desk/tickets/${one.id}`} className="min-w-0 flex-1 truncate hover:underline" title={one.title}>
+                <span className="font-mono text-[13px]">{one.id}</span> {one.title}
+              </Link>
+              <Rating one={one} />
+            </span>
+            <span className="block truncate text-[13px] text-ink-2" title={of(one)}>
               {of(one)}
             </span>
           </li>
@@ -144,7 +146,11 @@ function Rating({ one }: { one: Line }) {
   );
 }
 
+const FIRST = 60;
+
 function Coming({ rows, now, ended }: { rows: Line[]; now: number; ended: number }) {
+  const [isWhole, setWhole] = useState(false);
+  const shown = isWhole ? rows : rows.slice(0, FIRST);
   return (
     <section aria-label="Coming" className="mt-4 rounded-card border border-line bg-sheet">
       <h2 className="border-b border-line px-3.5 py-2 font-bold">
@@ -154,7 +160,7 @@ function Coming({ rows, now, ended }: { rows: Line[]; now: number; ended: number
         <Empty title="Nothing is planned">Open a change to plan it.</Empty>
       ) : (
         <ul>
-          {rows.map((one) => (
+          {shown.map((one) => (
             <li
               key={one.id}
               className="grid grid-cols-[170px_minmax(200px,2.4fr)_minmax(100px,1fr)_minmax(120px,1fr)_minmax(120px,1fr)] items-baseline gap-x-4 gap-y-0.5 border-b border-line px-3.5 py-1.5 last:border-0 max-[1000px]:grid-cols-[150px_minmax(0,1fr)] max-[600px]:grid-cols-1"
@@ -178,6 +184,13 @@ function Coming({ rows, now, ended }: { rows: Line[]; now: number; ended: number
           ))}
         </ul>
       )}
+      {shown.length < rows.length ? (
+        <p className="border-t border-line px-3.5 py-1.5">
+          <button type="button" className="min-h-[24px] underline" onClick={() => setWhole(true)}>
+            Show the {rows.length - shown.length} that begin later
+          </button>
+        </p>
+      ) : null}
       <p className="border-t border-line px-3.5 py-1.5 text-[13px] text-ink-2">
         {ended} ended.{" "}
         <Link

@@ -75,7 +75,7 @@ export function StepRunbook({ step, name, onChange }: { step: ByItself; name: st
 }
 
 /** Names as they are written with commas between them, each once. */
-export function named(text: string): string[] {
+function named(text: string): string[] {
   return [
     ...new Set(
       text

@@ -6,7 +6,7 @@ type Change = NonNullable<Ticket["change"]>;
 const PARTS = ["implement", "test", "back out"] as const;
 
 /** What is known of a change as the text of an article: why, the steps by part, what was learned. */
-export function bodyOf(change: Pick<Change, "why" | "learned" | "steps">): string {
+function bodyOf(change: Pick<Change, "why" | "learned" | "steps">): string {
   const parts = PARTS.map((part) => {
     const steps = change.steps.filter((step) => step.part === part);
     if (steps.length === 0) return "";

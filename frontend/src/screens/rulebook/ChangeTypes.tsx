@@ -1,8 +1,8 @@
 import { useBook } from "./data";
 import { entriesOf } from "./edits";
-import { moved, options, OrderButtons, Part, PickMany, PickOne, TextInput } from "./parts";
+import { moved, options, OrderButtons, Part, PickMany, PickOne, smallInput, TextInput } from "./parts";
 
-export interface ChangeStage {
+interface ChangeStage {
   key: string;
   name: string;
   within: string;
@@ -60,7 +60,7 @@ export function ChangeTypes({ types, onChange }: { types: ChangeType[]; onChange
           <li key={one.key} className="rounded-small border border-line px-3 py-2">
             <label className="flex flex-wrap items-baseline gap-2">
               <TextInput label="Name of the type" isName value={one.name} onChange={(name) => setType(one.key, { name })} />
-              <span className="text-ink-2">judged like a</span>
+              <span className="text-ink-2">judged like {one.like === "emergency" ? "an" : "a"}</span>
               <PickOne
                 label="Judged like"
                 options={options(["standard", "normal", "emergency"])}
@@ -142,7 +142,12 @@ function Stages({
       <ol aria-label={`Stages that ${type.name} adds`}>
         {stages.map((one, index) => (
           <li key={one.key} className="flex flex-wrap items-baseline gap-2 py-0.5 text-[15px] leading-8">
-            <TextInput label={`Stage ${index + 1} of ${type.name}`} value={one.name} onChange={(name) => set(index, { name })} />
+            <TextInput
+              className={`${smallInput} w-[190px]`}
+              label={`Stage ${index + 1} of ${type.name}`}
+              value={one.name}
+              onChange={(name) => set(index, { name })}
+            />
             <span>
               within{" "}
               <PickOne
