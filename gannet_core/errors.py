@@ -102,3 +102,11 @@ class WindowError(GannetError):
 
 class ScheduleError(GannetError):
     """A span without length, or a search for a slot that cannot find anything."""
+
+
+class ReportError(GannetError):
+    """A report that cannot be: `place` names which of its words."""
+
+    def __init__(self, place: str, says: str) -> None:
+        super().__init__(says)
+        self.place = place

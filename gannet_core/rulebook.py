@@ -58,6 +58,7 @@ SECTIONS: Sequence[Section] = (
     Section("routes", "Approval routes", "approval route", first_keys=("key", "name", "owner")),
     Section("closing", "Conditions for closing", "conditions for closing", is_list=False),
     Section("problems", "Problems", "problems", is_list=False),
+    Section("reports", "Reports", "reports", is_list=False),
     Section(
         "windows",
         "Windows and freezes",

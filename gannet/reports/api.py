@@ -1,21 +1,30 @@
 """Reports over the API: tables, and the tickets behind each number."""
 
+import json
+import re
 from typing import Any
 
+from django.http import HttpResponse
 from django.urls import path
 from django.utils import timezone
-from drf_spectacular.utils import OpenApiParameter, extend_schema
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, OpenApiResponse, extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.people.access import person_of
 from gannet.people.permissions import ReportsRead
-from gannet.reports import queries
+from gannet.reports import answers, files, keeping, queries, shapes
+from gannet.reports.building import Builder, Spot
 from gannet.tickets.listing import page
 from gannet.tickets.queries import total
 from gannet.tickets.shapes.lists import PageShape
 from gannet.web.base import GannetView
+from gannet.web.errors import Invalid
+from gannet.web.shape import given
+from gannet_core import reports as core
+from gannet_core.errors import ReportError
 from gannet_core.instants import seconds_of
 
 
@@ -134,7 +143,147 @@ class BehindView(GannetView):
         )
 
 
+class ReportsView(GannetView):
+    """The reports that somebody has, and the words of which another is made."""
+
+    permission_classes = [ReportsRead]
+
+    @extend_schema(operation_id="reports", responses=shapes.ReportsShape)
+    def get(self, request: Request) -> Response:
+        return Response(answers.list_json(person_of(request)))
+
+    @extend_schema(
+        operation_id="keep_report",
+        request=shapes.KeepReportShape,
+        responses={201: shapes.KeptReportShape},
+    )
+    def post(self, request: Request) -> Response:
+        """Keep a report under a name."""
+        person = person_of(request)
+        row = keeping.keep(person, timezone.now(), **given(shapes.KeepReportShape, request))
+        return Response(answers.kept_json(row, person), status=201)
+
+
+class ReportView(GannetView):
+    permission_classes = [ReportsRead]
+
+    @extend_schema(
+        operation_id="change_report",
+        request=shapes.ChangeReportShape,
+        responses=shapes.KeptReportShape,
+    )
+    def put(self, request: Request, number: int) -> Response:
+        """Change a report of one's own; refused when another window has changed it."""
+        person, said = person_of(request), given(shapes.ChangeReportShape, request)
+        row = keeping.change(person, timezone.now(), number, **said)
+        return Response(answers.kept_json(row, person))
+
+    @extend_schema(operation_id="remove_report", responses={204: None})
+    def delete(self, request: Request, number: int) -> Response:
+        keeping.remove(person_of(request), number)
+        return Response(status=204)
+
+
+_REPORT = OpenApiParameter("report", str, required=True, description="its definition as JSON")
+
+
+class TableView(GannetView):
+    """The table of a report, as its reader may see it."""
+
+    permission_classes = [ReportsRead]
+
+    @extend_schema(
+        operation_id="report_table", parameters=[_REPORT], responses=shapes.ReportShownShape
+    )
+    def get(self, request: Request) -> Response:
+        return Response(answers.table_json(_asked(request)))
+
+
+class RecordsView(GannetView):
+    """The records of one cell of a report."""
+
+    permission_classes = [ReportsRead]
+
+    @extend_schema(
+        operation_id="report_records",
+        parameters=[
+            _REPORT,
+            OpenApiParameter("path", str, description="the keys of its rows, a list as JSON"),
+            OpenApiParameter("column", str, description="the key of its column as JSON"),
+            OpenApiParameter("before", bool, description="of the span it is held against"),
+        ],
+        responses=shapes.ReportRecordsShape,
+    )
+    def get(self, request: Request) -> Response:
+        found, asked = _asked(request), request.query_params
+        path = _json(asked.get("path") or "[]", "path")
+        if not isinstance(path, list) or len(path) > len(found.found.rows):
+            raise Invalid("There is no such cell.", fields={"path": "Choose another."})
+        column = _json(asked["column"], "column") if "column" in asked else core.TOTAL
+        keys = [*path, column]
+        if any(isinstance(key, (list, dict, float)) for key in keys):
+            raise Invalid("There is no such cell.", fields={"path": "Choose another."})
+        spot = Spot(tuple(path), column)
+        is_before = asked.get("before") in ("1", "true")
+        try:
+            return Response(answers.records_json(found, spot, is_before=is_before))
+        except ReportError as error:
+            raise keeping.as_invalid(error) from error
+
+
+class FileView(GannetView):
+    """A report as a file: CSV, XLSX or PDF."""
+
+    permission_classes = [ReportsRead]
+
+    @extend_schema(
+        operation_id="report_file",
+        parameters=[
+            _REPORT,
+            OpenApiParameter("as", str, enum=list(files.KINDS)),
+            OpenApiParameter("name", str),
+        ],
+        responses={(200, "application/octet-stream"): OpenApiResponse(OpenApiTypes.BINARY)},
+    )
+    def get(self, request: Request) -> HttpResponse:
+        asked = request.query_params
+        kind, name = asked.get("as", "csv"), " ".join(asked.get("name", "").split())[:80]
+        if kind not in files.KINDS:
+            raise Invalid("Choose csv, xlsx or pdf.", fields={"as": "Choose one."})
+        makes = {"csv": files.as_csv, "xlsx": files.as_xlsx, "pdf": files.as_pages}
+        try:
+            made = makes[kind](_asked(request), name or "Report")
+        except ReportError as error:
+            raise keeping.as_invalid(error) from error
+        plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "report"
+        return HttpResponse(
+            made,
+            content_type=files.KINDS[kind],
+            headers={"Content-Disposition": f'attachment; filename="{plain}.{kind}"'},
+        )
+
+
+def _asked(request: Request) -> Builder:
+    """The report that a request asks for, read as its shape says."""
+    said = _json(request.query_params.get("report") or "", "report")
+    read = shapes.DefinitionShape(data=said)
+    read.is_valid(raise_exception=True)
+    return keeping.builder(read.validated_data, person_of(request), timezone.now())
+
+
+def _json(said: str, name: str) -> Any:
+    try:
+        return json.loads(said)
+    except ValueError as error:
+        raise Invalid("That could not be read.", fields={name: "This is no JSON."}) from error
+
+
 urlpatterns = [
+    path("api/reports", ReportsView.as_view()),
+    path("api/reports/<number:number>", ReportView.as_view()),
+    path("api/reports/table", TableView.as_view()),
+    path("api/reports/records", RecordsView.as_view()),
+    path("api/reports/file", FileView.as_view()),
     path("api/reports/promises", PromisesView.as_view()),
     path("api/reports/behind", BehindView.as_view()),
 ]

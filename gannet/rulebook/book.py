@@ -37,6 +37,7 @@ class Book:
         self.routing: Mapping[str, Any] = document["routing"]
         self.closing: Mapping[str, Any] = document["closing"]
         # What is assumed of problems; an edition from before them assumes nothing of its own.
+        self.reports: Mapping[str, Any] = document.get("reports") or {}
         self.problems: Mapping[str, Any] = document.get("problems") or {}
         self.windows: Sequence[Mapping[str, Any]] = document.get("windows") or ()
         self.changes = read_settings(document.get("changes") or {})

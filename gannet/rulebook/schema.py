@@ -405,6 +405,11 @@ _SECTIONS: dict[str, Schema] = {
         branches=_list(_SHORT),
         words=_TEXT,
     ),
+    "reports": _thing(
+        [],
+        first_month={"type": "integer", "minimum": 1, "maximum": 12},
+        people=_list({"enum": ["agent", "team lead", "manager", "administrator"]}),
+    ),
     **schema_changes.SECTIONS,
     "messages": _list(
         _thing(["key", "subject", "body"], key=_KEY, name=_SHORT, subject=_SHORT, body=_TEXT)

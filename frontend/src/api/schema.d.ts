@@ -2010,6 +2010,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The reports that somebody has, and the words of which another is made. */
+        get: operations["reports"];
+        put?: never;
+        /** @description Keep a report under a name. */
+        post: operations["keep_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Change a report of one's own; refused when another window has changed it. */
+        put: operations["change_report"];
+        post?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        delete: operations["remove_report"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/behind": {
         parameters: {
             query?: never;
@@ -2027,6 +2068,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A report as a file: CSV, XLSX or PDF. */
+        get: operations["report_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/promises": {
         parameters: {
             query?: never;
@@ -2036,6 +2094,40 @@ export interface paths {
         };
         /** @description Promises kept in two spans, with the age of open work and what was open each day. */
         get: operations["report_promises"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The records of one cell of a report. */
+        get: operations["report_records"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The table of a report, as its reader may see it. */
+        get: operations["report_table"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4635,6 +4727,16 @@ export interface components {
             /** @description linked as caused by it */
             incidents: number;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ChangeReportShapeRequest: {
+            name: string;
+            /** @default  */
+            about: string;
+            definition: components["schemas"]["DefinitionShapeRequest"];
+            /** @default false */
+            is_shared: boolean;
+            version: number;
+        };
         /** @description What belongs to a change alone. */
         ChangeShape: {
             /** @description chosen by hand; empty: as suggested */
@@ -4943,6 +5045,29 @@ export interface components {
             because: string;
             people: string[];
         };
+        /** @description What a report asks for; the core refuses what cannot be, naming the place. */
+        DefinitionShapeRequest: {
+            /**
+             * @description of record; empty: every
+             * @default
+             */
+            kind: string;
+            /** @description what happened to them, or that they are open */
+            event: string;
+            /** @description a range in words, or {from, to} as instants */
+            span: unknown;
+            rows: components["schemas"]["DimensionShapeRequest"][];
+            columns?: components["schemas"]["DimensionShapeRequest"] | null;
+            measures: components["schemas"]["MeasureOfShapeRequest"][];
+            /** @description a condition */
+            where?: unknown;
+            /** @default  */
+            against: string;
+            /** @default 0 */
+            top: number;
+            /** @default table */
+            draw: string;
+        };
         DemoPerson: {
             id: number;
             name: string;
@@ -4988,6 +5113,12 @@ export interface components {
             name: string;
             how: string;
             sentences: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        DimensionShapeRequest: {
+            field: string;
+            /** @default  */
+            by: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         DocumentShape: {
@@ -5483,6 +5614,12 @@ export interface components {
             who: string;
             sentence: string;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        HeadingShape: {
+            /** @description addresses it; null: those that have none */
+            key: unknown;
+            label: string;
+        };
         /** @description What may help with a ticket: hints, duplicates, similar and recent ones, articles. */
         HelpShape: {
             hints: components["schemas"]["HintShape"][];
@@ -5728,6 +5865,15 @@ export interface components {
         KeepQuestionsShapeRequest: {
             questions: components["schemas"]["AskedShapeRequest"][];
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        KeepReportShapeRequest: {
+            name: string;
+            /** @default  */
+            about: string;
+            definition: components["schemas"]["DefinitionShapeRequest"];
+            /** @default false */
+            is_shared: boolean;
+        };
         /** @description Whose it is: mine, a team's, or everybody's. */
         KeepRoutineShapeRequest: {
             name: string;
@@ -5757,6 +5903,17 @@ export interface components {
             at_s: number;
             present: number[];
             notes: string;
+            version: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        KeptReportShape: {
+            id: number;
+            name: string;
+            about: string;
+            definition: unknown;
+            is_shared: boolean;
+            is_mine: boolean;
+            owner: string;
             version: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -6211,6 +6368,12 @@ export interface components {
             is_on_desk: boolean;
             reads_desk: boolean;
             devices: components["schemas"]["Device"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        MeasureOfShapeRequest: {
+            of: string;
+            /** @description how it is summed up: count, share, mean, median, p90, sum, min, max */
+            way: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         MeetingAtShapeRequest: {
@@ -7186,6 +7349,50 @@ export interface components {
             outside?: string[];
             seen_event?: number | null;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReportFieldShape: {
+            name: string;
+            label: string;
+            is_time: boolean;
+            is_custom: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReportKindShape: {
+            key: string;
+            name: string;
+        };
+        /** @description A row; its path is shorter where inner rows follow it. */
+        ReportLineShape: {
+            path: components["schemas"]["HeadingShape"][];
+            /** @description of each column the figures */
+            cells: (number | null)[][];
+            total: (number | null)[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReportMeasureShape: {
+            of: string;
+            label: string;
+            /** @description percent, seconds, minutes, pence or number */
+            unit: string;
+            about: string;
+            way: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReportRecordShape: {
+            id: number;
+            kind: string;
+            mark: string;
+            title: string;
+            value: number | null;
+        };
+        /** @description The records of a cell; `tree` is the condition that lists them, where one can. */
+        ReportRecordsShape: {
+            count: number;
+            figures: (number | null)[];
+            tree: unknown;
+            measure: components["schemas"]["ReportMeasureShape"] | null;
+            rows: components["schemas"]["ReportRecordShape"][];
+        };
         ReportRowShape: {
             team: string;
             name: string;
@@ -7211,6 +7418,62 @@ export interface components {
             };
             for_whom?: number | null;
             attachments?: string[];
+        };
+        /** @description A report as its reader sees it now, beside what it is held against. */
+        ReportShownShape: {
+            measures: components["schemas"]["ReportMeasureShape"][];
+            table: components["schemas"]["ReportTableShape"];
+            before: components["schemas"]["ReportTableShape"] | null;
+            span: components["schemas"]["ReportSpanShape"];
+            span_before: components["schemas"]["ReportSpanShape"] | null;
+            zone: string;
+            now_s: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReportSpanShape: {
+            from_s: number;
+            to_s: number;
+            /** @description where it has got to, before its end while it runs */
+            until_s: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReportTableShape: {
+            columns: components["schemas"]["HeadingShape"][];
+            rows: components["schemas"]["ReportLineShape"][];
+            totals: (number | null)[][];
+            total: (number | null)[];
+            /** @description how many rows stand in the last but one as the others */
+            gathered: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReportValueShape: {
+            key: string;
+            label: string;
+            unit: string;
+            about: string;
+            ways: components["schemas"]["ReportWayShape"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReportWayShape: {
+            key: string;
+            label: string;
+        };
+        /** @description All that the sentence of a report can be made of. */
+        ReportWordsShape: {
+            kinds: components["schemas"]["ReportKindShape"][];
+            events: string[];
+            spans: string[];
+            bys: string[];
+            dimensions: components["schemas"]["ReportFieldShape"][];
+            values: components["schemas"]["ReportValueShape"][];
+            against: string[];
+            drawn: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReportsShape: {
+            shipped: components["schemas"]["ShippedReportShape"][];
+            kept: components["schemas"]["KeptReportShape"][];
+            words: components["schemas"]["ReportWordsShape"];
         };
         /** @description What was asked for, for whom, at what cost, and where its approval stands. */
         RequestShape: {
@@ -7578,6 +7841,13 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         ShareShapeRequest: {
             person: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ShippedReportShape: {
+            key: string;
+            name: string;
+            about: string;
+            definition: unknown;
         };
         SignInRequest: {
             /** Format: email */
@@ -25618,6 +25888,461 @@ export interface operations {
             };
         };
     };
+    reports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportsShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepReportShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptReportShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeReportShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptReportShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     report_behind: {
         parameters: {
             query?: {
@@ -25726,6 +26451,110 @@ export interface operations {
             };
         };
     };
+    report_file: {
+        parameters: {
+            query: {
+                as?: "csv" | "pdf" | "xlsx";
+                name?: string;
+                /** @description its definition as JSON */
+                report: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     report_promises: {
         parameters: {
             query?: {
@@ -25743,6 +26572,216 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PromisesReportShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    report_records: {
+        parameters: {
+            query: {
+                /** @description of the span it is held against */
+                before?: boolean;
+                /** @description the key of its column as JSON */
+                column?: string;
+                /** @description the keys of its rows, a list as JSON */
+                path?: string;
+                /** @description its definition as JSON */
+                report: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportRecordsShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    report_table: {
+        parameters: {
+            query: {
+                /** @description its definition as JSON */
+                report: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportShownShape"];
                 };
             };
             400: {

@@ -1,0 +1,554 @@
+"""Reports as the database computes them: one grouped query, and the condition behind each cell.
+
+What a cell counts is said once, as a condition of the language that lists use; where that
+cannot say it (an hour of the day) the same expression that groups also chooses. So the list
+behind a number and the number cannot disagree.
+"""
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from functools import cached_property
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
+from django.db.models import (
+    BigIntegerField,
+    Case,
+    Count,
+    F,
+    IntegerField,
+    Max,
+    Min,
+    OuterRef,
+    Q,
+    QuerySet,
+    Subquery,
+    Sum,
+    Value,
+    When,
+)
+from django.db.models.functions import Coalesce
+from django.db.models.lookups import Exact
+
+from gannet.people.models import Person, Role
+from gannet.rulebook.book import Book, current
+from gannet.tickets.field import Field
+from gannet.tickets.fields import registry
+from gannet.tickets.kinds import kinds
+from gannet.tickets.listed import Listed, listed
+from gannet.tickets.models import Clock, ClockStateCode, Ticket
+from gannet.web.errors import Invalid
+from gannet_core import reports as core
+from gannet_core.errors import ReportError
+from gannet_core.instants import format_instant, instant_of, seconds_of
+from gannet_core.reports import Definition, Dimension, Edges, Heading, Key, Tallies, Tally
+
+Tree = dict[str, Any]
+# Fields that name single people of the desk, and who sees figures by them where nothing is said.
+BY_PERSON = ("holder", "resolver")
+_SEE_PEOPLE = (Role.TEAM_LEAD, Role.MANAGER, Role.ADMINISTRATOR)
+_NUMBERS = frozenset(
+    {"impact", "urgency", "score", "hand-overs", "reopenings", "service.criticality",
+     "ci.criticality"}
+)  # fmt: skip
+_NOT_GROUPED = frozenset(
+    {"title", "next step does", "announced", "unread", "needs reply", "answered", "workaround",
+     "impact assumed", "urgency assumed", "open"}
+)  # fmt: skip
+_GROUPED = ("choice", "person", "team", "number", "yes/no", "text")
+# The clocks of the two promises, whatever kind of record they are of.
+_CLOCKS = {"response met": ("answer",), "resolution met": ("fix",), "service time": ("fix",)}
+
+
+def zone() -> ZoneInfo:
+    """The zone in which reports read the calendar."""
+    return ZoneInfo(settings.ORGANISATION_ZONE)
+
+
+def first_month(book: Book) -> int:
+    """The month in which the financial year begins, by the rulebook."""
+    return int(book.reports.get("first_month", 1))
+
+
+def groupable(field: Field) -> bool:
+    """Whether records can be grouped by a field."""
+    if field.groups is not None or field.items_of is not None or field.through is not None:
+        return False
+    if field.type == "number" and not field.is_custom:
+        return field.name in _NUMBERS
+    return field.is_instant or (field.type in _GROUPED and field.name not in _NOT_GROUPED)
+
+
+def may_group_people(person: Person) -> bool:
+    """Whether somebody may see figures of single people of the desk, by the rulebook."""
+    said = current().reports.get("people", _SEE_PEOPLE)
+    return person.has_role(*(Role(one) for one in said))
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A cell of a report: the keys of its rows from the outermost, and of its column.
+
+    Fewer keys than rows, and no column (`core.TOTAL`), are totals.
+    """
+
+    path: tuple[Key, ...] = ()
+    column: Key = core.TOTAL
+
+
+class Builder:
+    """One report as one person sees it at one instant."""
+
+    def __init__(self, found: Definition, person: Person, now: datetime) -> None:
+        self.found, self.person, self.now = found, person, now
+        self.book, self.zone = current(), zone()
+        self.fields = registry(self.book)
+        self._edges: dict[tuple[Dimension, bool], Edges] = {}
+        self._check()
+
+    def _check(self) -> None:
+        kind = self.found.kind
+        if kind and kind not in kinds():
+            raise ReportError("kind", "there is no such kind of record")
+        for one in self.found.dimensions:
+            field = self.fields.get(one.field)
+            place = "columns" if one == self.found.columns else "rows"
+            if field is None or not groupable(field):
+                raise ReportError(place, f"records are not grouped by “{one.field}”")
+            if one.field in BY_PERSON and not may_group_people(self.person):
+                raise ReportError(place, "figures of single people are not for you to see")
+            if field.is_instant != bool(one.by):
+                raise ReportError(place, f"say by which piece of time “{field.label}” is grouped")
+
+    @cached_property
+    def span(self) -> core.Span:
+        """The span of the report."""
+        return core.span_of(self.found, self.now, self.zone, self.first_month)
+
+    @cached_property
+    def span_before(self) -> core.Span:
+        """The span that it is held against."""
+        return core.span_before(self.found, self.span, self.zone, self.first_month)
+
+    @property
+    def first_month(self) -> int:
+        return first_month(self.book)
+
+    def table(self, *, is_before: bool = False) -> core.Table:
+        """The table of the report, or of the span that it is held against."""
+        if self.found.event == core.OPEN_AT_END:
+            groups = self._open_at_ends(is_before)
+        else:
+            groups = self._grouped(is_before)
+        return core.table(
+            self.found, groups, lambda one, keys: self._headings(one, keys, is_before)
+        )
+
+    def cell(self, spot: Spot, *, is_before: bool = False) -> Listed:
+        """Exactly the records of a cell, a row, a column or all of it."""
+        tree, more = self.condition(spot, is_before=is_before)
+        return replace(listed(self.person, tree, self.now), also=more)
+
+    def figures(self, spot: Spot, *, is_before: bool = False) -> tuple[float | None, ...]:
+        """The figures of one cell, from its records and not from the table."""
+        rows = self.cell(spot, is_before=is_before).found.order_by()
+        tallies: Tallies = {core.RECORDS: Tally(rows.count())}
+        for name in {one.of for one in self.found.measures} - {core.RECORDS}:
+            values = rows.annotate(measured=value_of(name, self.now))
+            read = values.exclude(measured=None).values_list("measured", flat=True)
+            tallies[name] = Tally.of(int(value) for value in read.iterator())
+        return core.figures(self.found, tallies)
+
+    def condition(self, spot: Spot, *, is_before: bool = False) -> tuple[Tree, Q | None]:
+        """A cell as a condition of lists, and what of it no condition can say."""
+        parts = [*self._basis(), *self._event(self.span_before if is_before else self.span, spot)]
+        more: Q | None = None
+        given = [*zip(self.found.rows, spot.path, strict=False)]
+        if self.found.columns is not None and spot.column != core.TOTAL:
+            given.append((self.found.columns, spot.column))
+        for one, key in given:
+            if self.found.event == core.OPEN_AT_END and one == self.found.rows[0]:
+                continue
+            tree, q = self._part(one, key, is_before)
+            parts += tree
+            if q is not None:
+                more = q if more is None else more & q
+        return {"all": parts}, more
+
+    # --- what it counts -------------------------------------------------------------------
+
+    def _basis(self) -> list[Tree]:
+        """The kind and the condition, which hold for every cell."""
+        parts: list[Tree] = []
+        if self.found.kind:
+            parts.append({"field": "kind", "op": "is", "value": self.found.kind})
+        if self.found.where:
+            parts.append(dict(self.found.where))
+        return parts
+
+    def _event(self, span: core.Span, spot: Spot | None = None) -> list[Tree]:
+        """What happened to the records in the span, or was so at the end of a piece of it."""
+        event = self.found.event
+        if event == core.OPEN:
+            return [{"field": "open", "op": "is", "value": True}]
+        if event == core.OPEN_AT_END:
+            if spot is None or not spot.path:
+                return _open_at(self._until(span.until))
+            pieces = self._pieces(self.found.rows[0], span == self.span_before)
+            place = pieces.keys.index(str(spot.path[0]))
+            return _open_at(self._until(instant_of(pieces.starts_s[place + 1])))
+        return [
+            {"field": event, "op": ">=", "value": format_instant(span.start)},
+            {"field": event, "op": "<", "value": format_instant(self._end_of(span))},
+        ]
+
+    def _end_of(self, span: core.Span) -> datetime:
+        """A span that runs is taken whole; one held against it ends where that has got to."""
+        return span.end if span is self.span else span.until
+
+    def _until(self, at: datetime) -> datetime:
+        """The end of a piece of time, which is now for the one that runs."""
+        return min(at, self.now)
+
+    def _base(self, is_before: bool) -> QuerySet[Ticket]:
+        span = self.span_before if is_before else self.span
+        tree = {"all": [*self._basis(), *self._event(span)]}
+        return listed(self.person, tree, self.now).found.order_by()
+
+    # --- groups ---------------------------------------------------------------------------
+
+    def _grouped(self, is_before: bool) -> dict[core.Group, Tallies]:
+        rows = self._base(is_before)
+        names = []
+        for index, one in enumerate(self.found.dimensions):
+            rows = rows.annotate(**{f"key{index}": self._expression(one, is_before)})
+            names.append(f"key{index}")
+        wanted = {one.of for one in self.found.measures if one.of != core.RECORDS}
+        listed_ = {one.of for one in self.found.measures if one.needs_values}
+        values = {name: f"value{index}" for index, name in enumerate(sorted(wanted))}
+        for name, column in values.items():
+            rows = rows.annotate(**{column: value_of(name, self.now)})
+        sums: dict[str, Any] = {}
+        for column in values.values():
+            sums |= {
+                f"{column}n": Count(column),
+                f"{column}sum": Sum(column),
+                f"{column}min": Min(column),
+                f"{column}max": Max(column),
+            }
+        found: dict[tuple[Any, ...], Tallies] = {}
+        for row in rows.values(*names).annotate(records=Count("pk"), **sums):
+            keys = tuple(row[name] for name in names)
+            tallies = {core.RECORDS: Tally(row["records"])}
+            for name, column in values.items():
+                tallies[name] = Tally(
+                    row[f"{column}n"],
+                    int(row[f"{column}sum"] or 0),
+                    row[f"{column}min"],
+                    row[f"{column}max"],
+                )
+            found[keys] = tallies
+        for name in listed_:
+            column = values[name]
+            each = rows.exclude(**{column: None}).values_list(*names, column)
+            for *keys, value in each.iterator():
+                found[tuple(keys)][name].values.append(int(value))
+        return self._named(found, is_before)
+
+    def _named(
+        self, found: Mapping[tuple[Any, ...], Tallies], is_before: bool
+    ) -> dict[core.Group, Tallies]:
+        """Groups by keys as reports have them; those that are one for a condition are one."""
+        dimensions = self.found.dimensions
+        maps = [
+            self._keys(one, {keys[index] for keys in found}, is_before)
+            for index, one in enumerate(dimensions)
+        ]
+        groups: dict[core.Group, Tallies] = {}
+        depth = len(self.found.rows)
+        for keys, tallies in found.items():
+            named = [maps[index][key] for index, key in enumerate(keys)]
+            group = (tuple(named[:depth]), named[depth] if len(named) > depth else core.TOTAL)
+            there = groups.setdefault(group, {})
+            for name, tally in tallies.items():
+                there.setdefault(name, Tally()).add(tally)
+        return groups
+
+    def _keys(self, one: Dimension, read: Iterable[Any], is_before: bool) -> dict[Any, Key]:
+        """What was read from the database, as keys."""
+        field = self.fields[one.field]
+        read = list(read)
+        if one.is_time:
+            pieces = self._pieces(one, is_before)
+            return {at: pieces.keys[int(at)] if at is not None else None for at in read}
+        if one.by:
+            places = core.ROUND[one.by]
+            return {at: places[int(at)] if at is not None else None for at in read}
+        if field.choices and not field.is_custom:
+            names = {code: name for name, code in field.choices.items()}
+            return core.merged_by(read, lambda key: names.get(key))
+        if field.type == "yes/no":
+            return {key: None if key is None else bool(key) for key in read}
+        return core.merged(read)
+
+    def _headings(self, one: Dimension, keys: Iterable[Key], is_before: bool) -> list[Heading]:
+        """The keys of a dimension in their order, with what they are called."""
+        there = set(keys)
+        nothing = [Heading(None, "none")] if None in there else []
+        if one.by:
+            known = core.ROUND[one.by] if not one.is_time else self._pieces(one, is_before).keys
+            return [Heading(key, core.bucket_label(key, one.by)) for key in known] + nothing
+        field = self.fields[one.field]
+        if field.type == "yes/no":
+            said = {True: "yes", False: "no"}
+            return [Heading(key, said[key]) for key in (True, False) if key in there] + nothing
+        named = sorted(
+            (key for key in there if key is not None and key != core.REST),
+            key=lambda key: (
+                not isinstance(key, int),
+                key if isinstance(key, int) else 0,
+                str(key),
+            ),
+        )
+        return [Heading(key, str(key)) for key in named] + nothing
+
+    def _pieces(self, one: Dimension, is_before: bool) -> Edges:
+        """The pieces of time of a dimension: of the span, or of all that its records have."""
+        kept = self._edges.get((one, is_before))
+        if kept is None:
+            kept = self._edges[one, is_before] = self._read_pieces(one, is_before)
+        return kept
+
+    def _read_pieces(self, one: Dimension, is_before: bool) -> Edges:
+        span = self.span_before if is_before else self.span
+        is_event = one.field == self.found.event_field or self.found.event == core.OPEN_AT_END
+        if is_event:
+            start, end = span.start, span.end
+        else:
+            path = self.fields[one.field].path
+            ends = self._base(is_before).aggregate(least=Min(path), most=Max(path))
+            if ends["least"] is None:
+                return Edges((), ())
+            start, end = instant_of(ends["least"]), instant_of(ends["most"] + 1)
+        return core.edges(one, start, end, self.zone, self.first_month)
+
+    def _expression(self, one: Dimension, is_before: bool) -> Any:
+        """What the database groups by."""
+        field = self.fields[one.field]
+        path = field.written or field.path
+        if one.is_time:
+            return _piece(field.path, self._pieces(one, is_before).starts_s)
+        if one.by:
+            return self._round(one)
+        return F(path)
+
+    def _round(self, one: Dimension) -> Any:
+        """The hour of the day or the day of the week, on the local clock."""
+        path = self.fields[one.field].path
+        known = Ticket.objects.aggregate(least=Min(path), most=Max(path))
+        start, end = known["least"] or 0, (known["most"] or 0) + 1
+        steps = core.offsets(start, end, self.zone)
+        ahead: Any = Value(steps[-1][1])
+        if len(steps) > 1:
+            whens = [When(**{f"{path}__lt": until}, then=Value(by)) for until, by in steps[:-1]]
+            ahead = Case(*whens, default=ahead, output_field=IntegerField())
+        local = F(path) + ahead
+        if one.by == core.HOUR_OF_DAY:
+            return local / 3600 % 24
+        return (local / 86_400 + 3) % 7  # 1 January 1970 was a Thursday; Monday is 0
+
+    # --- a cell as a condition ------------------------------------------------------------
+
+    def _part(self, one: Dimension, key: Key, is_before: bool) -> tuple[list[Tree], Q | None]:
+        """Which records have a key: as a condition, or for some as an expression."""
+        field = self.fields[one.field]
+        if key == core.REST:
+            shown = self.table(is_before=is_before).rows
+            heads = [row.path[0].key for row in shown if len(row.path) == 1]
+            named = [head for head in heads if head not in (core.REST, None)]
+            parts: list[Tree] = [{"not": _is(one.field, head)} for head in named]
+            if None in heads:
+                parts.append({"field": one.field, "op": "is filled"})
+            return parts, None
+        if key is None:
+            return [{"field": one.field, "op": "is empty"}], None
+        if one.is_time:
+            pieces = self._pieces(one, is_before)
+            if key not in pieces.keys:
+                raise Invalid("There is no such cell.", fields={"path": "Choose another."})
+            place = pieces.keys.index(str(key))
+            start, end = (instant_of(pieces.starts_s[place + step]) for step in (0, 1))
+            return [
+                {"field": one.field, "op": ">=", "value": format_instant(start)},
+                {"field": one.field, "op": "<", "value": format_instant(end)},
+            ], None
+        if one.by:
+            if key not in core.ROUND[one.by]:
+                raise Invalid("There is no such cell.", fields={"path": "Choose another."})
+            place = core.ROUND[one.by].index(str(key))
+            filled = Q(**{f"{field.path}__isnull": False})
+            return [], Q(Exact(self._round(one), place)) & filled
+        return [_is(one.field, key)], None
+
+    # --- open at the end of each ----------------------------------------------------------
+
+    def _open_at_ends(self, is_before: bool) -> dict[core.Group, Tallies]:
+        """What was open at the end of each piece of time: came up to then, less what went."""
+        one, column = self.found.rows[0], self.found.columns
+        pieces = self._pieces(one, is_before)
+        now_s = seconds_of(self.now)
+        ends = [min(at, now_s) for at in pieces.starts_s[1:]]
+        if not ends:
+            return {}
+        rows = listed(self.person, {"all": self._basis()}, self.now).found.order_by()
+        names = []
+        if column is not None:
+            rows = rows.annotate(key=self._expression(column, is_before))
+            names = ["key"]
+        # A piece ends after its last instant: what came exactly then counts at its end.
+        steps = (*(at + 1 for at in ends), ends[-1] + 1)
+        came = self._steps(rows, F("opened_s"), steps, names)
+        gone = self._steps(rows, Coalesce(F("resolved_s"), F("closed_s")), steps, names)
+        counts: dict[Any, list[int]] = {}
+        for sign, found in ((1, came), (-1, gone)):
+            for (*keys, at), count in found.items():
+                if at is None or at >= len(ends):
+                    continue
+                there = counts.setdefault(tuple(keys), [0] * len(ends))
+                there[int(at)] += sign * count
+        read: dict[tuple[Any, ...], Tallies] = {}
+        for keys, changes in counts.items():
+            total = 0
+            for index, change in enumerate(changes):
+                total += change
+                if pieces.starts_s[index] < now_s:  # what is still to come is not known
+                    read[(index, *keys)] = {core.RECORDS: Tally(total)}
+        return self._named(read, is_before)
+
+    @staticmethod
+    def _steps(
+        rows: QuerySet[Ticket], at: Any, steps: Sequence[int], names: Sequence[str]
+    ) -> dict[tuple[Any, ...], int]:
+        """How many records have an instant before each step, by group: index of the step."""
+        found = rows.annotate(at_s=at).annotate(
+            step=Case(
+                When(at_s=None, then=None),
+                default=_before(steps, 0, len(steps) - 1),
+                output_field=IntegerField(),
+            )
+        )
+        counted = found.values_list(*names, "step").annotate(records=Count("pk"))
+        return {tuple(row[:-1]): row[-1] for row in counted}
+
+
+def _before(steps: Sequence[int], low: int, high: int) -> Any:
+    """The first step that an instant is before; one that is before none has the last index."""
+    if low == high:
+        return Value(low)
+    middle = (low + high) // 2
+    return Case(
+        When(at_s__lt=steps[middle], then=_before(steps, low, middle)),
+        default=_before(steps, middle + 1, high),
+        output_field=IntegerField(),
+    )
+
+
+def _piece(path: str, starts_s: Sequence[int]) -> Any:
+    """The index of the piece of time that an instant falls into, found by halves."""
+
+    def part(low: int, high: int) -> Any:
+        if low >= high:
+            return Value(low)
+        middle = (low + high + 1) // 2
+        return Case(
+            When(**{f"{path}__lt": starts_s[middle]}, then=part(low, middle - 1)),
+            default=part(middle, high),
+            output_field=IntegerField(),
+        )
+
+    if len(starts_s) < 2:
+        return Value(None, output_field=IntegerField())
+    return Case(
+        When(**{f"{path}__isnull": True}, then=None),
+        default=part(0, len(starts_s) - 2),
+        output_field=IntegerField(),
+    )
+
+
+def _is(name: str, key: Key) -> Tree:
+    return {"field": name, "op": "is", "value": key}
+
+
+def _open_at(at: datetime) -> list[Tree]:
+    """Open at an instant: opened by then, and neither resolved nor closed by then."""
+    moment = format_instant(at)
+    return [
+        {"field": "opened", "op": "<=", "value": moment},
+        {"any": [
+            {"all": [{"field": "resolved", "op": "is empty"},
+                     {"field": "closed", "op": "is empty"}]},
+            {"field": "resolved", "op": ">", "value": moment},
+            {"all": [{"field": "resolved", "op": "is empty"},
+                     {"field": "closed", "op": ">", "value": moment}]},
+        ]},
+    ]  # fmt: skip
+
+
+def value_of(name: str, now: datetime) -> Any:
+    """A value of a record as the database reads it, a whole number or nothing."""
+    now_s = seconds_of(now)
+    known: Mapping[str, Callable[[], Any]] = {
+        "age": lambda: Case(
+            When(is_open=True, then=Value(now_s)),
+            default=Coalesce(F("closed_s"), F("resolved_s"), Value(now_s)),
+            output_field=BigIntegerField(),
+        ) - F("opened_s"),
+        "first response": lambda: F("answered_s") - F("opened_s"),
+        "resolution": lambda: F("resolved_s") - F("opened_s"),
+        "service time": lambda: _clock(
+            name, F("target_seconds") - F("remaining_seconds"), state__in=_ENDED
+        ),
+        "hand-overs": lambda: F("hand_overs"),
+        "reopenings": lambda: F("reopenings"),
+        "minutes": lambda: F("minutes"),
+        "cost": lambda: F("spent_pence"),
+        "score": lambda: F("score"),
+        "messages": lambda: F("messages"),
+        "response met": lambda: _clock(name, _is_met(), state__in=_ENDED),
+        "resolution met": lambda: _clock(name, _is_met(), state__in=_ENDED),
+        "first line": lambda: _of_resolved(F("is_first_line")),
+        "reopened": lambda: Case(
+            When(reopenings__gt=0, then=Value(1)),
+            When(resolved_s__isnull=False, then=Value(0)),
+            output_field=IntegerField(),
+        ),
+        "with knowledge": lambda: _of_resolved(
+            Case(When(article__isnull=False, then=Value(1)), default=Value(0),
+                 output_field=IntegerField())
+        ),
+    }  # fmt: skip
+    return known[name]()
+
+
+_ENDED = (ClockStateCode.MET, ClockStateCode.MISSED)
+
+
+def _is_met() -> Any:
+    return Case(
+        When(state=ClockStateCode.MET, then=Value(1)),
+        default=Value(0),
+        output_field=IntegerField(),
+    )
+
+
+def _clock(name: str, what: Any, **which: Any) -> Any:
+    """What the customer's clock of a promise says of a record."""
+    rows = Clock.objects.filter(ticket=OuterRef("pk"), kind__in=_CLOCKS[name], holder="", **which)
+    return Subquery(rows.annotate(said=what).values("said")[:1], output_field=BigIntegerField())
+
+
+def _of_resolved(what: Any) -> Any:
+    """A truth that can be told of resolved records alone."""
+    return Case(When(resolved_s__isnull=False, then=what), output_field=IntegerField())

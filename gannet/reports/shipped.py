@@ -1,0 +1,143 @@
+"""The reports that ship, each with what it says in its own words."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+_COUNT: Mapping[str, str] = {"of": "records", "way": "count"}
+
+
+@dataclass(frozen=True)
+class Shipped:
+    """A report that everybody who reads reports has."""
+
+    key: str
+    name: str
+    about: str
+    definition: Mapping[str, Any]
+
+
+def _of(of: str, way: str = "share") -> dict[str, str]:
+    return {"of": of, "way": way}
+
+
+def _by(field: str, by: str = "") -> dict[str, str]:
+    return {"field": field, "by": by} if by else {"field": field}
+
+
+def _report(key: str, name: str, about: str, **definition: Any) -> Shipped:
+    return Shipped(key, name, about, {"kind": "incident", "measures": [_COUNT], **definition})
+
+
+SHIPPED = (
+    _report(
+        "opened-closed", "Opened × closed",
+        "When what was closed had been opened, and how old it was: a few old ones can be most of "
+        "the days.",
+        event="closed", span="this quarter", rows=[_by("opened", "month")],
+        columns=_by("closed", "month"), measures=[_COUNT, _of("age", "mean")],
+        against="the period before", draw="bars and line",
+    ),
+    _report(
+        "sla", "SLA results",
+        "Of what was resolved: how often answer and resolution came in time, by team.",
+        event="resolved", span="this month", rows=[_by("team")],
+        measures=[_COUNT, _of("response met"), _of("resolution met")],
+        against="the period before", draw="bars",
+    ),
+    _report(
+        "flow", "Open at each week’s end",
+        "How much work lay open when each week ended, by kind of record.",
+        kind="", event="open at the end of each", span="last 90 days",
+        rows=[_by("opened", "week")], columns=_by("kind"), draw="stacked",
+    ),
+    _report(
+        "age-of-open", "Age of open work",
+        "What is open now, by team: how many, how old on average, and the oldest.",
+        kind="", event="open now", rows=[_by("team")],
+        measures=[_COUNT, _of("age", "mean"), _of("age", "max")], draw="bars and line",
+    ),
+    _report(
+        "what-causes-work", "What causes work",
+        "The items whose incidents took most of the desk’s time; “none” are those that name none.",
+        event="opened", span="this quarter", rows=[_by("ci")],
+        measures=[_of("minutes", "sum"), _COUNT, _of("resolution", "mean")], top=12,
+        against="the period before", draw="bars",
+    ),
+    _report(
+        "by-service", "By service and category",
+        "What came in, by service and within it by category.",
+        event="opened", span="this month", rows=[_by("service"), _by("category")],
+        measures=[_COUNT, _of("resolution", "median"), _of("resolution met")], draw="bars",
+    ),
+    _report(
+        "by-place", "By place",
+        "Where incidents come from, and how they are met there.",
+        event="opened", span="this quarter", rows=[_by("place")],
+        measures=[_COUNT, _of("response met"), _of("resolution met"), _of("score", "mean")],
+        draw="bars",
+    ),
+    _report(
+        "arrivals", "When work arrives",
+        "How much is opened at which hour of which weekday.",
+        kind="", event="opened", span="last 90 days", rows=[_by("opened", "weekday")],
+        columns=_by("opened", "hour of day"), draw="heat",
+    ),
+    _report(
+        "first-line", "First line",
+        "What the first team resolved itself, by month; and what an article resolved.",
+        event="resolved", span="this year", rows=[_by("resolved", "month")],
+        measures=[_COUNT, _of("first line"), _of("with knowledge")], draw="bars and line",
+    ),
+    _report(
+        "handed-about", "Handed about",
+        "How often work changed hands before it was resolved, by service.",
+        event="resolved", span="this quarter", rows=[_by("service")],
+        measures=[_of("hand-overs", "mean"), _of("hand-overs", "max"), _COUNT],
+        against="the period before", draw="bars",
+    ),
+    _report(
+        "reopened", "Reopened",
+        "What was resolved and came back, by team.",
+        event="opened", span="this quarter", rows=[_by("team")],
+        measures=[_of("reopened"), _of("reopenings", "sum"), _COUNT], draw="bars",
+    ),
+    _report(
+        "satisfaction", "Satisfaction",
+        "What requesters answered when they were asked how it was, of five.",
+        kind="", event="closed", span="this quarter", rows=[_by("closed", "month")],
+        measures=[_of("score", "mean"), _COUNT], against="a year before", draw="lines",
+    ),
+    _report(
+        "workload", "Workload and logged time",
+        "Who resolved how much and logged how long; seen by those whom the rulebook lets.",
+        kind="", event="resolved", span="this month", rows=[_by("team"), _by("resolver")],
+        measures=[_COUNT, _of("minutes", "sum"), _of("resolution", "median")], draw="table",
+    ),
+    _report(
+        "requests", "Time to deliver",
+        "How long requests took from asking to delivery, by item of the catalogue.",
+        kind="request", event="resolved", span="this quarter", rows=[_by("item")],
+        measures=[_COUNT, _of("resolution", "median"), _of("resolution", "p90")], draw="bars",
+    ),
+    _report(
+        "money", "Money spent",
+        "What was spent on requests, by department of who asked and by item.",
+        kind="request", event="resolved", span="this year",
+        rows=[_by("requester.department"), _by("item")],
+        measures=[_of("cost", "sum"), _COUNT], draw="bars",
+    ),
+    _report(
+        "changes", "Outcomes of changes",
+        "How changes went, by the rating of their risk.",
+        kind="change", event="closed", span="this year", rows=[_by("risk")],
+        columns=_by("outcome"), draw="stacked",
+    ),
+    _report(
+        "problems", "Problems",
+        "What problems were opened, by service, and how many incidents hang on them.",
+        kind="problem", event="opened", span="this year", rows=[_by("service")],
+        measures=[_COUNT, _of("age", "median")], draw="bars",
+    ),
+)  # fmt: skip
+BY_KEY: Mapping[str, Shipped] = {one.key: one for one in SHIPPED}
