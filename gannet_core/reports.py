@@ -9,14 +9,14 @@ their groups, never sums of cells.
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import date, datetime, timedelta
+from datetime import date, datetime, time, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from gannet_core import measures
 from gannet_core.conditions import fold
 from gannet_core.errors import ReportError
-from gannet_core.instants import instant_of, parse_instant, seconds_of
+from gannet_core.instants import instant_of, seconds_of
 
 # What happened to the records that count: in the span, or (the last two) at a moment.
 OPENED, RESOLVED, CLOSED, OPEN, OPEN_AT_END = (
@@ -51,7 +51,8 @@ MOST_ROWS, MOST_COLUMNS, MOST_MEASURES, MOST_BUCKETS = 200, 60, 4, 800
 REST = "\x00rest"  # the key of what is gathered beyond the first rows
 TOTAL = "\x00total"  # the key of a column that takes all of them
 _WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-_HOUR, _DAY = 3600, 86_400
+_DAY = 86_400
+_FIRST_YEAR, _LAST_YEAR = 1990, 2200
 
 Key = str | int | bool | None
 
@@ -151,13 +152,13 @@ _SAID = {
 class Definition:
     """All that one report asks for.
 
-    `span` is a relative range or [from, to) as instants; `where` a condition or nothing; `top`
-    how many rows stand by themselves, the rest gathered (0: as many as can be).
+    `span` is a relative range, or the first and the last local day; `where` a condition or nothing;
+    `top` how many rows stand by themselves, the rest gathered (0: as many as can be).
     """
 
     kind: str
     event: str
-    span: str | tuple[datetime, datetime]
+    span: str | tuple[date, date]
     rows: tuple[Dimension, ...]
     columns: Dimension | None
     measures: tuple[Measure, ...]
@@ -254,15 +255,17 @@ def _measure(said: Any) -> Measure:
     return Measure(of, _one_of(said.get("way"), AGGREGATES, "measures"))
 
 
-def _span(said: Any) -> str | tuple[datetime, datetime]:
+def _span(said: Any) -> str | tuple[date, date]:
     if isinstance(said, Mapping):
         try:
-            start, end = parse_instant(str(said.get("from"))), parse_instant(str(said.get("to")))
+            first, last = (date.fromisoformat(str(said.get(name))) for name in ("from", "to"))
         except ValueError as error:
-            raise ReportError("span", "say from when to when") from error
-        if end <= start:
+            raise ReportError("span", "say from which day to which") from error
+        if last < first:
             raise ReportError("span", "it ends before it begins")
-        return start, end
+        if not _FIRST_YEAR <= first.year <= last.year <= _LAST_YEAR:
+            raise ReportError("span", f"a day from {_FIRST_YEAR} to {_LAST_YEAR}")
+        return first, last
     if isinstance(said, str) and (said in SPANS or _last_days(said)):
         return said
     raise ReportError("span", f"“{said}” is no span: say for example “this month”")
@@ -292,7 +295,11 @@ class Span:
 def span_of(found: Definition, now: datetime, zone: ZoneInfo, first_month: int = 1) -> Span:
     """The span of a report on the local calendar, as it is now."""
     if isinstance(found.span, tuple):
-        start, end = found.span
+        first, last = found.span
+        start, end = (
+            _day_begins(first, zone),
+            _day_begins(last + timedelta(days=1), zone),
+        )
     else:
         start, end = measures.relative_range(found.span, now, zone, first_month)
     return Span(start, end, max(start, min(end, now)))
@@ -323,6 +330,11 @@ def span_before(found: Definition, span: Span, zone: ZoneInfo, first_month: int 
     )
     there = (start.astimezone(zone).replace(tzinfo=None) + gone).replace(tzinfo=zone)
     return Span(start, end, min(end, instant_of(seconds_of(there))))
+
+
+def _day_begins(day: date, zone: ZoneInfo) -> datetime:
+    return measures.bucket(instant_of(seconds_of(datetime.combine(day, time(12), zone))),
+                           "day", zone).start  # fmt: skip
 
 
 def _days_before(at: datetime, days: int, zone: ZoneInfo) -> datetime:

@@ -16,6 +16,7 @@ from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person, Team
 from gannet.tickets import actions
 from gannet.tickets.actions import Acting, NewTicket
+from gannet.tickets.actions.leftovers import Settled
 from gannet.tickets.models import Channel, Ticket
 from gannet_core.instants import seconds_of
 from gannet_core.lifecycle import Waiting
@@ -123,6 +124,7 @@ class Today:
                 holder.name,
                 "resolve",
                 what="Restarted the service and watched it for an hour.",
+                settled=Settled(is_all=True),
             )
 
     def _background(self) -> None:
@@ -162,7 +164,14 @@ class Today:
         self._do(key, answered, agent, "take", force=True)
         self._do(key, answered - 2, agent, "reply", text=teller.say(FIRST_ANSWERS, place))
         if ago > 300 and rng.random() < 0.85:
-            self._do(key, max(5.0, answered - rng.uniform(20, 250)), agent, "resolve", what=fix)
+            self._do(
+                key,
+                max(5.0, answered - rng.uniform(20, 250)),
+                agent,
+                "resolve",
+                what=fix,
+                settled=Settled(is_all=True),
+            )
 
     def _told(self) -> None:
         """The stories that people of the demo find when they sign in."""

@@ -243,7 +243,10 @@ class FileView(GannetView):
             OpenApiParameter("as", str, enum=list(files.KINDS)),
             OpenApiParameter("name", str),
         ],
-        responses={(200, "application/octet-stream"): OpenApiResponse(OpenApiTypes.BINARY)},
+        responses={
+            (200, kind.split(";")[0]): OpenApiResponse(OpenApiTypes.BINARY)
+            for kind in files.KINDS.values()
+        },
     )
     def get(self, request: Request) -> HttpResponse:
         asked = request.query_params

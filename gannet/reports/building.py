@@ -41,6 +41,7 @@ from gannet.tickets.listed import Listed, listed
 from gannet.tickets.models import Clock, ClockStateCode, Ticket
 from gannet.web.errors import Invalid
 from gannet_core import reports as core
+from gannet_core.conditions import fold
 from gannet_core.errors import ReportError
 from gannet_core.instants import format_instant, instant_of, seconds_of
 from gannet_core.reports import Definition, Dimension, Edges, Heading, Key, Tallies, Tally
@@ -239,7 +240,11 @@ class Builder:
                 f"{column}max": Max(column),
             }
         found: dict[tuple[Any, ...], Tallies] = {}
-        for row in rows.values(*names).annotate(records=Count("pk"), **sums):
+        if names:
+            grouped: Iterable[Any] = rows.values(*names).annotate(records=Count("pk"), **sums)
+        else:
+            grouped = [rows.aggregate(records=Count("pk"), **sums)]
+        for row in grouped:
             keys = tuple(row[name] for name in names)
             tallies = {core.RECORDS: Tally(row["records"])}
             for name, column in values.items():
@@ -368,7 +373,9 @@ class Builder:
             shown = self.table(is_before=is_before).rows
             heads = [row.path[0].key for row in shown if len(row.path) == 1]
             named = [head for head in heads if head not in (core.REST, None)]
-            parts: list[Tree] = [{"not": _is(one.field, head)} for head in named]
+            parts: list[Tree] = [
+                {"not": tree} for head in named for tree in self._is(one, head, is_before)
+            ]
             if None in heads:
                 parts.append({"field": one.field, "op": "is filled"})
             return parts, None
@@ -390,7 +397,20 @@ class Builder:
             place = core.ROUND[one.by].index(str(key))
             filled = Q(**{f"{field.path}__isnull": False})
             return [], Q(Exact(self._round(one), place)) & filled
-        return [_is(one.field, key)], None
+        return self._is(one, key, is_before), None
+
+    def _is(self, one: Dimension, key: Key, is_before: bool) -> list[Tree]:
+        """Whether a field has a key; words in each of the spellings that are one group."""
+        field = self.fields[one.field]
+        values: list[Key] = [key]
+        if isinstance(key, str) and not field.choices and not field.folded:
+            path = field.written or field.path
+            read = self._base(is_before).values_list(path, flat=True).distinct()
+            same = {one for one in read if isinstance(one, str) and fold(one) == fold(key)}
+            values = [*sorted(same)] or values
+        if len(values) == 1:
+            return [{"field": one.field, "op": "is", "value": values[0]}]
+        return [{"field": one.field, "op": "is one of", "value": values}]
 
     # --- open at the end of each ----------------------------------------------------------
 
@@ -475,10 +495,6 @@ def _piece(path: str, starts_s: Sequence[int]) -> Any:
         default=part(0, len(starts_s) - 2),
         output_field=IntegerField(),
     )
-
-
-def _is(name: str, key: Key) -> Tree:
-    return {"field": name, "op": "is", "value": key}
 
 
 def _open_at(at: datetime) -> list[Tree]:

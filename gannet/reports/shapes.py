@@ -29,7 +29,9 @@ class DefinitionShape(Shape):
 
     kind = _blank(required=False, default="", help_text="of record; empty: every")
     event = _words(help_text="what happened to them, or that they are open")
-    span = _any(help_text="a range in words, or {from, to} as instants")
+    span = _any(
+        required=False, default="this month", help_text="a range in words, or {from, to} as days"
+    )
     rows = DimensionShape(many=True)
     columns = DimensionShape(allow_null=True, required=False, default=None)
     measures = MeasureOfShape(many=True)

@@ -5054,7 +5054,7 @@ export interface components {
             kind: string;
             /** @description what happened to them, or that they are open */
             event: string;
-            /** @description a range in words, or {from, to} as instants */
+            /** @description a range in words, or {from, to} as days */
             span: unknown;
             rows: components["schemas"]["DimensionShapeRequest"][];
             columns?: components["schemas"]["DimensionShapeRequest"] | null;
@@ -26470,7 +26470,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "application/pdf": string;
                 };
             };
             400: {

@@ -43,3 +43,18 @@ export function groupOf(parts: Tree[], joined: "all" | "any"): Tree {
   if (parts.length === 1 && only && isLeaf(only)) return only;
   return joined === "all" ? { all: parts } : { any: parts };
 }
+
+/** A tree without its half-made leaves and empty groups. */
+export function pruned(tree: Tree): Tree {
+  if ("not" in tree) return { not: pruned(tree.not) };
+  if (isLeaf(tree)) return tree;
+  const { parts, joined } = partsOf(tree);
+  const kept = parts.filter(saysSomething).map(pruned);
+  return joined === "all" ? { all: kept } : kept.length > 0 ? { any: kept } : { all: [] };
+}
+
+/** Whether a tree has a leaf that is complete. */
+export function saysSomething(tree: Tree): boolean {
+  if ("not" in tree) return saysSomething(tree.not);
+  return isLeaf(tree) ? isComplete(tree) : partsOf(tree).parts.some(saysSomething);
+}

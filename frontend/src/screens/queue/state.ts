@@ -3,7 +3,7 @@ import { asText } from "../../parts/text";
 
 import { START_COLUMNS } from "../../parts/list/columns";
 import { readSorts, type Sort, writeSorts } from "../../parts/list/types";
-import { isLeaf, type Leaf, partsOf, type Tree } from "../../parts/condition/tree";
+import { isLeaf, type Leaf, partsOf, pruned, type Tree } from "../../parts/condition/tree";
 
 export interface ListState {
   tree: Tree;
@@ -90,31 +90,11 @@ export function toBody(state: ListState): Required<ViewBody> {
 /** The condition that the server is asked: the tree and the words, only what is complete. */
 export function toCondition(state: Pick<ListState, "tree" | "words">): string {
   const parts = partsOf(state.tree);
-  const whole = prune(state.tree);
+  const whole = pruned(state.tree);
   const words: Leaf[] = state.words.trim() ? [{ field: "words", op: "has words", value: state.words.trim() }] : [];
   if (parts.joined === "any" && !isLeaf(state.tree)) return JSON.stringify(words.length ? { all: [whole, ...words] } : whole);
   const listed = isLeaf(whole) || "not" in whole ? [whole] : (whole as { all: Tree[] }).all;
   return JSON.stringify({ all: [...listed, ...words] });
-}
-
-/** A tree without its half-made leaves and empty groups. */
-function prune(tree: Tree): Tree {
-  if ("not" in tree) return { not: prune(tree.not) };
-  if (isLeaf(tree)) return tree;
-  const { parts, joined } = partsOf(tree);
-  const kept = parts.filter(saysSomething).map(prune);
-  return joined === "all" ? { all: kept } : kept.length > 0 ? { any: kept } : { all: [] };
-}
-
-function saysSomething(tree: Tree): boolean {
-  if ("not" in tree) return saysSomething(tree.not);
-  if (isLeaf(tree)) {
-    const { op, value } = tree;
-    if (["is empty", "is filled", "is me", "is my team"].includes(op)) return true;
-    if (Array.isArray(value)) return value.length > 0 && value.every((item) => item !== "" && item !== null);
-    return value !== undefined && value !== "" && value !== null;
-  }
-  return partsOf(tree).parts.some(saysSomething);
 }
 
 const KEYS = ["filter", "words", "sort", "columns", "widths", "group", "form"] as const;

@@ -1,0 +1,154 @@
+import type { components } from "../../api/schema";
+import type { Tree } from "../../parts/condition/tree";
+
+export type Shown = components["schemas"]["ReportShownShape"];
+export type Table = components["schemas"]["ReportTableShape"];
+export type Line = components["schemas"]["ReportLineShape"];
+export type Measured = components["schemas"]["ReportMeasureShape"];
+export type Words = components["schemas"]["ReportWordsShape"];
+
+export interface Dimension {
+  field: string;
+  by?: string;
+}
+
+/** What a report asks for, as the server reads it. */
+export interface Definition {
+  kind: string;
+  event: string;
+  span: string | { from: string; to: string };
+  rows: Dimension[];
+  columns?: Dimension | null;
+  measures: { of: string; way: string }[];
+  where?: Tree | null;
+  against?: string;
+  top?: number;
+  draw?: string;
+}
+
+export const OPEN_NOW = "open now";
+export const OPEN_AT_END = "open at the end of each";
+
+export const BLANK: Definition = {
+  kind: "incident",
+  event: "opened",
+  span: "this month",
+  rows: [{ field: "team" }],
+  columns: null,
+  measures: [{ of: "records", way: "count" }],
+  draw: "bars",
+};
+
+/** A definition as it stands in an address; nothing that is none. */
+export function readDefinition(text: string | null): Definition | null {
+  if (!text) return null;
+  try {
+    const found: unknown = JSON.parse(text);
+    if (typeof found !== "object" || found === null) return null;
+    const said = found as Partial<Definition>;
+    if (!Array.isArray(said.rows) || !Array.isArray(said.measures) || typeof said.event !== "string") return null;
+    return { ...BLANK, ...said };
+  } catch {
+    return null;
+  }
+}
+
+/** A definition that stays possible when one of its words is another. */
+export function fitting(next: Definition): Definition {
+  if (next.event === OPEN_AT_END) {
+    const first = next.rows[0];
+    const isTime = first?.by && !["", "hour of day", "weekday"].includes(first.by);
+    return {
+      ...next,
+      rows: [isTime ? first : { field: "opened", by: "week" }],
+      columns: next.columns?.by ? null : (next.columns ?? null),
+      measures: [{ of: "records", way: "count" }],
+    };
+  }
+  if (next.event === OPEN_NOW) return { ...next, against: "" };
+  return next;
+}
+
+interface Scale {
+  divide: number;
+  unit: string;
+  digits: number;
+}
+
+/** In what a column of figures is said, by the greatest of them: all of one column alike. */
+export function scaleOf(unit: string, most: number): Scale {
+  if (unit === "seconds") {
+    if (most >= 2 * 86_400) return { divide: 86_400, unit: "days", digits: 1 };
+    if (most >= 2 * 3600) return { divide: 3600, unit: "h", digits: 1 };
+    return { divide: 60, unit: "min", digits: 0 };
+  }
+  if (unit === "minutes") return most >= 600 ? { divide: 60, unit: "h", digits: 0 } : { divide: 1, unit: "min", digits: 0 };
+  if (unit === "percent") return { divide: 1, unit: "%", digits: 1 };
+  if (unit === "pence") return { divide: 100, unit: "money", digits: most >= 100_000 ? 0 : 2 };
+  return { divide: 1, unit: "", digits: most >= 100 ? 0 : 1 };
+}
+
+/** A figure in its scale; whole ones stay whole, and nothing is nothing. */
+export function said(value: number | null | undefined, scale: Scale): string {
+  if (value === null || value === undefined) return "";
+  const scaled = value / scale.divide;
+  const digits = Number.isInteger(scaled) && scale.unit === "" ? 0 : scale.digits;
+  return scaled.toLocaleString("en-GB", { minimumFractionDigits: digits, maximumFractionDigits: digits });
+}
+
+/** The scale of each measure of a report: over its table and that beside it. */
+export function scalesOf(shown: Shown): Scale[] {
+  return shown.measures.map((one, index) => {
+    const tables = shown.before ? [shown.table, shown.before] : [shown.table];
+    const values = tables.flatMap((table) => [
+      ...table.rows.flatMap((row) => [...row.cells.map((cell) => cell[index]), row.total[index]]),
+      table.total[index],
+    ]);
+    const most = Math.max(0, ...values.map((value) => Math.abs(value ?? 0)));
+    return scaleOf(one.unit, most);
+  });
+}
+
+/** How a figure differs from the one before, in words; nothing where nothing can be said. */
+export function changeWords(value: number | null | undefined, before: number | null | undefined, unit: string): string {
+  if (value === null || value === undefined || before === null || before === undefined) return "";
+  if (unit === "percent") {
+    const points = value - before;
+    return Math.abs(points) < 0.05 ? "as before" : `${Math.abs(points).toFixed(1)} points ${points > 0 ? "more" : "less"}`;
+  }
+  if (before === 0) return value === 0 ? "as before" : "none before";
+  const share = Math.round(((value - before) / before) * 100);
+  if (share === 0) return "as before";
+  const fewer = unit === "number" ? "fewer" : "less";
+  return `${Math.abs(share)} % ${share > 0 ? "more" : fewer}`;
+}
+
+/** The rows of the outermost level, of which charts are drawn. */
+export function outer(table: Table): Line[] {
+  return table.rows.filter((row) => row.path.length <= 1);
+}
+
+/** A row's own heading, and how deep it stands. */
+export function headOf(row: Line): { label: string; depth: number } {
+  return { label: row.path.at(-1)?.label ?? "all", depth: Math.max(0, row.path.length - 1) };
+}
+
+/** The row before that stands beside a row: by its place for pieces of time, else by its key. */
+export function besides(shown: Shown, row: Line, isTime: boolean): Line | undefined {
+  if (!shown.before) return undefined;
+  if (!isTime) return shown.before.rows.find((one) => same(one.path, row.path));
+  const place = outer(shown.table).findIndex((one) => same(one.path, row.path));
+  return place < 0 ? undefined : outer(shown.before)[place];
+}
+
+function same(one: Line["path"], other: Line["path"]): boolean {
+  return one.length === other.length && one.every((head, index) => head.key === other[index]?.key);
+}
+
+const ROUND = ["hour of day", "weekday"];
+
+/** Whether pieces of the calendar stand in the rows, one after the other. */
+export function isTimeline(definition: Definition): boolean {
+  const by = definition.rows[0]?.by;
+  return by !== undefined && by !== "" && !ROUND.includes(by);
+}
