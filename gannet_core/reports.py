@@ -134,7 +134,7 @@ class Measure:
         if self.way == COUNT:
             return "count"
         if self.way == SHARE:
-            return f"share {said}"
+            return said
         return f"{_SAID[self.way]} {said}"
 
 

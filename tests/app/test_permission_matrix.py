@@ -4,11 +4,13 @@ Together with test_permissions.py each operation of the API's description is tri
 role; `test_every_operation_is_tried` holds that.
 """
 
+import json
 import re
 from collections.abc import Callable
 from datetime import timedelta
 from functools import cached_property
 from typing import Any
+from urllib.parse import quote
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -28,6 +30,7 @@ from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Deputy, Membership, Team
 from gannet.portal.announcements import Announcement
 from gannet.problems import causes, linking, workaround, worth
+from gannet.reports import keeping
 from gannet.rulebook.book import current
 from gannet.rulebook.models import Edition, Rehearsal
 from gannet.tickets import actions, exports
@@ -63,6 +66,8 @@ S = seconds_of(NOW)
 ANYBODY = {NOBODY, *EVERYBODY}
 ONLY_ADMIN, ONLY_AGENT, ONLY_OTHER, ONLY_OWNER = {ADMIN}, {AGENT}, {OTHER}, {OWNER}
 NONE: set[str] = set()
+REPORT = {"event": "opened", "rows": [], "measures": []}
+ASKED = quote(json.dumps(REPORT))
 
 
 class World:
@@ -190,6 +195,11 @@ class World:
     @cached_property
     def part(self) -> int:
         return self._change()
+
+    @cached_property
+    def report(self) -> int:
+        person = self.by("Signe").person
+        return keeping.keep(person, NOW, name="x", about="", definition=REPORT, is_shared=True).pk
 
     @cached_property
     def schedule_view(self) -> int:
@@ -490,6 +500,13 @@ ROWS: list[Row] = [
     ("post", "/api/changes/cab/invite", {"at_s": "{cab}"}, NONE),
     ("get", "/api/changes/cab/minutes", None, DESK_READS),
     ("post", "/api/changes/cab/minutes", {"at_s": "{cab}"}, NONE),
+    ("get", "/api/reports", None, DESK_READS),
+    ("post", "/api/reports", {"name": "y", "definition": REPORT}, DESK_READS),
+    ("put", "/api/reports/{report}", {"name": "y", "definition": REPORT, "version": 1}, ONLY_AGENT),
+    ("delete", "/api/reports/{report}", None, ONLY_AGENT),
+    ("get", f"/api/reports/table?report={ASKED}", None, DESK_READS),
+    ("get", f"/api/reports/records?report={ASKED}", None, DESK_READS),
+    ("get", f"/api/reports/file?as=csv&report={ASKED}", None, DESK_READS),
     ("get", "/api/changes/views", None, DESK_READS),
     ("post", "/api/changes/views", {"name": "y", "span": "day", "lanes": "team"}, DESK_READS),
     ("delete", "/api/changes/views/{schedule_view}", None, ONLY_AGENT),

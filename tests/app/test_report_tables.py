@@ -422,7 +422,7 @@ def test_a_file_says_the_same_as_the_table(work: list[Ticket], api: Any, person:
                                {"of": "response met", "way": "share"}])  # fmt: skip
     shown = Builder(core.read_definition(report), person("Tomas"), NOW).table()
     lines = list(csv.reader(io.StringIO(file_of(api, "csv", report).decode("utf-8-sig"))))
-    assert lines[0] == ["team", "count", "average age, days", "share response SLA met, %"]
+    assert lines[0] == ["team", "count", "average age, days", "response SLA met, %"]
     for line, row in zip(lines[1:-1], shown.rows, strict=True):
         count, age, met = row.total
         assert line[0] == row.path[0].label and float(line[1]) == count

@@ -2,6 +2,8 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import { inputClass } from "./ui";
 
+/** A word that a sentence does not have yet. */
+const additionClass = "border-b-2 border-dashed border-line-2 text-ink-2 hover:text-ink";
 export const wordClass = "border-b-2 border-crown font-bold hover:bg-crown-2/60";
 export const cardClass =
   "z-40 max-h-[60vh] w-[300px] overflow-y-auto rounded-card border border-line-2 bg-sheet p-3 text-[14px] leading-normal text-ink";
@@ -28,12 +30,16 @@ export function PickOne({
   value,
   onChange,
   placeholder = "choose…",
-}: PickProps & { value: string; onChange: (value: string) => void }) {
+  isAddition = false,
+}: PickProps & { value: string; onChange: (value: string) => void; isAddition?: boolean }) {
   const [isOpen, setOpen] = useState(false);
   const chosen = list.find((option) => option.key === value);
   return (
     <Popover.Root open={isOpen} onOpenChange={setOpen}>
-      <Popover.Trigger className={wordClass} aria-label={`${label}: ${chosen?.name ?? (value || placeholder)}`}>
+      <Popover.Trigger
+        className={isAddition ? additionClass : wordClass}
+        aria-label={`${label}: ${chosen?.name ?? (value || placeholder)}`}
+      >
         {chosen?.name ?? (value || placeholder)}
       </Popover.Trigger>
       <Popover.Portal>

@@ -1,5 +1,5 @@
 import { useId } from "react";
-import { Area, Bar, CartesianGrid, ComposedChart, Legend, Line, ResponsiveContainer, Tooltip, XAxis, YAxis } from "recharts";
+import { Area, Bar, CartesianGrid, ComposedChart, Line, ResponsiveContainer, Tooltip, XAxis, YAxis } from "recharts";
 import { DotGrid } from "./DotGrid";
 import { besides, type Definition, isTimeline, outer, said, scalesOf, type Shown } from "./report";
 import { short } from "./labels";
@@ -38,10 +38,11 @@ export function ReportChart({ shown, definition, onCell }: ChartProps) {
     const figure = figures?.[index];
     return figure === null || figure === undefined ? null : figure / (scales[index]?.divide ?? 1);
   };
+  const isUpright = isTime || definition.rows[0]?.by !== undefined || draw === "lines" || draw === "bars and line" || rows.length <= 6;
   const data = rows.map((row) => {
     const before = besides(shown, row, isTime);
     return {
-      name: short(row.path[0]?.label ?? "all", definition.rows[0]?.by ?? ""),
+      name: short(row.path[0]?.label ?? "all", definition.rows[0]?.by ?? "", isUpright ? Math.max(8, Math.floor(90 / rows.length)) : 26),
       whole: row.path[0]?.label ?? "all",
       path: row.path.map((one) => one.key),
       total: value(row.total, 0),
@@ -51,7 +52,6 @@ export function ReportChart({ shown, definition, onCell }: ChartProps) {
     };
   });
   const isStacked = draw === "stacked" || draw === "shares" || (hasSeries && draw === "bars and line");
-  const isUpright = isTime || definition.rows[0]?.by !== undefined || draw === "lines" || draw === "bars and line" || data.length <= 6;
   const high = isUpright ? 340 : Math.max(240, data.length * 26 + 70);
   const unit = first.unit && first.unit !== "money" ? `, ${first.unit}` : "";
   const series = hasSeries
@@ -65,7 +65,7 @@ export function ReportChart({ shown, definition, onCell }: ChartProps) {
   const numbers = { tickLine: false, axisLine: false, tick: { fill: "var(--color-ink-2)", fontSize: 12 } } as const;
   const names = {
     dataKey: "name",
-    interval: "preserveStartEnd",
+    interval: data.length <= 8 ? 0 : "preserveStartEnd",
     tickLine: false,
     tick: { fill: "var(--color-ink)", fontSize: 12 },
   } as const;
@@ -74,15 +74,32 @@ export function ReportChart({ shown, definition, onCell }: ChartProps) {
   const fill = (at: number) => (at % FILLS.length > 3 || at >= FILLS.length ? `url(#${id}p${at % 6})` : FILLS[at % FILLS.length]);
   return (
     <figure aria-label={`Drawn: ${shown.measures[0]?.label ?? ""}`} className="rounded-card border border-line bg-sheet px-2 py-2">
-      <figcaption className="px-2 text-[13px] text-ink-2">
-        <b className="text-ink">
+      <figcaption className="flex flex-wrap items-center gap-x-4 px-2 text-[13px]">
+        <b>
           {shown.measures[0]?.label}
           {unit}
         </b>
+        {series.length > 1
+          ? series.map((one) => (
+              <span key={one.key} className="inline-flex items-center gap-1.5">
+                <svg width={12} height={12} aria-hidden="true">
+                  <rect width={12} height={12} rx={2} fill={fill(one.at) ?? "var(--color-sea)"} />
+                </svg>
+                {one.name}
+              </span>
+            ))
+          : null}
+        {hasBefore ? (
+          <span className="inline-flex items-center gap-1.5">
+            <span className="inline-block h-[12px] w-[12px] rounded-[2px] border border-ink-2" aria-hidden="true" />
+            {definition.against}
+          </span>
+        ) : null}
         {second !== null ? (
-          <span className="float-right">
-            line: {shown.measures[second]?.label}
-            {scales[second]?.unit ? `, ${scales[second]?.unit}` : ""}
+          <span className="ml-auto inline-flex items-center gap-1.5">
+            <span className="inline-block w-[18px] border-t-[3px] border-crown" aria-hidden="true" />
+            {shown.measures[second]?.label}
+            {scales[second]?.unit ? `, ${scales[second].unit}` : ""}
           </span>
         ) : null}
       </figcaption>
@@ -143,12 +160,10 @@ export function ReportChart({ shown, definition, onCell }: ChartProps) {
             labelFormatter={(_, shownRows) => (shownRows[0]?.payload as { whole?: string } | undefined)?.whole ?? ""}
             formatter={(figure, name, entry) => [format(figure, entry.dataKey === "line" && second !== null ? second : 0), name]}
           />
-          {series.length > 1 || hasBefore || second !== null ? (
-            <Legend iconType="rect" formatter={(name: string) => <span className="text-[13px] text-ink">{name}</span>} />
-          ) : null}
           {hasBefore ? (
             <Bar
               yAxisId="left"
+              stackId="before"
               dataKey="before"
               name={definition.against ?? "before"}
               fill="transparent"

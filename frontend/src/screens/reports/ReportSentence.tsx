@@ -10,7 +10,8 @@ interface SentenceProps {
   onChange: (definition: Definition) => void;
 }
 
-const NOTHING = { key: "", name: "nothing" };
+const NONE = "-";
+const NOTHING = { key: NONE, name: "nothing" };
 const TOPS = [0, 5, 10, 12, 20, 50];
 const DRAWN: Record<string, string> = {
   table: "a table alone",
@@ -42,15 +43,14 @@ export function ReportSentence({ definition, words, onChange }: SentenceProps) {
   const isAtEnd = definition.event === OPEN_AT_END;
   const setRow = (index: number, key: string) =>
     set({
-      rows: key === "" ? rows.filter((_, at) => at !== index) : [...rows.slice(0, index), dimensionOf(key), ...rows.slice(index + 1)],
+      rows: key === NONE ? rows.filter((_, at) => at !== index) : [...rows.slice(0, index), dimensionOf(key), ...rows.slice(index + 1)],
     });
   const setMeasure = (index: number, key: string) => {
     const at = key.indexOf("|");
     const measure = { way: key.slice(0, at), of: key.slice(at + 1) };
     const left = definition.measures.filter((_, place) => place !== index);
-    set({ measures: key === "" ? left : [...definition.measures.slice(0, index), measure, ...definition.measures.slice(index + 1)] });
+    set({ measures: key === NONE ? left : [...definition.measures.slice(0, index), measure, ...definition.measures.slice(index + 1)] });
   };
-  const more = "border-b-2 border-dashed border-line-2 text-ink-2";
   return (
     <p className="text-[19px] leading-[34px]">
       <PickOne
@@ -91,9 +91,10 @@ export function ReportSentence({ definition, words, onChange }: SentenceProps) {
           {rows.length > 0 ? (
             <>
               {" "}
-              <span className={rows[1] ? "" : more}>
+              <span>
                 {rows[1] ? "and in each by " : ""}
                 <PickOne
+                  isAddition={!rows[1]}
                   label="Rows within rows"
                   options={[NOTHING, ...dimensions]}
                   value={keyOf(rows[1])}
@@ -106,12 +107,13 @@ export function ReportSentence({ definition, words, onChange }: SentenceProps) {
         </>
       )}{" "}
       {definition.columns ? "and " : ""}
-      <span className={definition.columns ? "" : more}>
+      <span>
         <PickOne
+          isAddition={!definition.columns}
           label="Columns"
           options={[NOTHING, ...dimensions.filter((one) => !isAtEnd || one.key.startsWith("|"))]}
           value={keyOf(definition.columns)}
-          onChange={(key) => set({ columns: key === "" ? null : dimensionOf(key) })}
+          onChange={(key) => set({ columns: key === NONE ? null : dimensionOf(key) })}
           placeholder="+ columns…"
         />
       </span>
@@ -123,15 +125,16 @@ export function ReportSentence({ definition, words, onChange }: SentenceProps) {
               {index > 0 ? (index === definition.measures.length - 1 ? " and " : ", ") : ""}
               <PickOne
                 label={`Figure ${index + 1}`}
-                options={definition.measures.length > 1 ? [{ key: "", name: "remove it" }, ...measures] : measures}
+                options={definition.measures.length > 1 ? [{ key: NONE, name: "remove it" }, ...measures] : measures}
                 value={`${one.way}|${one.of}`}
                 onChange={(key) => setMeasure(index, key)}
               />
             </span>
           ))}
           {definition.measures.length < 4 ? (
-            <span className={`ml-1.5 ${more}`}>
+            <span className="ml-1.5">
               <PickOne
+                isAddition
                 label="Another figure"
                 options={measures.filter((one) => !definition.measures.some((shown) => `${shown.way}|${shown.of}` === one.key))}
                 value=""
@@ -153,12 +156,13 @@ export function ReportSentence({ definition, words, onChange }: SentenceProps) {
       {definition.event === OPEN_NOW ? null : (
         <>
           {definition.against ? " against " : " "}
-          <span className={definition.against ? "" : more}>
+          <span>
             <PickOne
+              isAddition={!definition.against}
               label="Against"
               options={[NOTHING, ...words.against.map((key) => ({ key, name: key }))]}
               value={definition.against ?? ""}
-              onChange={(against) => set({ against })}
+              onChange={(against) => set({ against: against === NONE ? "" : against })}
               placeholder="+ against…"
             />
           </span>

@@ -1,3 +1,4 @@
+import { short } from "./labels";
 import { besides, type Definition, headOf, isTimeline, OPEN_AT_END, said, scalesOf, type Line, type Shown } from "./report";
 
 /** A cell of a report by the keys of its rows and its column; without a column, the total. */
@@ -78,7 +79,7 @@ export function ReportTable({ shown, definition, cell, onCell }: TableProps) {
     return (
       <tr key={index} className="border-b border-line">
         <th scope="row" className={`px-3 py-1 text-left align-top font-normal ${head.depth > 0 ? "pl-8 text-ink-2" : ""}`}>
-          {head.label}
+          {isTime ? <span className="whitespace-nowrap">{head.label}</span> : head.label}
           {before && !hasColumns ? (
             <span className="block text-[13px] text-ink-2">
               before {isTime && before.path[0] ? `(${before.path[0].label}) ` : ""}
@@ -106,7 +107,7 @@ export function ReportTable({ shown, definition, cell, onCell }: TableProps) {
             </th>
             {table.columns.map((column) => (
               <th key={String(column.key)} scope="col" className="whitespace-nowrap px-2 py-1.5 text-right font-bold text-ink">
-                {column.label}
+                {short(column.label, definition.columns?.by ?? "")}
               </th>
             ))}
             <th scope="col" className={`px-2 py-1.5 text-right font-bold text-ink ${hasColumns ? "bg-note/60" : ""}`}>

@@ -15,7 +15,7 @@ interface TabsProps {
   onBlank: () => void;
 }
 
-const FIRST = 6;
+const FIRST = 5;
 
 /** The reports that there are: one's own first, those that ship, and all of them in a list. */
 export function ReportTabs({ list, chosen, isChanged, onOpen, onBlank }: TabsProps) {

@@ -80,7 +80,11 @@ export function ReportsPage() {
       {shown.data && !shown.error ? (
         <div className={shown.isPlaceholderData ? "opacity-60" : ""} aria-busy={shown.isPlaceholderData}>
           <ReportFigures shown={shown.data} definition={definition} />
-          <div className="mt-2 grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] items-start gap-3 max-[1100px]:grid-cols-1">
+          <div
+            className={`mt-2 grid items-start gap-3 max-[1100px]:grid-cols-1 ${
+              shown.data.table.columns.length > 8 ? "grid-cols-1" : "grid-cols-[minmax(0,1fr)_minmax(0,1fr)]"
+            }`}
+          >
             <ReportTable shown={shown.data} definition={definition} cell={cell} onCell={setCell} />
             {(definition.draw ?? "table") === "table" ? null : (
               <Suspense fallback={<Loading what="the drawing" />}>

@@ -2,7 +2,7 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { cardClass, wordClass } from "../../parts/picks";
 import { Button, inputClass } from "../../parts/ui";
-import type { Definition } from "./report";
+import { type Definition, spanWords } from "./report";
 
 interface SpanProps {
   span: Definition["span"];
@@ -64,16 +64,4 @@ export function SpanPick({ span, spans, onChange }: SpanProps) {
       </Popover.Portal>
     </Popover.Root>
   );
-}
-
-export function spanWords(span: Definition["span"]): string {
-  if (typeof span === "string") return span;
-  return `from ${day(span.from)} to ${day(span.to)}`;
-}
-
-function day(text: string): string {
-  const at = new Date(`${text}T12:00:00Z`);
-  return Number.isNaN(at.getTime())
-    ? text
-    : at.toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric", timeZone: "UTC" });
 }

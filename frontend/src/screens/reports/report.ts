@@ -4,7 +4,6 @@ import type { Tree } from "../../parts/condition/tree";
 export type Shown = components["schemas"]["ReportShownShape"];
 export type Table = components["schemas"]["ReportTableShape"];
 export type Line = components["schemas"]["ReportLineShape"];
-export type Measured = components["schemas"]["ReportMeasureShape"];
 export type Words = components["schemas"]["ReportWordsShape"];
 
 export interface Dimension {
@@ -151,4 +150,17 @@ const ROUND = ["hour of day", "weekday"];
 export function isTimeline(definition: Definition): boolean {
   const by = definition.rows[0]?.by;
   return by !== undefined && by !== "" && !ROUND.includes(by);
+}
+
+/** A span in words, with its last day. */
+export function spanWords(span: Definition["span"]): string {
+  if (typeof span === "string") return span;
+  return `from ${day(span.from)} to ${day(span.to)}`;
+}
+
+function day(text: string): string {
+  const at = new Date(`${text}T12:00:00Z`);
+  return Number.isNaN(at.getTime())
+    ? text
+    : at.toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric", timeZone: "UTC" });
 }

@@ -20,6 +20,7 @@ import { hooks } from "./HooksEditor";
 import { PrioritiesEditor } from "./PrioritiesEditor";
 import { ChecksPage, DifferencesPage } from "./ReviewPages";
 import { RehearsalsPage } from "./RehearsalsPage";
+import { ReportsEditor } from "./ReportsEditor";
 import { ReplayPage } from "./ReplayPage";
 import { RoutingEditor } from "./RoutingEditor";
 import { rules } from "./RulesEditor";
@@ -61,6 +62,7 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
       { path: "routing", label: "Routing", page: <RoutingEditor /> },
       { path: "closing", label: "Conditions for closing", page: <ClosingEditor /> },
       { path: "problems", label: "Problems", page: <ProblemsEditor /> },
+      { path: "reports", label: "Reports", page: <ReportsEditor /> },
     ],
   },
   {
