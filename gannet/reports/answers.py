@@ -54,8 +54,10 @@ def words_json(person: Person) -> dict[str, Any]:
 
 
 # What most reports are made by, in the order in which it is offered.
-_COMMON = ("team", "priority", "service", "category", "place", "opened", "resolved", "closed",
-           "state", "ci", "kind", "channel", "holder", "resolver", "requester.department")  # fmt: skip
+_COMMON = (
+    "team", "priority", "service", "category", "place", "opened", "resolved", "closed", "state",
+    "ci", "kind", "channel", "holder", "resolver", "requester.department",
+)  # fmt: skip
 
 
 def _place(one: Mapping[str, Any]) -> tuple[int, bool, str]:

@@ -7,7 +7,8 @@ from rest_framework import serializers
 from gannet.web.shape import Shape
 
 _words, _number, _yes = serializers.CharField, serializers.IntegerField, serializers.BooleanField
-_list, _any = serializers.ListField, serializers.JSONField
+_list = serializers.ListField
+_any: Any = serializers.JSONField
 
 
 def _blank(**more: Any) -> serializers.CharField:
