@@ -6,18 +6,19 @@ from typing import Any
 from django.db.models import F
 
 from gannet.people.models import Person
-from gannet.reports import keeping
+from gannet.reports import delivering, keeping
 from gannet.reports.building import BY_PERSON, Builder, Spot, groupable, may_group_people, value_of
-from gannet.reports.models import KeptReport
+from gannet.reports.models import Delivery, KeptReport
 from gannet.reports.shipped import SHIPPED, Shipped
 from gannet.rulebook.book import current
 from gannet.tickets.fields import registry
 from gannet.tickets.kinds import kinds
 from gannet_core import reports as core
+from gannet_core.deliveries import rhythm_words
 from gannet_core.errors import ReportError
 from gannet_core.instants import seconds_of
 
-MOST_RECORDS = 60
+MOST_RECORDS, _MOST_SENT = 60, 12
 
 
 def words_json(person: Person) -> dict[str, Any]:
@@ -100,6 +101,32 @@ def kept_json(row: KeptReport, person: Person) -> dict[str, Any]:
         "is_mine": row.owner_id == person.pk,
         "owner": row.owner.name,
         "version": row.version,
+    }
+
+
+def delivery_json(row: Delivery) -> dict[str, Any]:
+    """A delivery with when it goes out next, and what went out."""
+    return {
+        "id": row.pk,
+        "rhythm": {"weekdays": [], "day": 1, **row.rhythm},
+        "says": rhythm_words(delivering.rhythm_of(row)),
+        "threshold": row.threshold or None,
+        "to": row.to,
+        "kinds": row.kinds,
+        "note": row.note,
+        "is_on": row.is_on,
+        "next_s": row.next_s,
+        "version": row.version,
+        "sent": [
+            {
+                "due_s": one.due_s,
+                "at_s": one.at_s,
+                "is_sent": one.is_sent,
+                "to": one.to,
+                "says": one.says,
+            }
+            for one in row.sent.all()[:_MOST_SENT]
+        ],
     }
 
 

@@ -1,7 +1,6 @@
 """Reports over the API: tables, and the tickets behind each number."""
 
 import json
-import re
 from typing import Any
 
 from django.http import HttpResponse
@@ -15,7 +14,7 @@ from rest_framework.response import Response
 
 from gannet.people.access import person_of
 from gannet.people.permissions import ReportsRead
-from gannet.reports import answers, files, keeping, queries, shapes
+from gannet.reports import answers, delivering, files, keeping, queries, shapes
 from gannet.reports.building import Builder, Spot
 from gannet.tickets.listing import page
 from gannet.tickets.queries import total
@@ -184,6 +183,47 @@ class ReportView(GannetView):
         return Response(status=204)
 
 
+class DeliveriesView(GannetView):
+    """The deliveries of a report of one's own."""
+
+    permission_classes = [ReportsRead]
+
+    @extend_schema(operation_id="report_deliveries", responses=shapes.DeliveryShape(many=True))
+    def get(self, request: Request, number: int) -> Response:
+        report = delivering.of_report(person_of(request), number)
+        return Response([answers.delivery_json(one) for one in report.deliveries.all()])
+
+    @extend_schema(
+        operation_id="add_report_delivery",
+        request=shapes.AddDeliveryShape,
+        responses={201: shapes.DeliveryShape},
+    )
+    def post(self, request: Request, number: int) -> Response:
+        """Let a report go out by mail again and again."""
+        said = given(shapes.AddDeliveryShape, request)
+        row = delivering.add(person_of(request), number, timezone.now(), said)
+        return Response(answers.delivery_json(row), status=201)
+
+
+class DeliveryView(GannetView):
+    permission_classes = [ReportsRead]
+
+    @extend_schema(
+        operation_id="change_report_delivery",
+        request=shapes.ChangeDeliveryShape,
+        responses=shapes.DeliveryShape,
+    )
+    def put(self, request: Request, number: int) -> Response:
+        said = given(shapes.ChangeDeliveryShape, request)
+        row = delivering.change(person_of(request), number, timezone.now(), said)
+        return Response(answers.delivery_json(row))
+
+    @extend_schema(operation_id="remove_report_delivery", responses={204: None})
+    def delete(self, request: Request, number: int) -> Response:
+        delivering.remove(person_of(request), number)
+        return Response(status=204)
+
+
 _REPORT = OpenApiParameter("report", str, required=True, description="its definition as JSON")
 
 
@@ -258,7 +298,7 @@ class FileView(GannetView):
             made = makes[kind](_asked(request), name or "Report")
         except ReportError as error:
             raise keeping.as_invalid(error) from error
-        plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "report"
+        plain = files.file_name(name)
         return HttpResponse(
             made,
             content_type=files.KINDS[kind],
@@ -284,6 +324,8 @@ def _json(said: str, name: str) -> Any:
 urlpatterns = [
     path("api/reports", ReportsView.as_view()),
     path("api/reports/<number:number>", ReportView.as_view()),
+    path("api/reports/<number:number>/deliveries", DeliveriesView.as_view()),
+    path("api/reports/deliveries/<number:number>", DeliveryView.as_view()),
     path("api/reports/table", TableView.as_view()),
     path("api/reports/records", RecordsView.as_view()),
     path("api/reports/file", FileView.as_view()),

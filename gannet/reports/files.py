@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from collections.abc import Iterator, Sequence
 from html import escape
 from typing import Any
@@ -192,6 +193,18 @@ def _shown(value: float | None, measure: Measure) -> str:
     if measure.unit == "pence":
         return f"{value:,.2f}"
     return f"{value:,.0f}" if value == int(value) else f"{value:,.1f}"
+
+
+def plain_words(value: float, measure: Measure) -> str:
+    """A figure with its unit, as a sentence says it."""
+    shown = _shown(_plain(value, measure), measure)
+    unit = {"seconds": " days", "minutes": " minutes"}.get(measure.unit, "")
+    return f"{shown}{unit}"
+
+
+def file_name(title: str) -> str:
+    """A title as the name of a file, without its ending."""
+    return re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")[:80] or "report"
 
 
 def _bars(found: Builder, table: Table) -> str:

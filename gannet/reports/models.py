@@ -19,3 +19,44 @@ class KeptReport(models.Model):
 
     class Meta:
         ordering = ["name", "id"]
+
+
+class Delivery(models.Model):
+    """A kept report that goes out by mail again and again.
+
+    `rhythm` and `threshold` are as the core reads them (an empty threshold: always); `to` are
+    addresses, `kinds` which files go with it. `next_s` is when it goes out next.
+    """
+
+    report = models.ForeignKey(KeptReport, models.CASCADE, related_name="deliveries")
+    rhythm = models.JSONField()
+    threshold = models.JSONField(default=dict)
+    to = models.JSONField()
+    kinds = models.JSONField()
+    note = models.CharField(max_length=500, blank=True)
+    is_on = models.BooleanField(default=True)
+    next_s = models.BigIntegerField()
+    version = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [
+            models.Index(
+                fields=["next_s"], condition=models.Q(is_on=True), name="report_delivery_due"
+            )
+        ]
+
+
+class SentReport(models.Model):
+    """One time that a delivery was due: sent to whom, saying what, or why it was not."""
+
+    delivery = models.ForeignKey(Delivery, models.CASCADE, related_name="sent")
+    due_s = models.BigIntegerField()
+    at_s = models.BigIntegerField()
+    is_sent = models.BooleanField()
+    to = models.JSONField(default=list)
+    says = models.CharField(max_length=500)
+
+    class Meta:
+        ordering = ["-due_s"]
+        constraints = [models.UniqueConstraint(fields=["delivery", "due_s"], name="sent_once")]

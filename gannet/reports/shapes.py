@@ -115,6 +115,59 @@ class ChangeReportShape(KeepReportShape):
     version = _number()
 
 
+class RhythmShape(Shape):
+    """When it goes out: a local time, on days of the week or one of the month (31: the last)."""
+
+    every = _words(help_text="day, week or month")
+    at = _words(max_length=5, help_text="a local time such as 07:00")
+    zone = _words(max_length=60)
+    weekdays = _list(child=_number(min_value=1, max_value=7), required=False, default=list)
+    day = _number(min_value=1, max_value=31, required=False, default=1)
+
+
+class ThresholdShape(Shape):
+    """Only when a figure of the whole is above or below a value, in the figure's own unit."""
+
+    figure = _number(min_value=0, max_value=3)
+    op = _words(max_length=1)
+    value = serializers.FloatField(min_value=-1e12, max_value=1e12)
+
+
+class AddDeliveryShape(Shape):
+    rhythm = RhythmShape()
+    threshold = ThresholdShape(allow_null=True, required=False, default=None)
+    to = _list(child=_words(max_length=254), max_length=60)
+    kinds = _list(child=_words(max_length=4), max_length=3)
+    note = _blank(max_length=500, required=False, default="")
+    is_on = _yes(required=False, default=True)
+
+
+class ChangeDeliveryShape(AddDeliveryShape):
+    version = _number()
+
+
+class SentReportShape(Shape):
+    due_s = _number()
+    at_s = _number()
+    is_sent = _yes()
+    to = _list(child=_words())
+    says = _blank()
+
+
+class DeliveryShape(Shape):
+    id = _number()
+    rhythm = RhythmShape()
+    says = _words()
+    threshold = ThresholdShape(allow_null=True)
+    to = _list(child=_words())
+    kinds = _list(child=_words())
+    note = _blank()
+    is_on = _yes()
+    next_s = _number()
+    version = _number()
+    sent = SentReportShape(many=True, help_text="the last times that it was due")
+
+
 class ReportMeasureShape(Shape):
     of = _words()
     label = _words()

@@ -30,7 +30,7 @@ from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Deputy, Membership, Team
 from gannet.portal.announcements import Announcement
 from gannet.problems import causes, linking, workaround, worth
-from gannet.reports import keeping
+from gannet.reports import delivering, keeping
 from gannet.rulebook.book import current
 from gannet.rulebook.models import Edition, Rehearsal
 from gannet.tickets import actions, exports
@@ -68,6 +68,11 @@ ONLY_ADMIN, ONLY_AGENT, ONLY_OTHER, ONLY_OWNER = {ADMIN}, {AGENT}, {OTHER}, {OWN
 NONE: set[str] = set()
 REPORT = {"event": "opened", "rows": [], "measures": []}
 ASKED = quote(json.dumps(REPORT))
+DELIVERY = {
+    "rhythm": {"every": "day", "at": "07:00", "zone": "Europe/London"},
+    "to": ["x@northmere.example"],
+    "kinds": ["csv"],
+}
 
 
 class World:
@@ -200,6 +205,11 @@ class World:
     def report(self) -> int:
         person = self.by("Signe").person
         return keeping.keep(person, NOW, name="x", about="", definition=REPORT, is_shared=True).pk
+
+    @cached_property
+    def delivery(self) -> int:
+        said = {**DELIVERY, "note": "", "is_on": True}
+        return delivering.add(self.by("Signe").person, self.report, NOW, said).pk
 
     @cached_property
     def schedule_view(self) -> int:
@@ -504,6 +514,10 @@ ROWS: list[Row] = [
     ("post", "/api/reports", {"name": "y", "definition": REPORT}, DESK_READS),
     ("put", "/api/reports/{report}", {"name": "y", "definition": REPORT, "version": 1}, ONLY_AGENT),
     ("delete", "/api/reports/{report}", None, ONLY_AGENT),
+    ("get", "/api/reports/{report}/deliveries", None, ONLY_AGENT),
+    ("post", "/api/reports/{report}/deliveries", DELIVERY, ONLY_AGENT),
+    ("put", "/api/reports/deliveries/{delivery}", {**DELIVERY, "version": 1}, ONLY_AGENT),
+    ("delete", "/api/reports/deliveries/{delivery}", None, ONLY_AGENT),
     ("get", f"/api/reports/table?report={ASKED}", None, DESK_READS),
     ("get", f"/api/reports/records?report={ASKED}", None, DESK_READS),
     ("get", f"/api/reports/file?as=csv&report={ASKED}", None, DESK_READS),

@@ -2051,6 +2051,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{number}/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The deliveries of a report of one's own. */
+        get: operations["report_deliveries"];
+        put?: never;
+        /** @description Let a report go out by mail again and again. */
+        post: operations["add_report_delivery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/behind": {
         parameters: {
             query?: never;
@@ -2063,6 +2081,34 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/deliveries/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        put: operations["change_report_delivery"];
+        post?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        delete: operations["remove_report_delivery"];
         options?: never;
         head?: never;
         patch?: never;
@@ -4220,6 +4266,17 @@ export interface components {
             asks: components["schemas"]["ActFieldShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        AddDeliveryShapeRequest: {
+            rhythm: components["schemas"]["RhythmShapeRequest"];
+            threshold?: components["schemas"]["ThresholdShapeRequest"] | null;
+            to: string[];
+            kinds: string[];
+            /** @default  */
+            note: string;
+            /** @default true */
+            is_on: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         AffectedShape: {
             id: string;
             name: string;
@@ -4682,6 +4739,18 @@ export interface components {
             state?: string;
             evidence?: string[];
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ChangeDeliveryShapeRequest: {
+            rhythm: components["schemas"]["RhythmShapeRequest"];
+            threshold?: components["schemas"]["ThresholdShapeRequest"] | null;
+            to: string[];
+            kinds: string[];
+            /** @default  */
+            note: string;
+            /** @default true */
+            is_on: boolean;
+            version: number;
+        };
         /** @description A change by hand, with why it is made; what is not given stays. */
         ChangeItemShapeRequest: {
             /** @default  */
@@ -5054,7 +5123,10 @@ export interface components {
             kind: string;
             /** @description what happened to them, or that they are open */
             event: string;
-            /** @description a range in words, or {from, to} as days */
+            /**
+             * @description a range in words, or {from, to} as days
+             * @default this month
+             */
             span: unknown;
             rows: components["schemas"]["DimensionShapeRequest"][];
             columns?: components["schemas"]["DimensionShapeRequest"] | null;
@@ -5067,6 +5139,21 @@ export interface components {
             top: number;
             /** @default table */
             draw: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        DeliveryShape: {
+            id: number;
+            rhythm: components["schemas"]["RhythmShape"];
+            says: string;
+            threshold: components["schemas"]["ThresholdShape"] | null;
+            to: string[];
+            kinds: string[];
+            note: string;
+            is_on: boolean;
+            next_s: number;
+            version: number;
+            /** @description the last times that it was due */
+            sent: components["schemas"]["SentReportShape"][];
         };
         DemoPerson: {
             id: number;
@@ -7535,6 +7622,28 @@ export interface components {
             rehearsals: number;
             failing: number;
         };
+        /** @description When it goes out: a local time, on days of the week or one of the month (31: the last). */
+        RhythmShape: {
+            /** @description day, week or month */
+            every: string;
+            /** @description a local time such as 07:00 */
+            at: string;
+            zone: string;
+            weekdays?: number[];
+            /** @default 1 */
+            day: number;
+        };
+        /** @description When it goes out: a local time, on days of the week or one of the month (31: the last). */
+        RhythmShapeRequest: {
+            /** @description day, week or month */
+            every: string;
+            /** @description a local time such as 07:00 */
+            at: string;
+            zone: string;
+            weekdays?: number[];
+            /** @default 1 */
+            day: number;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         RiskPartShape: {
             name: string;
@@ -7742,6 +7851,14 @@ export interface components {
             label: string;
             one: string;
             is_list: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SentReportShape: {
+            due_s: number;
+            at_s: number;
+            is_sent: boolean;
+            to: string[];
+            says: string;
         };
         /** @description How one message of a reply fared. */
         SentShape: {
@@ -8200,6 +8317,20 @@ export interface components {
             name: string;
             kind: string;
             place: string;
+        };
+        /** @description Only when a figure of the whole is above or below a value, in the figure's own unit. */
+        ThresholdShape: {
+            figure: number;
+            op: string;
+            /** Format: double */
+            value: number;
+        };
+        /** @description Only when a figure of the whole is above or below a value, in the figure's own unit. */
+        ThresholdShapeRequest: {
+            figure: number;
+            op: string;
+            /** Format: double */
+            value: number;
         };
         /** @description A ticket as the desk sees it, with the conversation and the lifeline. */
         TicketShape: {
@@ -26343,6 +26474,228 @@ export interface operations {
             };
         };
     };
+    report_deliveries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryShape"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_report_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddDeliveryShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     report_behind: {
         parameters: {
             query?: {
@@ -26410,6 +26763,243 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_report_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeDeliveryShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_report_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
                 headers: {
                     [name: string]: unknown;
                 };

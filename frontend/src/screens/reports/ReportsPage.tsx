@@ -6,6 +6,7 @@ import { pruned, saysSomething } from "../../parts/condition/tree";
 import { exact } from "../../parts/time";
 import { ErrorNote, Loading } from "../../parts/ui";
 import { CellPanel } from "./CellPanel";
+import { Deliveries } from "./Deliveries";
 import { KeepReport } from "./KeepReport";
 import { BLANK, type Definition, readDefinition, type Shown } from "./report";
 import { ReportFigures } from "./ReportFigures";
@@ -92,6 +93,7 @@ export function ReportsPage() {
               </Suspense>
             )}
           </div>
+          {kept?.is_mine && !isChanged ? <Deliveries key={kept.id} report={kept.id} shown={shown.data} /> : null}
           <Foot shown={shown.data} />
         </div>
       ) : null}
