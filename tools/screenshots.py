@@ -25,7 +25,7 @@ VIEWS = [
     ("record", "Signe", "/desk/tickets/{link}", "Details", 1280, 800),
     ("why-card", "Signe", "/desk/tickets/{link}#why", "Details", 1280, 800),
     ("log", "Signe", "/desk/lookout?log=", "Log an incident", 1280, 800),
-    ("reports", "Tomas", "/desk/reports", "SLA results", 1280, 800),
+    ("reports", "Tomas", "/desk/reports", "drawn as", 1280, 800),
     ("changes", "Marit", "/desk/changes", "To the CAB", 1280, 800),
     ("change", "Marit", "/desk/tickets/{change}", "What it reaches", 1280, 800),
     ("portal", "Ines", "/", "My requests", 1280, 800),
@@ -34,7 +34,7 @@ VIEWS = [
     ("portal-bundle", "Lena", "/ask/newcomer", "What is in it", 1280, 800),
     ("requests", "Signe", "/desk/requests?team=all", "Waiting for approval", 1280, 800),
     ("rulebook", "Anneke", "/desk/rulebook/items", "would be due earlier", 1280, 800),
-    ("rulebook-rules", "Anneke", "/desk/rulebook/rules?open=vital-down", "stop here", 1280, 800),
+    ("cab", "Marit", "/desk/changes/cab", "the riskiest first", 1280, 800),
 ]
 # A draft with a shorter target, replayed, so that there is something to see.
 DRAFT = """

@@ -30,6 +30,7 @@ PARTS = {
     "replacing who left": "replace_leavers",
     "looking at other systems": "look_outside",
     "gathering digests": "delivery.gather_digests",
+    "sending reports": "delivering.send_due",
     "sending mail": "outbox.send_due",
     "webhooks": "hooks.send_due",
     "reading scans": "scans.read_folder",

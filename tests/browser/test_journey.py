@@ -138,7 +138,7 @@ def test_a_fault_from_report_to_closing_across_three_people(
     )
     ines.open(f"/my/{number}")
     ines.see("closed by itself after the closing period", patience=40)
-    signe.open("/desk/reports")
+    signe.open("/desk/reports/targets")
     signe.see("SLA results")
     cell = signe.until(
         "a number of the report",
@@ -404,7 +404,9 @@ SCREENS: list[tuple[str, str, str, tuple[int, int]]] = [
     ("Signe", "/desk/tokens", "A new token", (1280, 800)),
     ("Marit", "/desk/import", "Nothing is written", (1280, 800)),
     ("Signe", "/desk/print?filter={{}}&sort=due&columns=category", "tickets", (1280, 800)),
-    ("Tomas", "/desk/reports", "SLA results", (1280, 800)),
+    ("Tomas", "/desk/reports", "drawn as", (1280, 800)),
+    ("Tomas", "/desk/reports?report=arrivals", "most ", (820, 1180)),
+    ("Tomas", "/desk/reports/targets", "SLA results", (1280, 800)),
     ("Tomas", "/desk/reports/behind?age=under+a+day", "tickets:", (1280, 800)),
 ]
 

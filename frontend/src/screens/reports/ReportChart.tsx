@@ -151,6 +151,7 @@ export function ReportChart({ shown, definition, onCell }: ChartProps) {
           )}
           <Tooltip
             isAnimationActive={false}
+            itemStyle={{ color: "var(--color-ink)" }}
             contentStyle={{
               background: "var(--color-sheet)",
               border: "1px solid var(--color-line-2)",

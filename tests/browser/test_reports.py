@@ -1,0 +1,146 @@
+"""Reports in the real browser: a matrix from nothing, a number to its records, kept and mailed."""
+
+import json
+import time
+from collections.abc import Callable
+from urllib.parse import parse_qs, urlparse
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Server
+from tests.browser.driver import Screen
+
+pytestmark = pytest.mark.browser
+Open = Callable[..., Screen]
+COUNTS = "section table tbody td button, [aria-label='The table'] tbody td button"
+
+
+def choose(who: Screen, word: str, option: str) -> None:
+    """Open a word of the sentence by what it is, and choose another for it."""
+    who.press(word)
+
+    def chosen() -> bool:
+        found = [
+            one
+            for one in who.driver.find_elements(
+                By.CSS_SELECTOR, "[data-radix-popper-content-wrapper] li button"
+            )
+            if one.text.strip() == option
+        ]
+        if not found:
+            boxes = who.driver.find_elements(
+                By.CSS_SELECTOR, "[data-radix-popper-content-wrapper] input[aria-label^='Search']"
+            )
+            if boxes and not boxes[0].get_attribute("value"):
+                boxes[0].send_keys(option)
+            return False
+        found[0].click()
+        return True
+
+    who.until(f"should offer {option!r} for {word!r}", chosen)
+
+
+def counts(who: Screen) -> list[str]:
+    found = who.driver.find_elements(By.CSS_SELECTOR, COUNTS)
+    return [one.text for one in found]
+
+
+def test_a_matrix_from_nothing_with_a_second_axis_and_a_number_to_its_ticket(
+    screen: Open,
+) -> None:
+    tomas = screen("Tomas")
+    tomas.open("/desk/reports")
+    tomas.see("All 1")
+    tomas.press("All 1")
+    tomas.press("Begin with a blank one")
+    choose(tomas, "What happened", "closed")
+    choose(tomas, "Span", "last 90 days")
+    choose(tomas, "Rows:", "month opened")
+    choose(tomas, "Columns", "month closed")
+    choose(tomas, "Another figure", "average age")
+    choose(tomas, "Drawn as", "bars and a line")
+    tomas.until("a drawing", lambda: tomas.driver.find_elements(By.CSS_SELECTOR, "figure svg"))
+    tomas.see("average age, days")
+    said = parse_qs(urlparse(tomas.driver.current_url).query)["as"][0]
+    assert json.loads(said)["columns"] == {"by": "month", "field": "closed"}
+    assert tomas.violations() == []
+
+    first = tomas.until("a count", lambda: tomas.driver.find_elements(By.CSS_SELECTOR, COUNTS))[0]
+    count = first.text
+    first.click()
+    tomas.see("most first")
+    panel = tomas.driver.find_element(By.CSS_SELECTOR, "aside[aria-label='Records of the number']")
+    tomas.until("its count", lambda: panel.text.split(" record")[0].splitlines()[-1] == count)
+    tomas.press("Open as a list")
+    tomas.until("the list", lambda: "/desk/queue" in tomas.driver.current_url)
+    tomas.see(f"{count} ")
+    tomas.driver.back()
+    tomas.until("the report", lambda: "/desk/reports" in tomas.driver.current_url)
+    tomas.see("average age, days")
+    assert count in counts(tomas)
+    assert tomas.complaints() == []
+
+
+def test_words_are_changed_by_keys_gone_back_on_and_nonsense_is_refused(screen: Open) -> None:
+    tomas = screen("Tomas")
+    tomas.open("/desk/reports?report=sla")
+    tomas.see("response SLA met")
+    word = tomas.find("Span")
+    word.send_keys(Keys.ENTER)
+    tomas.until(
+        "the choices",
+        lambda: tomas.driver.find_elements(By.CSS_SELECTOR, "[aria-label='Span'] li button"),
+    )
+    tomas.driver.switch_to.active_element.send_keys(Keys.ESCAPE)
+    choose(tomas, "Span", "last month")
+    tomas.see("SLA results, changed")
+    tomas.driver.back()
+    tomas.until("as it was", lambda: "as=" not in tomas.driver.current_url)
+    tomas.see("this month")
+    tomas.open("/desk/reports?report=sla&as=nonsense")
+    tomas.see("response SLA met")
+    tomas.open("/desk/reports?as=" + json.dumps({"event": "eaten", "rows": [], "measures": []}))
+    tomas.see("“eaten” is none of")
+    tomas.see("Incidents")
+
+
+def test_a_report_is_kept_and_goes_out_by_mail_and_the_mail_is_there(
+    server: Server, screen: Open
+) -> None:
+    tomas = screen("Tomas")
+    tomas.open("/desk/reports?report=age-of-open")
+    tomas.see("Age of open work")
+    tomas.press("Keep it")
+    tomas.fill("Name", "Open work of the board")
+    tomas.press("Keep it")
+    tomas.see("“Open work of the board” is kept.")
+    tomas.press("Send it by mail")
+    tomas.fill("To, addresses", "tomas.wray@northmere.example; board@outside.example")
+    tomas.fill("A note that stands first", "Please decide by Friday.")
+    tomas.press("Send it so")
+    tomas.see(
+        "Goes out every Monday at 07:00 to tomas.wray@northmere.example, board@outside.example"
+    )
+    assert tomas.violations() == []
+    server.run(
+        "from gannet.reports.models import Delivery\nDelivery.objects.update(next_s=1)\nprint(1)"
+    )
+    end = time.monotonic() + 60
+    said = ""
+    while "board@outside.example" not in said and time.monotonic() < end:
+        time.sleep(1)
+        said = str(
+            server.run(
+                "from gannet.messages.models import Outgoing\n"
+                "for one in Outgoing.objects.filter(event_name='report delivery'):\n"
+                "    print(one.to, one.subject, [(f.name, bytes(f.content)[:4]) for f in one.files.all()])"
+            )
+        )
+    assert "open-work-of-the-board.pdf', b'%PDF" in said, said
+    assert "open-work-of-the-board.xlsx', b'PK" in said
+    tomas.open(tomas.path)
+    tomas.see("Goes out every Monday")
+    marks = tomas.driver.find_elements(By.CSS_SELECTOR, "ol[aria-label='What went out'] li")
+    assert len(marks) == 1 and "sent: " in str(marks[0].get_attribute("innerText"))
