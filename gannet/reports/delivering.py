@@ -31,7 +31,7 @@ def of_report(person: Person, number: int) -> KeptReport:
     """A report of one's own."""
     row = KeptReport.objects.filter(owner=person, pk=number).first()
     if row is None:
-        raise Missing("There is no such report of yours: keep it first.")
+        raise Missing("There is no such report of yours: save it first.")
     return row
 
 

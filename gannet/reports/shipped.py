@@ -90,7 +90,7 @@ SHIPPED = (
         measures=[_COUNT, _of("first line"), _of("with knowledge")], draw="bars and line",
     ),
     _report(
-        "handed-about", "Handed about",
+        "hand-overs", "Hand-overs",
         "How often work changed hands before it was resolved, by service.",
         event="resolved", span="this quarter", rows=[_by("service")],
         measures=[_of("hand-overs", "mean"), _of("hand-overs", "max"), _COUNT],

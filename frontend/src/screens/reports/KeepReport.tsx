@@ -81,7 +81,7 @@ export function KeepReport({ definition, kept, name, isChanged, onKept, onRemove
         </Button>
       ) : null}
       <Button disabled={isBusy} onClick={() => setNaming(true)}>
-        {isMine ? "Name and sharing…" : "Keep it…"}
+        {isMine ? "Name and sharing…" : "Save as…"}
       </Button>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>
@@ -150,7 +150,7 @@ function NameDialog({ definition, kept, name, onClose, onKept }: NameProps) {
       const done = kept
         ? await ok(api.PUT("/api/reports/{number}", { params: { path: { number: kept.id } }, body: { ...whole, version: kept.version } }))
         : await ok(api.POST("/api/reports", { body: whole }));
-      toast(`“${done.name}” is kept.`);
+      toast(`“${done.name}” is saved.`);
       await onKept(done.id);
     } catch (error) {
       setProblem(sentence(error));
@@ -159,7 +159,7 @@ function NameDialog({ definition, kept, name, onClose, onKept }: NameProps) {
   };
   return (
     <Dialog
-      title={kept ? "Name and sharing" : "Keep this report"}
+      title={kept ? "Name and sharing" : "Save this report"}
       about="It stands among the reports under its name."
       isOpen
       onClose={onClose}
@@ -201,7 +201,7 @@ function NameDialog({ definition, kept, name, onClose, onKept }: NameProps) {
         {problem ? <ErrorNote>{problem}</ErrorNote> : null}
         <p className="mt-3 flex gap-2">
           <Button tone="sea" type="submit" disabled={isBusy || body.name.trim() === ""}>
-            Keep it
+            Save
           </Button>
           <Button onClick={onClose}>Cancel</Button>
         </p>
