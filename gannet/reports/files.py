@@ -4,6 +4,7 @@ import csv
 import io
 import re
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from html import escape
 from typing import Any
 
@@ -20,8 +21,9 @@ KINDS = {
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     "pdf": "application/pdf",
 }
-_DAY = 86_400
+_DAY, _WIDE = 86_400, 6
 # A figure as a file has it: its unit is named once, in the heading.
+_MOST_ON_A_PAGE = 30
 _FACTORS = {"seconds": (1 / _DAY, "days"), "pence": (0.01, ""), "percent": (0.01, "")}
 
 
@@ -153,6 +155,11 @@ def as_pages(found: Builder, title: str, note: str = "") -> bytes:
     table = found.table()
     heads = heads_of(found, table)
     width = max(len(found.found.rows), 1)
+    if len(heads) > _MOST_ON_A_PAGE:  # the totals of the rows; the sheet has the rest
+        table = replace(table, columns=(), totals=(), rows=tuple(
+            replace(row, cells=()) for row in table.rows
+        ))  # fmt: skip
+        heads = heads_of(found, table)
     body = [f"<h1>{escape(title)}</h1>"]
     if note:
         body.append(f"<p>{escape(note)}</p>")
@@ -180,7 +187,7 @@ def as_pages(found: Builder, title: str, note: str = "") -> bytes:
         for one in measures
         if core.VALUES[one.of].about
     ]
-    return as_pdf(title, "".join(body), foot=title)
+    return as_pdf(title, "".join(body), foot=title, is_wide=len(heads) > _WIDE)
 
 
 def _shown(value: float | None, measure: Measure) -> str:
