@@ -13,7 +13,7 @@ const SEE_PEOPLE = ["team lead", "manager", "administrator"];
 /** By which year reports count, and who sees figures of single people. */
 export function ReportsEditor() {
   const { document } = useBook();
-  const editing = useEntry<Reports>("reports", "", (document.reports ?? {}));
+  const editing = useEntry<Reports>("reports", "", document.reports ?? {});
   const reports = editing.value;
   const set = (change: Partial<Reports>) => editing.set({ ...reports, ...change });
   return (
