@@ -634,16 +634,6 @@ def _offset(at_s: int, zone: ZoneInfo) -> int:
     return 0 if shift is None else int(shift.total_seconds())
 
 
-def piece_of(at_s: int, by: str, zone: ZoneInfo, first_month: int = 1) -> str:
-    """The key of the piece of time into which an instant falls."""
-    local = instant_of(at_s).astimezone(zone)
-    if by == HOUR_OF_DAY:
-        return f"{local.hour:02}"
-    if by == WEEKDAY:
-        return str(local.isoweekday())
-    return measures.bucket(instant_of(at_s), by, zone, first_month).key
-
-
 ROUND = {
     HOUR_OF_DAY: tuple(f"{hour:02}" for hour in range(24)),
     WEEKDAY: tuple(str(day) for day in range(1, 8)),

@@ -26,6 +26,7 @@ from gannet_core.conditions import fold
 from gannet_core.instants import seconds_of
 from tests.app.test_engine import publish
 from tests.conftest import NOW
+from tests.pieces import piece_of
 
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
@@ -130,7 +131,7 @@ def key_of(ticket: Ticket, field: str, by: str, where: ZoneInfo) -> Any:
     """The group that a record falls into: words folded, moments as their piece of time."""
     if by:
         at = {"opened": ticket.opened_s, "resolved": ticket.resolved_s, "closed": ticket.closed_s}
-        return None if at[field] is None else core.piece_of(at[field] or 0, by, where)
+        return None if at[field] is None else piece_of(at[field] or 0, by, where)
     value = registry(current())[field].read(ticket)
     if value in (None, ""):
         return None

@@ -28,12 +28,12 @@ from gannet_core.reports import (
     edges,
     merged,
     offsets,
-    piece_of,
     read_definition,
     span_before,
     span_of,
     table,
 )
+from tests.pieces import piece_of
 
 LONDON, KOLKATA = ZoneInfo("Europe/London"), ZoneInfo("Asia/Kolkata")
 NOW = datetime(2026, 11, 23, 9, 46, tzinfo=UTC)
