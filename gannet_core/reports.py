@@ -19,14 +19,17 @@ from gannet_core.errors import ReportError
 from gannet_core.instants import instant_of, seconds_of
 
 # What happened to the records that count: in the span, or (the last two) at a moment.
-OPENED, RESOLVED, CLOSED, OPEN, OPEN_AT_END = (
+OPENED, RESOLVED, CLOSED, OPEN, OPEN_AT_END, EVER = (
     "opened",
     "resolved",
     "closed",
     "open now",
     "open at the end of each",
+    "of all time",
 )
-EVENTS = (OPENED, RESOLVED, CLOSED, OPEN, OPEN_AT_END)
+EVENTS = (OPENED, RESOLVED, CLOSED, OPEN, OPEN_AT_END, EVER)
+# What is counted of no span.
+SPANLESS = (OPEN, EVER)
 SPANS = (
     "today",
     "yesterday",

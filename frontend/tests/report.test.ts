@@ -6,10 +6,12 @@ import {
   changeWords,
   type Definition,
   fitting,
+  isSpanless,
   isTimeline,
   OPEN_AT_END,
   OPEN_NOW,
   readDefinition,
+  reportOn,
   said,
   scaleOf,
   scalesOf,
@@ -103,6 +105,14 @@ describe("a definition", () => {
     const kept: Definition = { ...BLANK, event: OPEN_AT_END, rows: [{ field: "opened", by: "month" }], columns: { field: "team" } };
     expect(fitting(kept).rows).toEqual(kept.rows);
     expect(fitting(kept).columns).toEqual({ field: "team" });
+  });
+
+  it("on a list counts its records of all time, whatever their kind", () => {
+    const where = { field: "team", op: "is", value: "Ship Systems" };
+    const address = reportOn(where);
+    const found = readDefinition(new URLSearchParams(address.split("?")[1]).get("as"));
+    expect(found).toMatchObject({ kind: "", event: "of all time", where });
+    expect(isSpanless(found ?? BLANK)).toBe(true);
   });
 
   it("holds what is open now against nothing", () => {

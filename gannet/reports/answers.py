@@ -149,7 +149,7 @@ def table_json(found: Builder) -> dict[str, Any]:
 
 
 def _is_held(found: Builder) -> bool:
-    return bool(found.found.against) and found.found.event != core.OPEN
+    return bool(found.found.against) and found.found.event not in core.SPANLESS
 
 
 def _measure(one: core.Measure) -> dict[str, str]:

@@ -194,6 +194,8 @@ class Builder:
         event = self.found.event
         if event == core.OPEN:
             return [{"field": "open", "op": "is", "value": True}]
+        if event == core.EVER:
+            return []
         if event == core.OPEN_AT_END:
             if spot is None or not spot.path:
                 return _open_at(self._until(span.until))

@@ -137,7 +137,7 @@ def about_of(found: Builder, title: str) -> list[tuple[str, str]]:
     """What a report counts, in words: its span, its zone, what each figure means."""
     span, zone = found.span, found.zone
     local = [at.astimezone(zone).strftime("%-d %B %Y, %H:%M") for at in (span.start, span.end)]
-    when = "" if found.found.event == core.OPEN else f" from {local[0]} to {local[1]}"
+    when = "" if found.found.event in core.SPANLESS else f" from {local[0]} to {local[1]}"
     rows = [
         ("Report", title),
         ("Counts", f"{found.found.kind or 'record'}s {found.found.event}{when}, {zone}"),

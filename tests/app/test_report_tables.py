@@ -140,7 +140,9 @@ def key_of(ticket: Ticket, field: str, by: str, where: ZoneInfo) -> Any:
 
 def a_report(rng: random.Random) -> dict[str, Any]:
     """Any report that can be."""
-    event = rng.choice(["opened", "resolved", "closed", "open now", "open at the end of each"])
+    event = rng.choice(
+        ["opened", "resolved", "closed", "open now", "open at the end of each", "of all time"]
+    )
     spans: list[Any] = ["this year", "last 90 days", "this quarter", "last 365 days",
                         {"from": "2026-02-10", "to": "2026-08-20"}]  # fmt: skip
 

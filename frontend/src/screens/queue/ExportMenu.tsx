@@ -1,8 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { DropdownMenu } from "radix-ui";
 import { useEffect, useState } from "react";
+import { Link } from "react-router";
 import { api, type Export, ok, sentence } from "../../api/client";
+import type { Tree } from "../../parts/condition/tree";
 import { Button, ErrorNote } from "../../parts/ui";
+import { useSession } from "../../shell/session";
+import { reportOn } from "../reports/report";
 import { fileOf, isUnderWay, progressWords } from "./exporting";
 
 interface ExportMenuProps {
@@ -13,6 +17,7 @@ interface ExportMenuProps {
 
 /** The list as a file or a sheet of paper. A long list is made in the background. */
 export function ExportMenu({ filter, sort, columns }: ExportMenuProps) {
+  const { me } = useSession();
   const [started, setStarted] = useState<Export | null>(null);
   const [problem, setProblem] = useState("");
   const begin = async (as: "csv" | "xlsx") => {
@@ -48,6 +53,11 @@ export function ExportMenu({ filter, sort, columns }: ExportMenuProps) {
                 Sheet to print
               </a>
             </DropdownMenu.Item>
+            {me?.reads_desk ? (
+              <DropdownMenu.Item asChild className={item}>
+                <Link to={reportOn(filter ? (JSON.parse(filter) as Tree) : { all: [] })}>Report on these</Link>
+              </DropdownMenu.Item>
+            ) : null}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>

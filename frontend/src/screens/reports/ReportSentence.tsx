@@ -1,7 +1,7 @@
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { PickOne } from "../../parts/picks";
 import { useFields } from "../queue/SentenceFilter";
-import { type Definition, type Dimension, fitting, OPEN_AT_END, OPEN_NOW, type Words } from "./report";
+import { type Definition, type Dimension, fitting, isSpanless, OPEN_AT_END, type Words } from "./report";
 import { SpanPick } from "./SpanPick";
 
 interface SentenceProps {
@@ -76,7 +76,7 @@ export function ReportSentence({ definition, words, onChange }: SentenceProps) {
           of{" "}
         </>
       ) : null}
-      {definition.event === OPEN_NOW ? null : <SpanPick span={definition.span} spans={words.spans} onChange={(span) => set({ span })} />}
+      {isSpanless(definition) ? null : <SpanPick span={definition.span} spans={words.spans} onChange={(span) => set({ span })} />}
       {isAtEnd ? null : (
         <>
           {" "}
@@ -153,7 +153,7 @@ export function ReportSentence({ definition, words, onChange }: SentenceProps) {
         first="+ where…"
         onChange={(tree) => set({ where: tree })}
       />
-      {definition.event === OPEN_NOW ? null : (
+      {isSpanless(definition) ? null : (
         <>
           {definition.against ? " against " : " "}
           <span>

@@ -26,7 +26,8 @@ export function ReportsPage() {
   const [params, setParams] = useSearchParams();
   const [cell, setCell] = useState<Cell | null>(null);
   const list = useQuery({ queryKey: ["reports", "list"], queryFn: () => ok(api.GET("/api/reports")), staleTime: 30_000 });
-  const key = params.get("report") ?? list.data?.shipped[0]?.key ?? "";
+  // A report that comes from a list, or from a blank, is none of those that there are.
+  const key = params.get("report") ?? (params.has("as") ? "" : (list.data?.shipped[0]?.key ?? ""));
   const shipped = list.data?.shipped.find((one) => one.key === key);
   const kept = list.data?.kept.find((one) => String(one.id) === key);
   const stored = readDefinition(JSON.stringify((kept ?? shipped)?.definition ?? null));
@@ -48,7 +49,11 @@ export function ReportsPage() {
   const change = (next: Definition) => {
     setCell(null);
     // The first change can be gone back on; those that follow are one with it.
-    setParams({ report: key, as: JSON.stringify(next) }, { replace: isChanged });
+    setParams({ ...(key ? { report: key } : {}), as: JSON.stringify(next) }, { replace: isChanged });
+  };
+  const blank = () => {
+    setCell(null);
+    setParams({ as: JSON.stringify(BLANK) });
   };
   if (list.error)
     return (
@@ -62,7 +67,7 @@ export function ReportsPage() {
     <div className={`px-[18px] pb-12 pt-3 ${cell ? "mr-[344px] max-[900px]:mr-0" : ""}`}>
       <h1 className="sr-only">Reports</h1>
       <div className="flex flex-wrap items-center gap-2">
-        <ReportTabs list={list.data} chosen={key} isChanged={isChanged} onOpen={open} onBlank={() => change(BLANK)} />
+        <ReportTabs list={list.data} chosen={key} isChanged={isChanged} onOpen={open} onBlank={blank} />
         <KeepReport
           definition={definition}
           kept={kept ?? null}

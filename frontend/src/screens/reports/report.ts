@@ -26,6 +26,7 @@ export interface Definition {
 }
 
 export const OPEN_NOW = "open now";
+const EVER = "of all time";
 export const OPEN_AT_END = "open at the end of each";
 
 export const BLANK: Definition = {
@@ -64,8 +65,19 @@ export function fitting(next: Definition): Definition {
       measures: [{ of: "records", way: "count" }],
     };
   }
-  if (next.event === OPEN_NOW) return { ...next, against: "" };
+  if (isSpanless(next)) return { ...next, against: "" };
   return next;
+}
+
+/** Whether it counts what is so now, or ever was, and no span. */
+export function isSpanless(definition: Definition): boolean {
+  return definition.event === OPEN_NOW || definition.event === EVER;
+}
+
+/** A report on the records of a list, by team. */
+export function reportOn(where: Tree): string {
+  const definition: Definition = { ...BLANK, kind: "", event: EVER, where };
+  return `/desk/reports?as=${encodeURIComponent(JSON.stringify(definition))}`;
 }
 
 interface Scale {
