@@ -122,6 +122,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     from gannet.demo.problems import make_problems
     from gannet.demo.quarantined import make_quarantined
     from gannet.demo.rehearsals import make_rehearsals
+    from gannet.demo.reports import make_reports
     from gannet.demo.rulebook import document, first_document
     from gannet.demo.today import Today
     from gannet.people.models import Person
@@ -168,6 +169,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     make_quarantined(now)
     make_scanned(now)
     make_rehearsals(now)
+    make_reports(now)
     progress.finish("Ready")
 
 

@@ -8,7 +8,7 @@ from django.db.models import F
 from gannet.people.models import Person
 from gannet.reports import delivering, keeping
 from gannet.reports.building import BY_PERSON, Builder, Spot, groupable, may_group_people, value_of
-from gannet.reports.models import Delivery, KeptReport
+from gannet.reports.models import Dashboard, Delivery, KeptReport
 from gannet.reports.shipped import SHIPPED, Shipped
 from gannet.rulebook.book import current
 from gannet.tickets.fields import registry
@@ -128,6 +128,19 @@ def delivery_json(row: Delivery) -> dict[str, Any]:
             for one in row.sent.all()[:_MOST_SENT]
         ],
     }
+
+
+def dashboard_json(row: Dashboard, person: Person) -> dict[str, Any]:
+    return {
+        "id": row.pk,
+        "name": row.name,
+        "rows": [[{"report": "", "show": "", "text": "", **part} for part in parts]
+                 for parts in row.rows],
+        "is_shared": bool(row.is_shared),
+        "is_mine": row.owner_id == person.pk,
+        "owner": row.owner.name,
+        "version": row.version,
+    }  # fmt: skip
 
 
 def table_json(found: Builder) -> dict[str, Any]:

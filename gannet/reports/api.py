@@ -14,7 +14,7 @@ from rest_framework.response import Response
 
 from gannet.people.access import person_of
 from gannet.people.permissions import ReportsRead
-from gannet.reports import answers, delivering, files, keeping, queries, shapes
+from gannet.reports import answers, dashboards, delivering, files, keeping, queries, shapes
 from gannet.reports.building import Builder, Spot
 from gannet.tickets.listing import page
 from gannet.tickets.queries import total
@@ -224,6 +224,50 @@ class DeliveryView(GannetView):
         return Response(status=204)
 
 
+class DashboardsView(GannetView):
+    """The dashboards that somebody has."""
+
+    permission_classes = [ReportsRead]
+
+    @extend_schema(operation_id="dashboards", responses=shapes.DashboardShape(many=True))
+    def get(self, request: Request) -> Response:
+        person = person_of(request)
+        rows = dashboards.seen_by(person)
+        return Response([answers.dashboard_json(one, person) for one in rows])
+
+    @extend_schema(
+        operation_id="keep_dashboard",
+        request=shapes.KeepDashboardShape,
+        responses={201: shapes.DashboardShape},
+    )
+    def post(self, request: Request) -> Response:
+        """Keep a dashboard under a name."""
+        person = person_of(request)
+        said = given(shapes.KeepDashboardShape, request)
+        row = dashboards.keep(person, timezone.now(), **said)
+        return Response(answers.dashboard_json(row, person), status=201)
+
+
+class DashboardView(GannetView):
+    permission_classes = [ReportsRead]
+
+    @extend_schema(
+        operation_id="change_dashboard",
+        request=shapes.ChangeDashboardShape,
+        responses=shapes.DashboardShape,
+    )
+    def put(self, request: Request, number: int) -> Response:
+        """Change a dashboard of one's own; refused when another window has changed it."""
+        person, said = person_of(request), given(shapes.ChangeDashboardShape, request)
+        row = dashboards.change(person, timezone.now(), number, **said)
+        return Response(answers.dashboard_json(row, person))
+
+    @extend_schema(operation_id="remove_dashboard", responses={204: None})
+    def delete(self, request: Request, number: int) -> Response:
+        dashboards.remove(person_of(request), number)
+        return Response(status=204)
+
+
 _REPORT = OpenApiParameter("report", str, required=True, description="its definition as JSON")
 
 
@@ -326,6 +370,8 @@ urlpatterns = [
     path("api/reports/<number:number>", ReportView.as_view()),
     path("api/reports/<number:number>/deliveries", DeliveriesView.as_view()),
     path("api/reports/deliveries/<number:number>", DeliveryView.as_view()),
+    path("api/dashboards", DashboardsView.as_view()),
+    path("api/dashboards/<number:number>", DashboardView.as_view()),
     path("api/reports/table", TableView.as_view()),
     path("api/reports/records", RecordsView.as_view()),
     path("api/reports/file", FileView.as_view()),

@@ -60,3 +60,21 @@ class SentReport(models.Model):
     class Meta:
         ordering = ["-due_s"]
         constraints = [models.UniqueConstraint(fields=["delivery", "due_s"], name="sent_once")]
+
+
+class Dashboard(models.Model):
+    """Parts in rows under a name.
+
+    `rows` are lists of parts, each `kind` (report or text), `report` (the key of a shipped one
+    or the number of a kept one as text), `show` (figures, table or drawing), `text`.
+    """
+
+    owner = models.ForeignKey(Person, models.CASCADE, related_name="dashboards")
+    name = models.CharField(max_length=80)
+    rows = models.JSONField(default=list)
+    is_shared = models.PositiveSmallIntegerField(default=0)
+    changed_s = models.BigIntegerField()
+    version = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        ordering = ["name", "id"]

@@ -168,6 +168,35 @@ class DeliveryShape(Shape):
     sent = SentReportShape(many=True, help_text="the last times that it was due")
 
 
+class DashboardPartShape(Shape):
+    """A report (its key or number) shown as figures, table or drawing, or a text."""
+
+    kind = _words(max_length=10)
+    report = _blank(max_length=40, required=False, default="")
+    show = _blank(max_length=10, required=False, default="")
+    text = _blank(max_length=1000, required=False, default="")
+
+
+class KeepDashboardShape(Shape):
+    name = _blank(max_length=200)
+    rows = _list(child=DashboardPartShape(many=True), max_length=40)
+    is_shared = _yes(required=False, default=False)
+
+
+class ChangeDashboardShape(KeepDashboardShape):
+    version = _number()
+
+
+class DashboardShape(Shape):
+    id = _number()
+    name = _words()
+    rows = _list(child=DashboardPartShape(many=True))
+    is_shared = _yes()
+    is_mine = _yes()
+    owner = _words()
+    version = _number()
+
+
 class ReportMeasureShape(Shape):
     of = _words()
     label = _words()

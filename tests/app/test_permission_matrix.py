@@ -30,7 +30,7 @@ from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Deputy, Membership, Team
 from gannet.portal.announcements import Announcement
 from gannet.problems import causes, linking, workaround, worth
-from gannet.reports import delivering, keeping
+from gannet.reports import dashboards, delivering, keeping
 from gannet.rulebook.book import current
 from gannet.rulebook.models import Edition, Rehearsal
 from gannet.tickets import actions, exports
@@ -205,6 +205,11 @@ class World:
     def report(self) -> int:
         person = self.by("Signe").person
         return keeping.keep(person, NOW, name="x", about="", definition=REPORT, is_shared=True).pk
+
+    @cached_property
+    def dashboard(self) -> int:
+        person = self.by("Signe").person
+        return dashboards.keep(person, NOW, name="x", rows=[], is_shared=True).pk
 
     @cached_property
     def delivery(self) -> int:
@@ -514,6 +519,10 @@ ROWS: list[Row] = [
     ("post", "/api/reports", {"name": "y", "definition": REPORT}, DESK_READS),
     ("put", "/api/reports/{report}", {"name": "y", "definition": REPORT, "version": 1}, ONLY_AGENT),
     ("delete", "/api/reports/{report}", None, ONLY_AGENT),
+    ("get", "/api/dashboards", None, DESK_READS),
+    ("post", "/api/dashboards", {"name": "y", "rows": []}, DESK_READS),
+    ("put", "/api/dashboards/{dashboard}", {"name": "y", "rows": [], "version": 1}, ONLY_AGENT),
+    ("delete", "/api/dashboards/{dashboard}", None, ONLY_AGENT),
     ("get", "/api/reports/{report}/deliveries", None, ONLY_AGENT),
     ("post", "/api/reports/{report}/deliveries", DELIVERY, ONLY_AGENT),
     ("put", "/api/reports/deliveries/{delivery}", {**DELIVERY, "version": 1}, ONLY_AGENT),

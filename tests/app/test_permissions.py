@@ -169,6 +169,7 @@ ELSEWHERE = {
     "api/changes/<number:number>/weigh", "api/changes/<number:number>/slots", "api/changes/weigh",
     "api/changes/cab", "api/changes/cab/decide", "api/changes/cab/invite",
     "api/reports", "api/reports/<number:number>", "api/reports/table", "api/reports/records",
+    "api/dashboards", "api/dashboards/<number:number>",
     "api/reports/file", "api/reports/<number:number>/deliveries",
     "api/reports/deliveries/<number:number>", "api/changes/cab/minutes", "api/changes/views", "api/changes/views/<number:number>",
     "api/changes/views/<number:number>/feed", "api/changes/windows/calendar",

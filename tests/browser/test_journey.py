@@ -406,6 +406,7 @@ SCREENS: list[tuple[str, str, str, tuple[int, int]]] = [
     ("Signe", "/desk/print?filter={{}}&sort=due&columns=category", "tickets", (1280, 800)),
     ("Tomas", "/desk/reports", "drawn as", (1280, 800)),
     ("Tomas", "/desk/reports?report=arrivals", "most ", (820, 1180)),
+    ("Tomas", "/desk/dashboards", "Storm season", (1280, 800)),
     ("Tomas", "/desk/reports/targets", "SLA results", (1280, 800)),
     ("Tomas", "/desk/reports/behind?age=under+a+day", "tickets:", (1280, 800)),
 ]

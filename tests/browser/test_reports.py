@@ -144,3 +144,31 @@ def test_a_report_is_kept_and_goes_out_by_mail_and_the_mail_is_there(
     tomas.see("Goes out every Monday")
     marks = tomas.driver.find_elements(By.CSS_SELECTOR, "ol[aria-label='What went out'] li")
     assert len(marks) == 1 and "sent: " in str(marks[0].get_attribute("innerText"))
+
+
+def test_a_dashboard_is_arranged_by_keys_and_hung_up(server: Server, screen: Open) -> None:
+    tomas = screen("Tomas")
+    tomas.open("/desk/dashboards")
+    tomas.press("New dashboard")
+    tomas.fill("Name of the dashboard", "Harbour")
+    for report, show in (("When work arrives", "its drawing"), ("SLA results", "its figures")):
+        choose(tomas, "Report:", report)
+        choose(tomas, "Shown as", show)
+        tomas.press("Add it")
+    tomas.press("Move SLA results up")
+    tomas.press("Save")
+    tomas.see("“Harbour” is saved.")
+    tomas.see("response SLA met")
+    rows = "section[aria-label='arrivals'], section[aria-label='sla']"
+    boxes = [one.rect for one in tomas.driver.find_elements(By.CSS_SELECTOR, rows)]
+    assert len(boxes) == 2 and boxes[0]["y"] == boxes[1]["y"], boxes  # side by side
+    choose(tomas, "Team:", "Networks")
+    tomas.until("the team", lambda: "team=Networks" in tomas.driver.current_url)
+    assert tomas.violations() == []
+
+    tomas.press("On the wall")
+    tomas.see("leave the wall")
+    tomas.see("Networks")
+    tomas.driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    tomas.see("Change…")
+    assert tomas.complaints() == []

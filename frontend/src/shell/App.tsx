@@ -20,6 +20,7 @@ const QueuePage = lazy(() => import("../screens/queue/QueuePage").then((m) => ({
 const PrintPage = lazy(() => import("../screens/queue/PrintPage").then((m) => ({ default: m.PrintPage })));
 const RecordPage = lazy(() => import("../screens/record/RecordPage").then((m) => ({ default: m.RecordPage })));
 const ReportsPage = lazy(() => import("../screens/reports/ReportsPage").then((m) => ({ default: m.ReportsPage })));
+const DashboardsPage = lazy(() => import("../screens/reports/DashboardsPage").then((m) => ({ default: m.DashboardsPage })));
 const TargetsPage = lazy(() => import("../screens/reports/TargetsPage").then((m) => ({ default: m.TargetsPage })));
 const BehindPage = lazy(() => import("../screens/reports/BehindPage").then((m) => ({ default: m.BehindPage })));
 const CabPage = lazy(() => import("../screens/changes/CabPage").then((m) => ({ default: m.CabPage })));
@@ -196,6 +197,7 @@ export const router = createBrowserRouter([
           { path: "services/:room?", element: <ServiceOrRoom /> },
           { path: "items/:number", element: <ItemPage /> },
           { path: "reports", element: <ReportsPage /> },
+          { path: "dashboards/:number?", element: <DashboardsPage /> },
           { path: "reports/targets", element: <TargetsPage /> },
           { path: "reports/behind", element: <BehindPage /> },
           { path: "mailroom", element: <MailRoomPage /> },

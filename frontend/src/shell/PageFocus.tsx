@@ -18,6 +18,7 @@ const TITLES: [RegExp, string][] = [
   [/^\/desk\/items\/(\d+)/, "Item $1"],
   [/^\/desk\/reports\/behind/, "Behind the number"],
   [/^\/desk\/reports/, "Reports"],
+  [/^\/desk\/dashboards/, "Dashboards"],
   [/^\/desk\/mailroom/, "Mail room"],
   [/^\/desk\/rulebook\/?([a-z_]*)/, "Rulebook $1"],
   [/^\/desk\/articles\/(\d+)/, "Article $1"],

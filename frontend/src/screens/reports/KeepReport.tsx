@@ -74,7 +74,7 @@ export function KeepReport({ definition, kept, name, isChanged, onKept, onRemove
     `/api/reports/file?${new URLSearchParams({ report: JSON.stringify(definition), as, name: name || "Report" }).toString()}`;
   const item = "block w-full cursor-pointer rounded px-3 py-1.5 text-left outline-none data-[highlighted]:bg-sea-3";
   return (
-    <span className="ml-auto flex flex-wrap gap-2">
+    <span className="flex flex-wrap gap-2">
       {isMine && isChanged ? (
         <Button tone="sea" disabled={isBusy} onClick={() => void save()}>
           Save

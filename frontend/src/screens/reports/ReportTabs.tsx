@@ -98,6 +98,9 @@ export function ReportTabs({ list, chosen, isChanged, onOpen, onBlank }: TabsPro
               >
                 Begin with a blank one
               </button>
+              <Link className="underline" to="/desk/dashboards">
+                Dashboards
+              </Link>
               <Link className="underline" to="/desk/reports/targets">
                 SLA by team and priority
               </Link>

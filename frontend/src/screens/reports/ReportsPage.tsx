@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { pruned, saysSomething } from "../../parts/condition/tree";
 import { exact } from "../../parts/time";
@@ -68,6 +68,9 @@ export function ReportsPage() {
       <h1 className="sr-only">Reports</h1>
       <div className="flex flex-wrap items-center gap-2">
         <ReportTabs list={list.data} chosen={key} isChanged={isChanged} onOpen={open} onBlank={blank} />
+        <Link to="/desk/dashboards" className="ml-auto inline-flex min-h-[30px] items-center underline">
+          Dashboards
+        </Link>
         <KeepReport
           definition={definition}
           kept={kept ?? null}

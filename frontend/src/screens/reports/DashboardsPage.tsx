@@ -1,0 +1,242 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { toast } from "sonner";
+import { api, ok, sentence } from "../../api/client";
+import { PickOne } from "../../parts/picks";
+import { Button, Empty, ErrorNote, inputClass, Loading } from "../../parts/ui";
+import type { Dashboard, Rows } from "./board";
+import { CellPanel } from "./CellPanel";
+import { DashboardEditor } from "./DashboardEditor";
+import { DashboardPart } from "./DashboardPart";
+import type { Cell } from "./ReportTable";
+import { Wall } from "./Wall";
+
+/** Dashboards: reports arranged in rows, for oneself or shared, and as a wall to hang up. */
+export function DashboardsPage() {
+  const { number } = useParams();
+  const [params, setParams] = useSearchParams();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [editing, setEditing] = useState<{ name: string; rows: Rows; isShared: boolean; of: Dashboard | null } | null>(null);
+  const [cell, setCell] = useState<{ report: string; cell: Cell } | null>(null);
+  const [isBusy, setBusy] = useState(false);
+  const reports = useQuery({ queryKey: ["reports", "list"], queryFn: () => ok(api.GET("/api/reports")), staleTime: 30_000 });
+  const list = useQuery({ queryKey: ["reports", "dashboards"], queryFn: () => ok(api.GET("/api/dashboards")), staleTime: 30_000 });
+  const teams = useQuery({ queryKey: ["teams"], queryFn: () => ok(api.GET("/api/teams")), staleTime: 300_000 });
+  const shown = list.data?.find((one) => String(one.id) === number) ?? (number === undefined ? list.data?.[0] : undefined);
+  const team = params.get("team") ?? "";
+  const report = useQuery({
+    queryKey: ["reports", "table", cell?.report ?? ""],
+    queryFn: () => ok(api.GET("/api/reports/table", { params: { query: { report: cell?.report ?? "" } } })),
+    enabled: cell !== null,
+    staleTime: 30_000,
+  });
+  const readAgain = () => queries.invalidateQueries({ queryKey: ["reports", "dashboards"] });
+  const attempt = async (does: () => Promise<void>) => {
+    if (isBusy) return;
+    setBusy(true);
+    try {
+      await does();
+    } catch (error) {
+      toast.error(sentence(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const save = () =>
+    attempt(async () => {
+      if (!editing) return;
+      const body = { name: editing.name, rows: editing.rows, is_shared: editing.isShared };
+      const done = editing.of
+        ? await ok(
+            api.PUT("/api/dashboards/{number}", {
+              params: { path: { number: editing.of.id } },
+              body: { ...body, version: editing.of.version },
+            }),
+          )
+        : await ok(api.POST("/api/dashboards", { body }));
+      await readAgain();
+      setEditing(null);
+      toast(`“${done.name}” is saved.`);
+      void navigate(`/desk/dashboards/${done.id}`);
+    });
+  const remove = (row: Dashboard) =>
+    attempt(async () => {
+      await ok(api.DELETE("/api/dashboards/{number}", { params: { path: { number: row.id } } }));
+      await readAgain();
+      void navigate("/desk/dashboards");
+      toast(`“${row.name}” is removed.`, {
+        action: {
+          label: "Undo",
+          onClick: () =>
+            void attempt(async () => {
+              const body = { name: row.name, rows: row.rows, is_shared: row.is_shared };
+              const again = await ok(api.POST("/api/dashboards", { body }));
+              await readAgain();
+              void navigate(`/desk/dashboards/${again.id}`);
+            }),
+        },
+      });
+    });
+  const error = reports.error ?? list.error;
+  if (error)
+    return (
+      <div className="p-6">
+        <ErrorNote>{sentence(error)}</ErrorNote>
+      </div>
+    );
+  if (!reports.data || !list.data) return <Loading what="the dashboards" />;
+  const pick = (name: string) => {
+    const next = new URLSearchParams(params);
+    if (name === "") next.delete("team");
+    else next.set("team", name);
+    setParams(next, { replace: true });
+  };
+  if (shown && params.has("wall"))
+    return (
+      <Wall dashboard={shown} team={team} onClose={() => setParams(team ? { team } : {})}>
+        <Grid
+          rows={shown.rows}
+          render={(part) => <DashboardPart part={part} reports={reports.data} team={team} isWall onCell={() => undefined} />}
+        />
+      </Wall>
+    );
+  return (
+    <div className={`px-[18px] pb-12 pt-3 ${cell ? "mr-[344px] max-[900px]:mr-0" : ""}`}>
+      <div className="flex flex-wrap items-center gap-2">
+        <h1 className="text-[19px] font-bold">
+          {editing ? (editing.of ? "Change the dashboard" : "A new dashboard") : (shown?.name ?? "Dashboards")}
+        </h1>
+        {!editing && list.data.length > 1 ? (
+          <PickOne
+            label="Dashboard"
+            options={list.data.map((one) => ({ key: String(one.id), name: one.is_mine ? one.name : `${one.name}, from ${one.owner}` }))}
+            value=""
+            placeholder={`${list.data.length} dashboards`}
+            isAddition
+            onChange={(key) => void navigate(`/desk/dashboards/${key}`)}
+          />
+        ) : null}
+        {!editing && shown ? (
+          <span className="text-ink-2">
+            for{" "}
+            <PickOne
+              label="Team"
+              options={[{ key: "", name: "all teams" }, ...(teams.data ?? []).map((one) => ({ key: one.name, name: one.name }))]}
+              value={team}
+              onChange={pick}
+            />
+          </span>
+        ) : null}
+        <span className="ml-auto flex flex-wrap gap-2">
+          <Link to="/desk/reports" className="inline-flex h-[30px] items-center px-1 underline">
+            Reports
+          </Link>
+          {!editing && shown ? (
+            <Button
+              onClick={() => {
+                setCell(null);
+                setParams({ ...(team ? { team } : {}), wall: "" });
+              }}
+            >
+              On the wall
+            </Button>
+          ) : null}
+          {!editing && shown?.is_mine ? (
+            <>
+              <Button onClick={() => setEditing({ name: shown.name, rows: shown.rows, isShared: shown.is_shared, of: shown })}>
+                Change…
+              </Button>
+              <Button disabled={isBusy} onClick={() => void remove(shown)}>
+                Remove
+              </Button>
+            </>
+          ) : null}
+          {editing ? null : (
+            <Button tone="sea" onClick={() => setEditing({ name: "", rows: [], isShared: false, of: null })}>
+              New dashboard…
+            </Button>
+          )}
+        </span>
+      </div>
+      {editing ? (
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            void save();
+          }}
+        >
+          <p className="mt-2 flex flex-wrap items-center gap-3">
+            <input
+              autoFocus
+              aria-label="Name of the dashboard"
+              placeholder="Its name"
+              maxLength={80}
+              className={`${inputClass} !w-[320px]`}
+              value={editing.name}
+              onChange={(event) => setEditing({ ...editing, name: event.target.value })}
+            />
+            <label className="flex min-h-[24px] items-center gap-2">
+              <input
+                type="checkbox"
+                checked={editing.isShared}
+                onChange={(event) => setEditing({ ...editing, isShared: event.target.checked })}
+              />
+              Shared with everybody who reads reports
+            </label>
+            <Button tone="sea" type="submit" disabled={isBusy || editing.name.trim() === ""}>
+              Save
+            </Button>
+            <Button onClick={() => setEditing(null)}>Cancel</Button>
+          </p>
+          <DashboardEditor rows={editing.rows} reports={reports.data} onChange={(rows) => setEditing({ ...editing, rows })} />
+        </form>
+      ) : shown ? (
+        <Grid
+          rows={shown.rows}
+          render={(part) => (
+            <DashboardPart
+              part={part}
+              reports={reports.data}
+              team={team}
+              isWall={false}
+              onCell={(of, pressed) => setCell({ report: of, cell: pressed })}
+            />
+          )}
+        />
+      ) : (
+        <Empty title={number === undefined ? "No dashboard yet" : "There is no such dashboard"}>
+          Arrange reports in rows, for yourself or for everybody.
+        </Empty>
+      )}
+      {cell && report.data ? <CellPanel report={cell.report} cell={cell.cell} shown={report.data} onClose={() => setCell(null)} /> : null}
+    </div>
+  );
+}
+
+/** Rows of parts side by side; one below the other where there is little room. */
+function Grid({ rows, render }: { rows: Rows; render: (part: Rows[number][number]) => React.ReactNode }) {
+  return (
+    <div className="mt-3 flex flex-col gap-3">
+      {rows.map((row, index) => (
+        <div
+          key={index}
+          className="grid gap-3 max-[900px]:!grid-cols-1"
+          style={{ gridTemplateColumns: `repeat(${row.length}, minmax(0, 1fr))` }}
+        >
+          {row.map((part, at) => (
+            <section
+              key={at}
+              aria-label={part.kind === "text" ? "Text" : part.report}
+              className="min-w-0 rounded-card border border-line bg-sheet p-3"
+            >
+              {render(part)}
+            </section>
+          ))}
+        </div>
+      ))}
+      {rows.length === 0 ? <p className="text-ink-2">It has no parts yet.</p> : null}
+    </div>
+  );
+}

@@ -1,0 +1,102 @@
+import { describe, expect, it } from "vitest";
+import { added, MOST_IN_A_ROW, MOST_ROWS, movedTo, ofTeam, type Part, removed, type Rows, stepped } from "../src/screens/reports/board";
+import { BLANK } from "../src/screens/reports/report";
+
+const part = (name: string): Part => ({ kind: "text", text: name, report: "", show: "" });
+const rows = (...names: string[]): Rows => names.map((row) => [...row].map(part));
+const said = (found: Rows): string[] => found.map((row) => row.map((one) => one.text).join(""));
+
+describe("parts of a dashboard", () => {
+  it.each([
+    [["ab", "c"], "left", 0, 1, ["ba", "c"]],
+    [["ab", "c"], "left", 0, 0, ["ab", "c"]],
+    [["ab", "c"], "right", 0, 0, ["ba", "c"]],
+    [["ab", "c"], "right", 0, 1, ["ab", "c"]],
+    [["ab", "c"], "down", 0, 0, ["b", "ca"]],
+    [["ab", "c"], "up", 1, 0, ["abc"]],
+    [["ab", "c"], "up", 0, 1, ["b", "a", "c"]],
+    [["ab", "cd"], "down", 1, 0, ["ab", "d", "c"]],
+    [["ab", "c"], "down", 1, 0, ["ab", "c"]],
+    [["abcd", "e"], "up", 1, 0, ["abcd", "e"]],
+    [["abcd", "ef"], "up", 1, 1, ["abcd", "f", "e"]],
+  ] as const)("%j: %s from row %d, place %d", (given, way, row, at, expected) => {
+    expect(said(stepped(rows(...given), { row, at }, way))).toEqual(expected);
+  });
+
+  it.each([
+    [
+      ["ab", "c"],
+      [0, 0],
+      [1, 0],
+      ["b", "ac"],
+    ],
+    [
+      ["ab", "c"],
+      [0, 0],
+      [1, 9],
+      ["b", "ca"],
+    ],
+    [["ab", "c"], [1, 0], [0, 1], ["acb"]],
+    [
+      ["ab", "c"],
+      [0, 0],
+      [0, 2],
+      ["ba", "c"],
+    ],
+    [
+      ["ab", "c"],
+      [0, 0],
+      [2, 0],
+      ["b", "c", "a"],
+    ],
+    [
+      ["abcd", "e"],
+      [1, 0],
+      [0, 0],
+      ["abcd", "e"],
+    ],
+    [["ab"], [4, 0], [0, 0], ["ab"]],
+    [["ab"], [0, 1], [0, 1], ["ab"]],
+  ] as const)("%j: dragged from %j to %j", (given, from, to, expected) => {
+    expect(said(movedTo(rows(...given), { row: from[0], at: from[1] }, { row: to[0], at: to[1] }))).toEqual(expected);
+  });
+
+  it("never lose or double one, whatever is pressed", () => {
+    let state = rows("ab", "cde", "f");
+    const ways = ["left", "right", "up", "down"] as const;
+    let seed = 7;
+    const next = (most: number) => {
+      seed = (seed * 48_271) % 2_147_483_647;
+      return seed % most;
+    };
+    for (let step = 0; step < 600; step += 1) {
+      const row = next(state.length);
+      state = stepped(state, { row, at: next(state[row]!.length) }, ways[next(4)]!);
+      expect(said(state).join("").split("").sort().join("")).toBe("abcdef");
+      expect(state.length).toBeLessThanOrEqual(MOST_ROWS);
+      expect(state.every((one) => one.length > 0 && one.length <= MOST_IN_A_ROW)).toBe(true);
+    }
+  });
+
+  it("are added in a row of their own while there is room, then beside the last, then not at all", () => {
+    let state: Rows = [];
+    for (let index = 0; index < MOST_ROWS + MOST_IN_A_ROW + 3; index += 1) state = added(state, part(String(index)));
+    expect(state.length).toBe(MOST_ROWS);
+    expect(state.at(-1)?.length).toBe(MOST_IN_A_ROW);
+  });
+
+  it("leave no empty row behind", () => {
+    expect(said(removed(rows("a", "bc"), { row: 0, at: 0 }))).toEqual(["bc"]);
+    expect(said(removed(rows("a", "bc"), { row: 1, at: 5 }))).toEqual(["a", "bc"]);
+  });
+});
+
+describe("a dashboard of one team", () => {
+  it("adds the team to each report’s condition", () => {
+    const leaf = { field: "team", op: "is", value: "Networks" };
+    expect(ofTeam(BLANK, "").where).toBeUndefined();
+    expect(ofTeam(BLANK, "Networks").where).toEqual(leaf);
+    const where = { field: "priority", op: "is", value: "P1" };
+    expect(ofTeam({ ...BLANK, where }, "Networks").where).toEqual({ all: [where, leaf] });
+  });
+});
