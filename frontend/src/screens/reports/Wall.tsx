@@ -33,17 +33,19 @@ export function Wall({ dashboard, team, onClose, children }: WallProps) {
       if (event.type === "updated" && event.action.type === "success" && (event.query.queryKey as unknown[])[1] === "table")
         setReadAt(Date.now());
     });
-    const keys = (event: KeyboardEvent) => {
-      if (event.key === "Escape") onClose();
-    };
-    window.addEventListener("keydown", keys);
     return () => {
       clearTimeout(timer);
       stop();
       heard();
-      window.removeEventListener("keydown", keys);
     };
-  }, [queries, onClose]);
+  }, [queries]);
+  useEffect(() => {
+    const keys = (event: KeyboardEvent) => {
+      if (event.key === "Escape") onClose();
+    };
+    window.addEventListener("keydown", keys);
+    return () => window.removeEventListener("keydown", keys);
+  }, [onClose]);
   // Nothing burns in: all of it moves by some pixels from minute to minute.
   const minute = Math.floor(now / 60);
   const shift = { transform: `translate(${((minute % 5) - 2) * 2}px, ${((Math.floor(minute / 5) % 5) - 2) * 2}px)` };
