@@ -57,7 +57,7 @@ _WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday",
 _DAY = 86_400
 _FIRST_YEAR, _LAST_YEAR = 1990, 2200
 
-Key = str | int | bool | None
+Key = str | int | float | bool | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -520,7 +520,7 @@ def _gathered(
         value = sums.get(one.key, {}).get(first.of, Tally()).figure(first.way)
         return (-value if value is not None else float("inf"), places[one.key])
 
-    if not all(isinstance(one.key, int) for one in outer) or found.top:
+    if not all(isinstance(one.key, (int, float)) for one in outer) or found.top:
         outer = sorted(outer, key=rank)
     most = found.top or MOST_ROWS
     if len(outer) <= most:

@@ -1,6 +1,7 @@
 """Reports over the API: tables, and the tickets behind each number."""
 
 import json
+from math import isfinite
 from typing import Any
 
 from django.http import HttpResponse
@@ -305,7 +306,7 @@ class RecordsView(GannetView):
             raise Invalid("There is no such cell.", fields={"path": "Choose another."})
         column = _json(asked["column"], "column") if "column" in asked else core.TOTAL
         keys = [*path, column]
-        if any(isinstance(key, (list, dict, float)) for key in keys):
+        if any(isinstance(key, (list, dict)) or not _is_finite(key) for key in keys):
             raise Invalid("There is no such cell.", fields={"path": "Choose another."})
         spot = Spot(tuple(path), column)
         is_before = asked.get("before") in ("1", "true")
@@ -356,6 +357,10 @@ def _asked(request: Request) -> Builder:
     read = shapes.DefinitionShape(data=said)
     read.is_valid(raise_exception=True)
     return keeping.builder(read.validated_data, person_of(request), timezone.now())
+
+
+def _is_finite(key: Any) -> bool:
+    return not isinstance(key, float) or isfinite(key)
 
 
 def _json(said: str, name: str) -> Any:

@@ -314,8 +314,8 @@ class Builder:
         named = sorted(
             (key for key in there if key is not None and key != core.REST),
             key=lambda key: (
-                not isinstance(key, int),
-                key if isinstance(key, int) else 0,
+                not isinstance(key, (int, float)),
+                key if isinstance(key, (int, float)) else 0,
                 str(key),
             ),
         )

@@ -351,6 +351,8 @@ def test_a_number_is_followed_to_its_records_and_to_a_list_one_works_in(
         ({"path": "{"}, "path"),
         ({"path": '"x"'}, "path"),
         ({"path": "[[1]]"}, "path"),
+        ({"path": "[NaN]"}, "path"),
+        ({"path": "[Infinity]"}, "path"),
         ({"report": "nonsense"}, "report"),
         ({"report": json.dumps({**by_team(), "rows": [{"field": "title"}]})}, "rows"),
         ({"report": json.dumps({**by_team(), "rows": [{"field": "opened"}]})}, "rows"),
