@@ -57,7 +57,16 @@ from tests.conftest import NOW
 pytestmark = pytest.mark.django_db
 DESK = ("Signe", "Joss", "Marit")
 # What these are given may not fit the record, whatever the record offers.
-MAY_REFUSE = {"merge", "undo", "time/stop", "resolve", "announce", "escalate", "links"}
+MAY_REFUSE = {
+    "merge",
+    "undo",
+    "time/stop",
+    "time/start",
+    "resolve",
+    "announce",
+    "escalate",
+    "links",
+}
 # What a kind that does not ship is given, see tests/visits.py: its acts are done like all.
 GIVEN_TO_ALL = {
     **GIVEN,

@@ -217,7 +217,19 @@ class Screen:
         self.until("should be signed in", lambda: "Sign in as" not in self.text())
 
     def violations(self) -> list[str]:
-        """Serious and critical findings of axe on this screen."""
+        """Serious and critical findings of axe on this screen, as it stands at its top.
+
+        What lies below the fixed bar while it is scrolled, or fades in or out, is no finding.
+        """
+        self.driver.execute_script("window.scrollTo(0, 0)")
+        self.until(
+            "messages that fade to be there or gone",
+            lambda: self.driver.execute_script(
+                "return [...document.querySelectorAll('[data-sonner-toast]')]"
+                ".every((one) => one.getAnimations({subtree: true}).length === 0"
+                " && Number(getComputedStyle(one).opacity) % 1 === 0)"
+            ),
+        )
         self.driver.execute_script(AXE.read_text(encoding="utf-8"))
         found = self.driver.execute_async_script(
             "const done = arguments[arguments.length - 1];"

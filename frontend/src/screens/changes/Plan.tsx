@@ -87,6 +87,7 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
     rows: steps,
     asTasks: ticket.change?.as_tasks ?? false,
   });
+  const runbooks = useRunbooks();
   const { write, isBusy, problem } = useTicketWrite(ticket.id, true);
   const rows = draft.body.rows;
   const set = (next: Row[]) => draft.set({ rows: next });
@@ -176,7 +177,7 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
                     remove
                   </button>
                   {draft.body.asTasks || ticket.change?.is_release || ticket.change?.release ? (
-                    <StepRunbook step={row} name={row.says} onChange={(some) => change(row.id, some)} />
+                    <StepRunbook step={row} name={row.says} runbooks={runbooks} onChange={(some) => change(row.id, some)} />
                   ) : null}
                 </li>
               ))}

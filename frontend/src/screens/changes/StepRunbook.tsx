@@ -9,14 +9,21 @@ export interface ByItself {
   outputs: string[];
 }
 
+interface StepProps {
+  step: ByItself;
+  name: string;
+  /** Those that there are: from the desk, or from the words of the rulebook. */
+  runbooks: { key: string; name: string; inputs: Record<string, string> }[];
+  onChange: (change: Partial<ByItself>) => void;
+}
+
 export function useRunbooks() {
   const { data } = useQuery({ queryKey: ["runbooks"], queryFn: () => ok(api.GET("/api/runbooks")), staleTime: 300_000 });
   return data ?? [];
 }
 
 /** What does a step by itself once it is a task: a runbook with its inputs, and what the step yields. */
-export function StepRunbook({ step, name, onChange }: { step: ByItself; name: string; onChange: (change: Partial<ByItself>) => void }) {
-  const runbooks = useRunbooks();
+export function StepRunbook({ step, name, runbooks, onChange }: StepProps) {
   const chosen = runbooks.find((one) => one.key === step.runbook);
   // What is typed keeps its commas until the field is left.
   const [typed, setTyped] = useState<string | null>(null);

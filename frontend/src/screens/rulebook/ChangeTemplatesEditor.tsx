@@ -173,6 +173,7 @@ function TemplateEditor({ stored }: { stored: ChangeTemplate }) {
               <StepRunbook
                 step={{ runbook: step.runbook ?? "", inputs: step.inputs ?? {}, outputs: step.outputs ?? [] }}
                 name={step.says}
+                runbooks={words.runbooks}
                 onChange={(some) => setStep(index, some)}
               />
             </li>
