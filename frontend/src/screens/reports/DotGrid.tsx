@@ -27,7 +27,7 @@ export function DotGrid({ shown, definition, onCell }: { shown: Shown; definitio
       </figcaption>
       <div
         className="mt-2 grid items-center"
-        style={{ gridTemplateColumns: `minmax(64px, auto) repeat(${columns.length}, minmax(17px, 1fr))` }}
+        style={{ gridTemplateColumns: `minmax(64px, auto) repeat(${columns.length}, minmax(24px, 1fr))` }}
       >
         {rows.map((row) => (
           <div key={String(row.path[0]?.key)} className="contents">
@@ -41,7 +41,7 @@ export function DotGrid({ shown, definition, onCell }: { shown: Shown; definitio
                   key={String(column.key)}
                   type="button"
                   disabled={value === 0}
-                  className="grid h-[30px] min-w-[17px] place-items-center rounded-small hover:bg-sea-3"
+                  className="grid h-[30px] min-w-[24px] place-items-center rounded-small hover:bg-sea-3"
                   title={`${words}: ${said(value, scale)}`}
                   aria-label={`${words}: ${said(value, scale)}`}
                   onClick={() => onCell({ path: row.path.map((one) => one.key), column: column.key, words })}
