@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api, ok } from "../../api/client";
 import { inputClass } from "../../parts/ui";
 
-export interface ByItself {
+interface ByItself {
   runbook: string;
   inputs: Record<string, string>;
   outputs: string[];
