@@ -99,6 +99,7 @@ def kept_json(row: KeptReport, person: Person) -> dict[str, Any]:
         "definition": row.definition,
         "is_shared": bool(row.is_shared),
         "is_mine": row.owner_id == person.pk,
+        "freezes": bool(row.freezes),
         "owner": row.owner.name,
         "version": row.version,
     }
@@ -134,7 +135,7 @@ def dashboard_json(row: Dashboard, person: Person) -> dict[str, Any]:
     return {
         "id": row.pk,
         "name": row.name,
-        "rows": [[{"report": "", "show": "", "text": "", **part} for part in parts]
+        "rows": [[{"report": "", "show": "", "text": "", "where": None, **part} for part in parts]
                  for parts in row.rows],
         "is_shared": bool(row.is_shared),
         "is_mine": row.owner_id == person.pk,

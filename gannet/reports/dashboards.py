@@ -6,16 +6,20 @@ from typing import Any
 
 from django.db import transaction
 from django.db.models import Q, QuerySet
+from django.utils import timezone
 
 from gannet.people.models import Person
 from gannet.reports import keeping
 from gannet.reports.models import Dashboard
 from gannet.reports.shipped import BY_KEY
+from gannet.tickets import listing
+from gannet.tickets.listed import listed
 from gannet.web.errors import Conflict, Invalid, Missing
+from gannet_core.errors import ConditionError
 from gannet_core.instants import seconds_of
 
 MOST_DASHBOARDS, MOST_ROWS, MOST_IN_A_ROW, MOST_LETTERS = 30, 8, 4, 500
-REPORT, TEXT = "report", "text"
+REPORT, TEXT, LIST, OUTLOOK = "report", "text", "list", "outlook"
 SHOWN = ("figures", "table", "drawing")
 
 
@@ -74,7 +78,7 @@ def _write(
     return row
 
 
-def _rows(person: Person, given: Sequence[Any]) -> list[list[dict[str, str]]]:
+def _rows(person: Person, given: Sequence[Any]) -> list[list[dict[str, Any]]]:
     """The parts as they are kept: rows without any are left out."""
     if len(given) > MOST_ROWS:
         raise Invalid(f"At most {MOST_ROWS} rows.", fields={"rows": "Too many rows."})
@@ -84,18 +88,35 @@ def _rows(person: Person, given: Sequence[Any]) -> list[list[dict[str, str]]]:
     return found
 
 
-def _part(person: Person, part: Mapping[str, Any]) -> dict[str, str]:
+def _part(person: Person, part: Mapping[str, Any]) -> dict[str, Any]:
     if part["kind"] == TEXT:
         text = str(part.get("text") or "").strip()[:MOST_LETTERS]
         if not text:
             raise Invalid("A part says nothing.", fields={"rows": "Write what it says."})
         return {"kind": TEXT, "text": text}
+    if part["kind"] == LIST:
+        return _list(person, part)
+    if part["kind"] == OUTLOOK:
+        return {"kind": OUTLOOK}
     report, show = str(part.get("report") or ""), str(part.get("show") or "")
     if part["kind"] != REPORT or show not in SHOWN:
-        raise Invalid("There is no such part.", fields={"rows": "A report or a text."})
+        raise Invalid("There is no such part.", fields={"rows": "A report, a list or a text."})
     if report not in BY_KEY and not _is_kept(person, report):
         raise Invalid("There is no such report.", fields={"rows": "Choose another report."})
     return {"kind": REPORT, "report": report, "show": show}
+
+
+def _list(person: Person, part: Mapping[str, Any]) -> dict[str, Any]:
+    """A live list: the condition and the order of a view, under its name."""
+    name = " ".join(str(part.get("text") or "").split())[:80]
+    where, order = part.get("where"), str(part.get("show") or "")
+    if not name or not (where is None or isinstance(where, dict)):
+        raise Invalid("A list says nothing.", fields={"rows": "Choose a list."})
+    try:
+        listing.page(listed(person, where, timezone.now()), order)
+    except ConditionError as error:
+        raise Invalid("There is no such list.", fields={"rows": str(error)}) from error
+    return {"kind": LIST, "text": name, "where": where, "show": order}
 
 
 def _is_kept(person: Person, report: str) -> bool:

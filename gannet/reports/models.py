@@ -2,7 +2,8 @@
 
 from django.db import models
 
-from gannet.people.models import Person
+from gannet.people.models import Person, Team
+from gannet.tickets.models import Ticket
 
 
 class KeptReport(models.Model):
@@ -13,6 +14,7 @@ class KeptReport(models.Model):
     about = models.CharField(max_length=500, blank=True)
     definition = models.JSONField()
     is_shared = models.PositiveSmallIntegerField(default=0)
+    freezes = models.PositiveSmallIntegerField(default=0)  # by itself, at each month's end
     made_s = models.BigIntegerField()
     changed_s = models.BigIntegerField()
     version = models.PositiveIntegerField(default=1)
@@ -65,8 +67,9 @@ class SentReport(models.Model):
 class Dashboard(models.Model):
     """Parts in rows under a name.
 
-    `rows` are lists of parts, each `kind` (report or text), `report` (the key of a shipped one
-    or the number of a kept one as text), `show` (figures, table or drawing), `text`.
+    `rows` are lists of parts, each `kind` (report, list, outlook or text), `report` (the key of
+    a shipped one or the number of a kept one as text), `show` (figures, table or drawing; of a
+    list its order), `text` (of a list its name), `where` (of a list its condition).
     """
 
     owner = models.ForeignKey(Person, models.CASCADE, related_name="dashboards")
@@ -78,3 +81,84 @@ class Dashboard(models.Model):
 
     class Meta:
         ordering = ["name", "id"]
+
+
+class TeamOutlook(models.Model):
+    """What a team will probably miss, as it was computed last; `found` as `looking_ahead` has it.
+
+    It is computed while somebody looks (`asked_s`); up to `foretold_s` what was said each day
+    is kept as forecasts.
+    """
+
+    team = models.OneToOneField(Team, models.CASCADE, related_name="outlook")
+    asked_s = models.BigIntegerField()
+    computed_s = models.BigIntegerField(default=0)
+    foretold_s = models.BigIntegerField(default=0)
+    found = models.JSONField(default=dict)
+
+
+class Forecast(models.Model):
+    """What was said of a ticket at an instant: that it would miss a target until another.
+
+    `played` is the share of plays, `said` what was told of it then; `was_late` is known after.
+    """
+
+    team = models.ForeignKey(Team, models.CASCADE, related_name="+")
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="+")
+    at_s = models.BigIntegerField()
+    until_s = models.BigIntegerField()
+    played = models.FloatField()
+    said = models.FloatField()
+    was_late = models.BooleanField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["ticket", "at_s"], name="foretold_once")]
+        indexes = [
+            models.Index(
+                fields=["until_s"], condition=models.Q(was_late=None), name="forecast_waiting"
+            )
+        ]
+
+
+class DashboardLink(models.Model):
+    """A link that shows a dashboard to whoever has it, until an instant or until it is ended."""
+
+    dashboard = models.ForeignKey(Dashboard, models.CASCADE, related_name="links")
+    digest = models.CharField(max_length=64, unique=True)
+    note = models.CharField(max_length=120, blank=True)
+    made_s = models.BigIntegerField()
+    until_s = models.BigIntegerField()
+    ended_s = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["-made_s", "-id"]
+
+
+class LinkOpening(models.Model):
+    """One visit by a link: from where, from when to when, and how often it looked."""
+
+    link = models.ForeignKey(DashboardLink, models.CASCADE, related_name="openings")
+    address = models.CharField(max_length=45)
+    first_s = models.BigIntegerField()
+    last_s = models.BigIntegerField()
+    times = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        ordering = ["-last_s", "-id"]
+
+
+class FrozenReport(models.Model):
+    """A kept report as it was at an instant: its table then, whatever becomes of its records.
+
+    `definition` and `shown` are as the API had them; what is confidential was never counted.
+    """
+
+    report = models.ForeignKey(KeptReport, models.CASCADE, related_name="frozen")
+    at_s = models.BigIntegerField()
+    by = models.ForeignKey(Person, models.PROTECT, null=True, related_name="+")
+    definition = models.JSONField()
+    shown = models.JSONField()
+
+    class Meta:
+        ordering = ["-at_s", "-id"]
+        constraints = [models.UniqueConstraint(fields=["report", "at_s"], name="frozen_once")]

@@ -94,6 +94,7 @@ class KeptReportShape(Shape):
     definition = _any()
     is_shared = _yes()
     is_mine = _yes()
+    freezes = _yes(help_text="by itself, at each month's end")
     owner = _words()
     version = _number()
 
@@ -169,12 +170,13 @@ class DeliveryShape(Shape):
 
 
 class DashboardPartShape(Shape):
-    """A report (its key or number) shown as figures, table or drawing, or a text."""
+    """A report (its key or number) shown as figures, table or drawing, a list, or a text."""
 
     kind = _words(max_length=10)
     report = _blank(max_length=40, required=False, default="")
-    show = _blank(max_length=10, required=False, default="")
+    show = _blank(max_length=60, required=False, default="", help_text="of a list: its order")
     text = _blank(max_length=1000, required=False, default="")
+    where = _any(required=False, default=None, allow_null=True, help_text="of a list")
 
 
 class KeepDashboardShape(Shape):
@@ -264,3 +266,24 @@ class ReportRecordsShape(Shape):
     tree = _any(allow_null=True)
     measure = ReportMeasureShape(allow_null=True)
     rows = ReportRecordShape(many=True)
+
+
+class FrozenLineShape(Shape):
+    """When a report was frozen; by nobody where it freezes itself."""
+
+    id = _number()
+    at_s = _number()
+    by = _words()
+
+
+class FrozenReportShape(FrozenLineShape):
+    """A report as it was: its definition and its table then."""
+
+    name = _words()
+    definition = _any()
+    shown = ReportShownShape()
+    is_mine = _yes()
+
+
+class FreezesShape(Shape):
+    is_on = _yes()

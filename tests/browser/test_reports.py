@@ -172,3 +172,38 @@ def test_a_dashboard_is_arranged_by_keys_and_hung_up(server: Server, screen: Ope
     tomas.driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
     tomas.see("Change…")
     assert tomas.complaints() == []
+
+
+def test_a_dashboard_is_shared_by_a_link_that_is_ended(server: Server, screen: Open) -> None:
+    marit = screen("Marit")
+    marit.open("/desk/dashboards")
+    marit.press("More")
+    marit.press("Links for people without an account")
+    marit.fill("For whom, for your own memory", "Kelp Market")
+    marit.press("Make a link")
+    marit.see("Copy it now; it is not shown again.")
+    address = str(
+        marit.driver.find_element(By.CSS_SELECTOR, "input[aria-label='The link']").get_attribute(
+            "value"
+        )
+    )
+    assert marit.violations() == []
+    guest = screen(None)
+    guest.open("/" + address.split("/", 3)[3])
+    guest.see("from Marit Osei, until")
+    guest.see("Unassigned")
+    guest.see("likely to be missed by")
+    assert guest.driver.find_elements(By.CSS_SELECTOR, "section a, section button") == []
+    assert guest.violations() == []
+    # The wall lives through a restart of the server: it shows what it has, and looks again.
+    server.restart()
+    guest.driver.execute_script("window.dispatchEvent(new Event('focus'))")
+    guest.see("from Marit Osei, until")
+    marit.open("/desk/dashboards")
+    marit.press("More")
+    marit.press("Links for people without an account")
+    marit.see("opened from 127.0.0.1")
+    marit.press("End it")
+    marit.see("The link opens nothing any more.")
+    guest.driver.refresh()
+    guest.see("This link opens nothing, or no more")

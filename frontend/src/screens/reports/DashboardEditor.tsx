@@ -1,8 +1,11 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { api, ok } from "../../api/client";
 import type { components } from "../../api/schema";
 import { PickOne } from "../../parts/picks";
 import { Button, inputClass } from "../../parts/ui";
-import { added, movedTo, type Place, removed, type Rows, stepped } from "./board";
+import { fromBody, SHIPPED, toBody } from "../queue/state";
+import { added, movedTo, type Part, type Place, removed, type Rows, stepped } from "./board";
 
 interface EditorProps {
   rows: Rows;
@@ -32,7 +35,23 @@ export function DashboardEditor({ rows, reports, onChange }: EditorProps) {
     ...reports.kept.map((one) => ({ key: String(one.id), name: one.name })),
     ...reports.shipped.map((one) => ({ key: one.key, name: one.name })),
   ];
-  const nameOf = (key: string | undefined) => all.find((one) => one.key === key)?.name ?? "a report that is gone";
+  const views = useQuery({ queryKey: ["views"], queryFn: () => ok(api.GET("/api/views")), staleTime: 60_000 });
+  const lists = [
+    ...(views.data ?? []).map((one) => ({ key: `v${one.id}`, name: one.name, body: one.body })),
+    ...SHIPPED.map((one) => ({ key: one.key, name: one.name, body: one.body })),
+  ];
+  const nameOf = (part: Part) => {
+    if (part.kind === "text") return "the text";
+    if (part.kind === "list") return part.text ?? "a list";
+    if (part.kind === "outlook") return "Looking ahead";
+    return all.find((one) => one.key === part.report)?.name ?? "a report that is gone";
+  };
+  const addList = (key: string) => {
+    const found = lists.find((one) => one.key === key);
+    if (!found) return;
+    const { filter, sort } = toBody(fromBody(found.body));
+    onChange(added(rows, { kind: "list", text: found.name.slice(0, 80), show: sort, report: "", where: filter }));
+  };
   const drop = (to: Place) => {
     if (dragged) onChange(movedTo(rows, dragged, to));
     setDragged(null);
@@ -63,7 +82,10 @@ export function DashboardEditor({ rows, reports, onChange }: EditorProps) {
                     <>“{(part.text ?? "").slice(0, 60)}”</>
                   ) : (
                     <>
-                      <b>{nameOf(part.report)}</b> <span className="text-ink-2">{SHOWN.find((one) => one.key === part.show)?.name}</span>
+                      <b>{nameOf(part)}</b>{" "}
+                      <span className="text-ink-2">
+                        {part.kind === "list" ? "a live list" : SHOWN.find((one) => one.key === part.show)?.name}
+                      </span>
                     </>
                   )}
                 </span>
@@ -72,7 +94,7 @@ export function DashboardEditor({ rows, reports, onChange }: EditorProps) {
                     key={way}
                     type="button"
                     className="min-h-[24px] min-w-[24px] hover:bg-sea-3"
-                    aria-label={`Move ${part.kind === "text" ? "the text" : nameOf(part.report)} ${way}`}
+                    aria-label={`Move ${nameOf(part)} ${way}`}
                     onClick={() => onChange(stepped(rows, { row: index, at }, way))}
                   >
                     {sign}
@@ -81,7 +103,7 @@ export function DashboardEditor({ rows, reports, onChange }: EditorProps) {
                 <button
                   type="button"
                   className="min-h-[24px] text-[13px] underline"
-                  aria-label={`Remove ${part.kind === "text" ? "the text" : nameOf(part.report)}`}
+                  aria-label={`Remove ${nameOf(part)}`}
                   onClick={() => onChange(removed(rows, { row: index, at }))}
                 >
                   remove
@@ -117,11 +139,21 @@ export function DashboardEditor({ rows, reports, onChange }: EditorProps) {
         <Button
           disabled={report === ""}
           onClick={() => {
-            onChange(added(rows, { kind: "report", report, show, text: "" }));
+            onChange(added(rows, { kind: "report", report, show, text: "", where: null }));
             setReport("");
           }}
         >
           Add it
+        </Button>
+      </p>
+      <p className="mt-1 text-[17px] leading-[32px]">
+        or a live list,{" "}
+        <PickOne label="List" options={lists} value="" onChange={addList} placeholder="one of the Queue’s views" isAddition />, or{" "}
+        <Button
+          disabled={rows.some((row) => row.some((part) => part.kind === "outlook"))}
+          onClick={() => onChange(added(rows, { kind: "outlook", report: "", show: "", text: "", where: null }))}
+        >
+          Looking ahead
         </Button>
       </p>
       <p className="mt-1 flex flex-wrap items-center gap-2">
@@ -137,7 +169,7 @@ export function DashboardEditor({ rows, reports, onChange }: EditorProps) {
         <Button
           disabled={text.trim() === ""}
           onClick={() => {
-            onChange(added(rows, { kind: "text", text: text.trim(), report: "", show: "" }));
+            onChange(added(rows, { kind: "text", text: text.trim(), report: "", show: "", where: null }));
             setText("");
           }}
         >

@@ -1,16 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense } from "react";
-import { Link } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
+import { useOutlook } from "../../parts/chances";
+import { useNow } from "../../parts/hooks";
 import { ErrorNote, Loading } from "../../parts/ui";
-import { ofTeam, type Part } from "./board";
+import { listOfTeam, ofTeam, type Part } from "./board";
+import { ListView, OutlookView, PartFrame, ReportView } from "./PartView";
 import { readDefinition } from "./report";
-import { ReportFigures } from "./ReportFigures";
-import { type Cell, ReportTable } from "./ReportTable";
+import type { Cell } from "./ReportTable";
 
-const ReportChart = lazy(() => import("./ReportChart").then((m) => ({ default: m.ReportChart })));
 const REFRESH_MS = 60_000;
+const LISTED = 8;
 
 interface PartProps {
   part: Part;
@@ -21,8 +21,16 @@ interface PartProps {
   onCell: (report: string, cell: Cell) => void;
 }
 
-/** One part of a dashboard: a text, or a report as figures, table or drawing, kept current. */
-export function DashboardPart({ part, reports, team, isWall, onCell }: PartProps) {
+/** One part of a dashboard, kept current. */
+export function DashboardPart(props: PartProps) {
+  const { part } = props;
+  if (part.kind === "text") return <PartFrame part={part} name="" note="" link="" children={null} />;
+  if (part.kind === "list") return <ListPart {...props} />;
+  if (part.kind === "outlook") return <OutlookPart {...props} />;
+  return <ReportPart {...props} />;
+}
+
+function ReportPart({ part, reports, team, isWall, onCell }: PartProps) {
   const shipped = reports.shipped.find((one) => one.key === part.report);
   const kept = reports.kept.find((one) => String(one.id) === part.report);
   const found = kept ?? shipped;
@@ -37,39 +45,60 @@ export function DashboardPart({ part, reports, team, isWall, onCell }: PartProps
     placeholderData: (before) => before,
     staleTime: REFRESH_MS / 2,
   });
-  if (part.kind === "text") return <p className="whitespace-pre-wrap p-1 text-[17px]">{part.text}</p>;
   if (!found || !definition) return <p className="p-1 text-ink-2">This report is gone, or is shared no more.</p>;
+  const span = typeof definition.span === "string" && definition.event !== "open now" ? definition.span : "";
   return (
-    <div>
-      <h3 className="flex items-baseline gap-2 font-bold">
-        {isWall ? (
-          found.name
-        ) : (
-          <Link to={`/desk/reports?report=${part.report ?? ""}`} className="hover:underline">
-            {found.name}
-          </Link>
-        )}
-        <span className="text-[13px] font-normal text-ink-2">{typeof definition.span === "string" ? definition.span : ""}</span>
-      </h3>
+    <PartFrame part={part} name={found.name} note={span} link={isWall ? "" : `/desk/reports?report=${part.report ?? ""}`}>
       {error && !data ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
       {!data && !error ? <Loading what={found.name} /> : null}
       {data ? (
-        <>
-          <ReportFigures shown={data} definition={definition} />
-          {part.show === "table" ? (
-            <ReportTable shown={data} definition={definition} cell={null} onCell={(cell) => onCell(report, cell)} />
-          ) : null}
-          {part.show === "drawing" ? (
-            <Suspense fallback={<Loading what="the drawing" />}>
-              <ReportChart
-                shown={data}
-                definition={definition.draw === "table" ? { ...definition, draw: "bars" } : definition}
-                onCell={(cell) => onCell(report, cell)}
-              />
-            </Suspense>
-          ) : null}
-        </>
+        <ReportView
+          show={part.show ?? ""}
+          shown={data}
+          definition={definition}
+          onCell={isWall ? undefined : (cell) => onCell(report, cell)}
+        />
       ) : null}
-    </div>
+    </PartFrame>
+  );
+}
+
+function ListPart({ part, team, isWall }: PartProps) {
+  const now = useNow();
+  const filter = JSON.stringify(listOfTeam(part.where, team));
+  const { data, error } = useQuery({
+    queryKey: ["reports", "table", "list", filter, part.show],
+    queryFn: () => ok(api.GET("/api/tickets", { params: { query: { filter, sort: part.show ?? "" } } })),
+    refetchInterval: REFRESH_MS,
+    placeholderData: (before) => before,
+    staleTime: REFRESH_MS / 2,
+  });
+  const many = data ? (data.next_cursor === null ? String(data.rows.length) : `more than ${data.rows.length}`) : "";
+  const link = `/desk/queue?filter=${encodeURIComponent(filter)}${part.show ? `&sort=${encodeURIComponent(part.show)}` : ""}`;
+  return (
+    <PartFrame part={part} name={part.text ?? ""} note={many} link={isWall ? "" : link}>
+      {error && !data ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
+      {!data && !error ? <Loading what={part.text ?? "the list"} /> : null}
+      {data ? (
+        <ListView
+          rows={data.rows.slice(0, LISTED)}
+          count={data.rows.length > LISTED ? `the first ${LISTED} of ${many}` : ""}
+          now={now}
+          isStill={isWall}
+        />
+      ) : null}
+    </PartFrame>
+  );
+}
+
+function OutlookPart({ part, team, isWall }: PartProps) {
+  const now = useNow();
+  const { data, error } = useOutlook();
+  return (
+    <PartFrame part={part} name="Looking ahead" note="the next eight hours of work" link={isWall ? "" : "/desk/reports/outlook"}>
+      {error && !data ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
+      {!data && !error ? <Loading what="the outlook" /> : null}
+      {data ? <OutlookView teams={data.teams} now={now} team={team} isStill={isWall} /> : null}
+    </PartFrame>
   );
 }

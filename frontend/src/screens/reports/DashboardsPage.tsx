@@ -1,14 +1,18 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
+import { Menu, MenuItem } from "../../parts/Menu";
 import { PickOne } from "../../parts/picks";
 import { Button, Empty, ErrorNote, inputClass, Loading } from "../../parts/ui";
-import type { Dashboard, Rows } from "./board";
+import { type Dashboard, nameOfCopy, type Rows } from "./board";
 import { CellPanel } from "./CellPanel";
 import { DashboardEditor } from "./DashboardEditor";
+import { DashboardLinks } from "./DashboardLinks";
 import { DashboardPart } from "./DashboardPart";
+import { asFile, fromFile } from "./boardFile";
+import { Grid } from "./Grid";
 import type { Cell } from "./ReportTable";
 import { Wall } from "./Wall";
 
@@ -21,6 +25,8 @@ export function DashboardsPage() {
   const [editing, setEditing] = useState<{ name: string; rows: Rows; isShared: boolean; of: Dashboard | null } | null>(null);
   const [cell, setCell] = useState<{ report: string; cell: Cell } | null>(null);
   const [isBusy, setBusy] = useState(false);
+  const [sharing, setSharing] = useState<Dashboard | null>(null);
+  const file = useRef<HTMLInputElement>(null);
   const reports = useQuery({ queryKey: ["reports", "list"], queryFn: () => ok(api.GET("/api/reports")), staleTime: 30_000 });
   const list = useQuery({ queryKey: ["reports", "dashboards"], queryFn: () => ok(api.GET("/api/dashboards")), staleTime: 30_000 });
   const teams = useQuery({ queryKey: ["teams"], queryFn: () => ok(api.GET("/api/teams")), staleTime: 300_000 });
@@ -78,6 +84,23 @@ export function DashboardsPage() {
             }),
         },
       });
+    });
+  const copy = (row: Dashboard) =>
+    attempt(async () => {
+      const name = nameOfCopy(row.name, list.data?.filter((one) => one.is_mine).map((one) => one.name) ?? []);
+      const again = await ok(api.POST("/api/dashboards", { body: { name, rows: row.rows, is_shared: false } }));
+      await readAgain();
+      void navigate(`/desk/dashboards/${again.id}`);
+      toast(`“${again.name}” is yours.`);
+    });
+  const read = (chosen: File) =>
+    attempt(async () => {
+      const found = await fromFile(chosen);
+      const name = nameOfCopy(found.name, list.data?.filter((one) => one.is_mine).map((one) => one.name) ?? []);
+      const made = await ok(api.POST("/api/dashboards", { body: { ...found, name, is_shared: false } }));
+      await readAgain();
+      void navigate(`/desk/dashboards/${made.id}`);
+      toast(`“${made.name}” is imported.`);
     });
   const error = reports.error ?? list.error;
   if (error)
@@ -143,6 +166,14 @@ export function DashboardsPage() {
               On the wall
             </Button>
           ) : null}
+          {!editing && shown ? (
+            <Menu label="More">
+              <MenuItem onSelect={() => void copy(shown)}>Copy it</MenuItem>
+              <MenuItem onSelect={() => asFile(shown)}>Export as a file</MenuItem>
+              {shown.is_mine ? <MenuItem onSelect={() => setSharing(shown)}>Links for people without an account…</MenuItem> : null}
+              <MenuItem onSelect={() => file.current?.click()}>Import from a file…</MenuItem>
+            </Menu>
+          ) : null}
           {!editing && shown?.is_mine ? (
             <>
               <Button onClick={() => setEditing({ name: shown.name, rows: shown.rows, isShared: shown.is_shared, of: shown })}>
@@ -207,36 +238,27 @@ export function DashboardsPage() {
         />
       ) : (
         <Empty title={number === undefined ? "No dashboard yet" : "There is no such dashboard"}>
-          Arrange reports in rows, for yourself or for everybody.
+          Arrange reports, lists and texts in rows, for yourself or for everybody. One that was exported is{" "}
+          <button type="button" className="underline" onClick={() => file.current?.click()}>
+            imported from its file
+          </button>
+          .
         </Empty>
       )}
+      <input
+        ref={file}
+        type="file"
+        accept="application/json,.json"
+        className="hidden"
+        aria-label="A dashboard as a file"
+        onChange={(event) => {
+          const [chosen] = event.target.files ?? [];
+          event.target.value = "";
+          if (chosen) void read(chosen);
+        }}
+      />
+      {sharing ? <DashboardLinks dashboard={sharing} onClose={() => setSharing(null)} /> : null}
       {cell && report.data ? <CellPanel report={cell.report} cell={cell.cell} shown={report.data} onClose={() => setCell(null)} /> : null}
-    </div>
-  );
-}
-
-/** Rows of parts side by side; one below the other where there is little room. */
-function Grid({ rows, render }: { rows: Rows; render: (part: Rows[number][number]) => React.ReactNode }) {
-  return (
-    <div className="mt-3 flex flex-col gap-3">
-      {rows.map((row, index) => (
-        <div
-          key={index}
-          className="grid gap-3 max-[900px]:!grid-cols-1"
-          style={{ gridTemplateColumns: `repeat(${row.length}, minmax(0, 1fr))` }}
-        >
-          {row.map((part, at) => (
-            <section
-              key={at}
-              aria-label={part.kind === "text" ? "Text" : part.report}
-              className="min-w-0 rounded-card border border-line bg-sheet p-3"
-            >
-              {render(part)}
-            </section>
-          ))}
-        </div>
-      ))}
-      {rows.length === 0 ? <p className="text-ink-2">It has no parts yet.</p> : null}
     </div>
   );
 }

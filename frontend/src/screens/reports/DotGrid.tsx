@@ -2,8 +2,16 @@ import { type Definition, outer, said, scalesOf, type Shown } from "./report";
 import { short } from "./labels";
 import type { Cell } from "./ReportTable";
 
+interface DotGridProps {
+  shown: Shown;
+  definition: Definition;
+  onCell?: ((cell: Cell) => void) | undefined;
+  /** A part of a dashboard: as narrow as there is room, and not pressed. */
+  isPart?: boolean;
+}
+
 /** Rows against columns as dots by size: where much comes together, the eye sees it. */
-export function DotGrid({ shown, definition, onCell }: { shown: Shown; definition: Definition; onCell: (cell: Cell) => void }) {
+export function DotGrid({ shown, definition, onCell, isPart = false }: DotGridProps) {
   const scales = scalesOf(shown);
   const scale = scales[0];
   const rows = outer(shown.table);
@@ -16,18 +24,19 @@ export function DotGrid({ shown, definition, onCell }: { shown: Shown; definitio
       row.cells.map((cell, at) => ({ words: `${row.path[0]?.label ?? ""} ${columns[at]?.label ?? ""}`, value: cell[0] ?? 0 })),
     )
     .reduce((one, other) => (other.value > one.value ? other : one), { words: "", value: 0 });
-  const each = Math.max(1, Math.ceil(columns.length / 12));
+  const each = Math.max(1, Math.ceil(columns.length / (isPart ? 4 : 12)));
+  const wide = isPart ? 10 : 14;
   return (
     <figure
       aria-label={`Dots: ${shown.measures[0]?.label ?? ""}`}
-      className="overflow-x-auto rounded-card border border-line bg-sheet px-3 py-2"
+      className={isPart ? "" : "overflow-x-auto rounded-card border border-line bg-sheet px-3 py-2"}
     >
       <figcaption className="text-[13px] text-ink-2">
         most {busiest.words}: {said(busiest.value, scale)} {scale.unit}
       </figcaption>
       <div
         className="mt-2 grid items-center"
-        style={{ gridTemplateColumns: `minmax(64px, auto) repeat(${columns.length}, minmax(24px, 1fr))` }}
+        style={{ gridTemplateColumns: `minmax(${isPart ? 34 : 64}px, auto) repeat(${columns.length}, minmax(${isPart ? 0 : 24}px, 1fr))` }}
       >
         {rows.map((row) => (
           <div key={String(row.path[0]?.key)} className="contents">
@@ -36,6 +45,18 @@ export function DotGrid({ shown, definition, onCell }: { shown: Shown; definitio
               const value = row.cells[at]?.[0] ?? 0;
               const share = value / most;
               const words = `${row.path[0]?.label ?? "all"} × ${column.label}`;
+              const dot = (
+                <span
+                  className={`block rounded-full ${share > 0.5 ? "bg-sea" : share > 0.15 ? "bg-ink-3" : "bg-sea-2"}`}
+                  style={{ width: 4 + wide * Math.sqrt(share), height: 4 + wide * Math.sqrt(share) }}
+                />
+              );
+              if (isPart)
+                return (
+                  <span key={String(column.key)} className="grid h-[24px] place-items-center" title={`${words}: ${said(value, scale)}`}>
+                    {dot}
+                  </span>
+                );
               return (
                 <button
                   key={String(column.key)}
@@ -44,12 +65,9 @@ export function DotGrid({ shown, definition, onCell }: { shown: Shown; definitio
                   className="grid h-[30px] min-w-[24px] place-items-center rounded-small hover:bg-sea-3"
                   title={`${words}: ${said(value, scale)}`}
                   aria-label={`${words}: ${said(value, scale)}`}
-                  onClick={() => onCell({ path: row.path.map((one) => one.key), column: column.key, words })}
+                  onClick={() => onCell?.({ path: row.path.map((one) => one.key), column: column.key, words })}
                 >
-                  <span
-                    className={`block rounded-full ${share > 0.5 ? "bg-sea" : share > 0.15 ? "bg-ink-3" : "bg-sea-2"}`}
-                    style={{ width: 4 + 14 * Math.sqrt(share), height: 4 + 14 * Math.sqrt(share) }}
-                  />
+                  {dot}
                 </button>
               );
             })}

@@ -8,7 +8,9 @@ import type { Cell } from "./ReportTable";
 interface ChartProps {
   shown: Shown;
   definition: Definition;
-  onCell: (cell: Cell) => void;
+  onCell?: ((cell: Cell) => void) | undefined;
+  /** A part of a dashboard: lower, without a frame of its own. */
+  isPart?: boolean;
 }
 
 const FILLS = [
@@ -20,17 +22,18 @@ const FILLS = [
   "var(--color-rust)",
 ];
 const MOST_BARS = 60;
+const MOST_IN_PART = 8;
 
 /** A report drawn; the table beside it says the same in figures. */
-export function ReportChart({ shown, definition, onCell }: ChartProps) {
+export function ReportChart({ shown, definition, onCell, isPart = false }: ChartProps) {
   const id = useId();
   const draw = definition.draw ?? "bars";
   const scales = scalesOf(shown);
   const first = scales[0];
   if (!first || shown.table.rows.length === 0) return null;
-  if (draw === "heat") return <DotGrid shown={shown} definition={definition} onCell={onCell} />;
+  if (draw === "heat") return <DotGrid shown={shown} definition={definition} onCell={onCell} isPart={isPart} />;
   const isTime = isTimeline(definition);
-  const rows = outer(shown.table).slice(0, MOST_BARS);
+  const rows = outer(shown.table).slice(0, isPart && !isTime ? MOST_IN_PART : MOST_BARS);
   const columns = shown.table.columns;
   const hasSeries = columns.length > 0;
   const second = shown.measures.length > 1 && (draw === "bars and line" || draw === "lines") ? 1 : null;
@@ -52,7 +55,7 @@ export function ReportChart({ shown, definition, onCell }: ChartProps) {
     };
   });
   const isStacked = draw === "stacked" || draw === "shares" || (hasSeries && draw === "bars and line");
-  const high = isUpright ? 340 : Math.max(240, data.length * 26 + 70);
+  const high = isUpright ? (isPart ? 250 : 340) : Math.max(isPart ? 160 : 240, data.length * 26 + 70);
   const unit = first.unit && first.unit !== "money" ? `, ${first.unit}` : "";
   const series = hasSeries
     ? columns.map((column, at) => ({ key: `c${at}`, name: column.label, at }))
@@ -60,7 +63,7 @@ export function ReportChart({ shown, definition, onCell }: ChartProps) {
   const hasBefore = shown.before !== null && shown.before !== undefined && draw !== "shares";
   const press = (entry: unknown) => {
     const bar = (entry as { payload?: (typeof data)[number] }).payload;
-    if (bar) onCell({ path: bar.path, words: bar.whole });
+    if (bar) onCell?.({ path: bar.path, words: bar.whole });
   };
   const numbers = { tickLine: false, axisLine: false, tick: { fill: "var(--color-ink-2)", fontSize: 12 } } as const;
   const names = {
@@ -73,7 +76,10 @@ export function ReportChart({ shown, definition, onCell }: ChartProps) {
     typeof figure === "number" ? said(figure * (scales[at]?.divide ?? 1), scales[at] ?? first) : "";
   const fill = (at: number) => (at % FILLS.length > 3 || at >= FILLS.length ? `url(#${id}p${at % 6})` : FILLS[at % FILLS.length]);
   return (
-    <figure aria-label={`Drawn: ${shown.measures[0]?.label ?? ""}`} className="rounded-card border border-line bg-sheet px-2 py-2">
+    <figure
+      aria-label={`Drawn: ${shown.measures[0]?.label ?? ""}`}
+      className={isPart ? "" : "rounded-card border border-line bg-sheet px-2 py-2"}
+    >
       <figcaption className="flex flex-wrap items-center gap-x-4 px-2 text-[13px]">
         <b>
           {shown.measures[0]?.label}
@@ -207,7 +213,7 @@ export function ReportChart({ shown, definition, onCell }: ChartProps) {
                 fill={fill(one.at) ?? "var(--color-sea)"}
                 maxBarSize={46}
                 isAnimationActive={false}
-                className="cursor-pointer"
+                className={onCell ? "cursor-pointer" : ""}
                 onClick={press}
                 label={
                   series.length === 1 && data.length <= 14 && isUpright

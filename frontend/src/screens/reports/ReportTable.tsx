@@ -14,10 +14,12 @@ interface TableProps {
   definition: Definition;
   cell: Cell | null;
   onCell: (cell: Cell) => void;
+  /** Where nothing is pressed. */
+  isStill?: boolean;
 }
 
 /** The table of a report: every count opens its records. */
-export function ReportTable({ shown, definition, cell, onCell }: TableProps) {
+export function ReportTable({ shown, definition, cell, onCell, isStill = false }: TableProps) {
   const { table } = shown;
   const scales = scalesOf(shown);
   const hasColumns = table.columns.length > 0;
@@ -47,6 +49,10 @@ export function ReportTable({ shown, definition, cell, onCell }: TableProps) {
             <span key={index} className="tabular-nums text-ink-2">
               {value === 0 ? 0 : ""}
             </span>
+          ) : isStill ? (
+            <b key={index} className="tabular-nums">
+              {text}
+            </b>
           ) : (
             <button
               key={index}

@@ -101,6 +101,9 @@ export function ReportTabs({ list, chosen, isChanged, onOpen, onBlank }: TabsPro
               <Link className="underline" to="/desk/dashboards">
                 Dashboards
               </Link>
+              <Link className="underline" to="/desk/reports/outlook">
+                Looking ahead
+              </Link>
               <Link className="underline" to="/desk/reports/targets">
                 SLA by team and priority
               </Link>

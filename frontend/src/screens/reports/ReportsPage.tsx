@@ -7,6 +7,7 @@ import { exact } from "../../parts/time";
 import { ErrorNote, Loading } from "../../parts/ui";
 import { CellPanel } from "./CellPanel";
 import { Deliveries } from "./Deliveries";
+import { Frozen } from "./Frozen";
 import { KeepReport } from "./KeepReport";
 import { BLANK, type Definition, readDefinition, type Shown } from "./report";
 import { ReportFigures } from "./ReportFigures";
@@ -68,7 +69,10 @@ export function ReportsPage() {
       <h1 className="sr-only">Reports</h1>
       <div className="flex flex-wrap items-center gap-2">
         <ReportTabs list={list.data} chosen={key} isChanged={isChanged} onOpen={open} onBlank={blank} />
-        <Link to="/desk/dashboards" className="ml-auto inline-flex min-h-[30px] items-center underline">
+        <Link to="/desk/reports/outlook" className="ml-auto inline-flex min-h-[30px] items-center underline">
+          Looking ahead
+        </Link>
+        <Link to="/desk/dashboards" className="inline-flex min-h-[30px] items-center underline">
           Dashboards
         </Link>
         <KeepReport
@@ -101,6 +105,14 @@ export function ReportsPage() {
               </Suspense>
             )}
           </div>
+          {kept && !isChanged ? (
+            <Frozen
+              key={`frozen${kept.id}`}
+              kept={kept}
+              shown={params.has("frozen") ? +(params.get("frozen") ?? "0") : null}
+              onShow={(number) => setParams({ report: key, ...(number === null ? {} : { frozen: String(number) }) })}
+            />
+          ) : null}
           {kept?.is_mine && !isChanged ? <Deliveries key={kept.id} report={kept.id} shown={shown.data} /> : null}
           <Foot shown={shown.data} />
         </div>

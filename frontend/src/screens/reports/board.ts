@@ -13,6 +13,15 @@ export interface Place {
 export const MOST_ROWS = 8;
 export const MOST_IN_A_ROW = 4;
 
+/** A name that is not there yet. */
+export function nameOfCopy(name: string, known: string[]): string {
+  if (!known.includes(name)) return name;
+  for (let at = 2; ; at += 1) {
+    const next = `${name.slice(0, 74)} ${at}`;
+    if (!known.includes(next)) return next;
+  }
+}
+
 /** Rows without empty ones. */
 function tidy(rows: Rows): Rows {
   return rows.filter((row) => row.length > 0);
@@ -60,6 +69,14 @@ export function stepped(rows: Rows, from: Place, way: "left" | "right" | "up" | 
       : [...without.slice(0, from.row + 1), [part], ...without.slice(from.row + 1)];
   }
   return movedTo(rows, from, { row: next, at: rows[next]?.length ?? 0 });
+}
+
+/** The condition of a live list, of one team alone where the dashboard shows one. */
+export function listOfTeam(where: unknown, team: string): unknown {
+  const leaf = { field: "team", op: "is", value: team };
+  const everything = { all: [] };
+  if (team === "") return where ?? everything;
+  return where ? { all: [where, leaf] } : { all: [leaf] };
 }
 
 /** A report of a dashboard that shows one team alone. */

@@ -1,0 +1,77 @@
+import { changeWords, type Definition, OPEN_AT_END, said, scalesOf, type Shown } from "./report";
+
+/** The figures of a report large enough for a wall; shares on a scale, with a mark where it was before. */
+export function BigFigures({ shown, definition }: { shown: Shown; definition: Definition }) {
+  const scales = scalesOf(shown);
+  if (definition.event === OPEN_AT_END) return <p className="text-ink-2">What was open at each end has no total: show its drawing.</p>;
+  return (
+    <div className="flex flex-col gap-3">
+      {shown.measures.map((one, index) => {
+        const scale = scales[index];
+        const value = shown.table.total[index];
+        const before = shown.before?.total[index];
+        if (!scale) return null;
+        const unit = scale.unit === "money" ? "" : scale.unit;
+        const isShare = one.unit === "percent";
+        const change = before === undefined || before === null ? "" : changeWords(value, before, one.unit);
+        return (
+          <div key={one.of + one.way}>
+            <p className="flex flex-wrap items-baseline gap-x-2">
+              <b className="text-[34px] leading-10 tabular-nums">{said(value, scale) || "–"}</b>
+              <span className="font-semibold">
+                {unit} {one.label === "count" ? definition.event : one.label}
+              </span>
+              {isShare || change === "" ? null : (
+                <span className="text-[13px] text-ink-2">
+                  {change}
+                  {change === "as before" ? "" : ` than ${said(before, scale)}${unit ? ` ${unit}` : ""}`}
+                </span>
+              )}
+            </p>
+            {isShare && typeof value === "number" ? <ShareScale value={value} before={before ?? null} /> : null}
+          </div>
+        );
+      })}
+    </div>
+  );
+}
+
+const WIDTH = 100;
+
+/** A share on a scale whose beginning is said, with a mark where it was before. */
+function ShareScale({ value, before }: { value: number; before: number | null }) {
+  const least = Math.max(0, Math.floor((Math.min(value, before ?? value) - 8) / 10) * 10);
+  const at = (percent: number) => ((percent - least) / (100 - least)) * WIDTH;
+  const ticks = [least, Math.round((least + 100) / 2), 100];
+  const isWorse = before !== null && value < before;
+  return (
+    <div className="px-2">
+      <div className="relative mt-[22px] h-[8px] rounded bg-line" aria-hidden="true">
+        {before === null ? null : (
+          <>
+            <span
+              className={`absolute h-full ${isWorse ? "bg-crown" : "bg-sea-2"}`}
+              style={{ left: `${at(Math.min(value, before))}%`, width: `${Math.abs(at(value) - at(before))}%` }}
+            />
+            <span className="absolute -top-[5px] h-[18px] w-[3px] -translate-x-1/2 bg-ink" style={{ left: `${at(before)}%` }} />
+            <span
+              className="absolute -top-[24px] whitespace-nowrap text-[13px] text-ink-2"
+              style={at(before) > 60 ? { right: `${100 - at(before)}%` } : { left: `${at(before)}%` }}
+            >
+              before {before.toFixed(1)}
+            </span>
+          </>
+        )}
+        <span
+          className="absolute -top-[5px] h-[18px] w-[18px] -translate-x-1/2 rounded-full border-2 border-sheet bg-sea"
+          style={{ left: `${at(value)}%` }}
+        />
+      </div>
+      <p className="mt-1 flex justify-between text-[12px] text-ink-2">
+        {ticks.map((tick) => (
+          <span key={tick}>{tick}</span>
+        ))}
+      </p>
+    </div>
+  );
+}
