@@ -6,7 +6,6 @@ from gannet.changes import api as changes
 from gannet.changes import cab_api as cab
 from gannet.changes import calendar_api as calendars
 from gannet.changes import release_api as releases
-from gannet.knowledge import api as knowledge
 from gannet.messages import api as messages
 from gannet.messages.files import linked_file
 from gannet.messages.receiver import receive
@@ -16,12 +15,16 @@ from gannet.portal import api_announcements as announcements
 from gannet.portal import api_planned as planned
 from gannet.problems import api as problems
 from gannet.reports import api as reports
+from gannet.reports import api_freezing as freezing
+from gannet.reports import api_outlook as outlook
+from gannet.reports import api_sharing as sharing
 from gannet.requests import api as catalogue
 from gannet.services import api as services
 from gannet.staffing import api as staffing
 from gannet.tickets import api as tickets
 from gannet.tickets.api import approvals
 from gannet.trials import api as trials
+from gannet.upkeep import api as knowledge
 from gannet.web import views
 
 handler400 = "gannet.web.views.bad_request"
@@ -41,7 +44,10 @@ urlpatterns = [
     *releases.urlpatterns,
     *planned.urlpatterns,
     *changes.urlpatterns,
+    *outlook.urlpatterns,
+    *freezing.urlpatterns,
     *reports.urlpatterns,
+    *sharing.urlpatterns,
     *services.urlpatterns,
     *trials.urlpatterns,
     *staffing.urlpatterns,

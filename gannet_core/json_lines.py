@@ -20,7 +20,9 @@ from gannet_core import (
     escalation,
     forms,
     impact,
+    knowledge,
     measures,
+    outlook,
     patterns,
     problems,
     risk,
@@ -280,6 +282,54 @@ def _tail(case: Case) -> dict[str, Any]:
     return dict(patterns.as_json(case["recent"], case["before"]))
 
 
+def _helpfulness(case: Case) -> dict[str, Any]:
+    helped, not_helped = case["helped"], case["not_helped"]
+    low, high = knowledge.interval(helped, not_helped)
+    return {
+        "helpfulness": round(knowledge.helpfulness(helped, not_helped), 6),
+        "low": round(low, 6),
+        "high": round(high, 6),
+    }
+
+
+def _rank_articles(case: Case) -> dict[str, Any]:
+    now_s = seconds_of(parse_instant(case["now"]))
+    numbers = {one["id"]: place for place, one in enumerate(case["hits"])}
+    names = list(numbers)
+    services = {
+        name: place
+        for place, name in enumerate(
+            dict.fromkeys(one.get("service") for one in case["hits"] if one.get("service"))
+        )
+    }
+    hits = [
+        knowledge.Hit(
+            numbers[one["id"]],
+            one["text"],
+            one.get("helped") or 0,
+            one.get("not_helped") or 0,
+            services.get(one.get("service")),
+            seconds_of(parse_instant(one["review"])) if one.get("review") else None,
+        )
+        for one in case["hits"]
+    ]
+    own = {services[name] for name in case.get("services") or () if name in services}
+    return {
+        "ranked": [
+            {
+                "id": names[one.number],
+                "score": round(one.score, 6),
+                "parts": [{**part, "factor": round(part["factor"], 6)} for part in one.explain()],
+            }
+            for one in knowledge.rank(hits, own, now_s)
+        ]
+    }
+
+
+def _outlook(case: Case) -> dict[str, Any]:
+    return outlook.as_json(case)
+
+
 def _problem_cost(case: Case) -> dict[str, Any]:
     calendar, now = _calendar(case), parse_instant(case["now"])
     given = case["rates"]
@@ -485,6 +535,9 @@ OPERATIONS: Mapping[str, Operation] = {
     "similarity.summary": _record_of_changes,
     "impact.reach": _reach,
     "patterns.tail": _tail,
+    "outlook.run": _outlook,
+    "knowledge.helpfulness": _helpfulness,
+    "knowledge.rank": _rank_articles,
     "problems.cost": _problem_cost,
     "problems.cause": _root_cause,
     "approvals.stage": _settle,

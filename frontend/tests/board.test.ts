@@ -1,8 +1,21 @@
 import { describe, expect, it } from "vitest";
-import { added, MOST_IN_A_ROW, MOST_ROWS, movedTo, ofTeam, type Part, removed, type Rows, stepped } from "../src/screens/reports/board";
+import {
+  added,
+  listOfTeam,
+  MOST_IN_A_ROW,
+  MOST_ROWS,
+  movedTo,
+  nameOfCopy,
+  ofTeam,
+  type Part,
+  removed,
+  type Rows,
+  stepped,
+} from "../src/screens/reports/board";
+import { fromFile } from "../src/screens/reports/boardFile";
 import { BLANK } from "../src/screens/reports/report";
 
-const part = (name: string): Part => ({ kind: "text", text: name, report: "", show: "" });
+const part = (name: string): Part => ({ kind: "text", text: name, report: "", show: "", where: null });
 const rows = (...names: string[]): Rows => names.map((row) => [...row].map(part));
 const said = (found: Rows): string[] => found.map((row) => row.map((one) => one.text).join(""));
 
@@ -98,5 +111,51 @@ describe("a dashboard of one team", () => {
     expect(ofTeam(BLANK, "Networks").where).toEqual(leaf);
     const where = { field: "priority", op: "is", value: "P1" };
     expect(ofTeam({ ...BLANK, where }, "Networks").where).toEqual({ all: [where, leaf] });
+  });
+});
+
+describe("a copy of a dashboard", () => {
+  it.each([
+    ["Harbour", [], "Harbour"],
+    ["Harbour", ["Tills"], "Harbour"],
+    ["Harbour", ["Harbour"], "Harbour 2"],
+    ["Harbour", ["Harbour", "Harbour 2"], "Harbour 3"],
+  ])("of %s beside %j is called %s", (name, known, expected) => expect(nameOfCopy(name, known)).toBe(expected));
+
+  it("has a name that is not too long", () => {
+    const long = "x".repeat(80);
+    expect(nameOfCopy(long, [long]).length).toBeLessThanOrEqual(80);
+  });
+});
+
+describe("a live list of a dashboard", () => {
+  const open = { all: [{ field: "open", op: "is", value: true }] };
+  const networks = { field: "team", op: "is", value: "Networks" };
+  it.each([
+    [open, "", open],
+    [open, "Networks", { all: [open, networks] }],
+    [null, "Networks", { all: [networks] }],
+    [null, "", { all: [] }],
+  ])("%j of “%s”", (where, team, expected) => expect(listOfTeam(where, team)).toEqual(expected));
+});
+
+describe("a dashboard from a file", () => {
+  const file = (text: string, size = text.length) => ({ size, text: () => Promise.resolve(text) });
+  it("has its name and its parts", async () => {
+    const text = JSON.stringify({ format: "gannet dashboard", name: "Harbour", rows: rows("ab") });
+    expect(await fromFile(file(text))).toEqual({ name: "Harbour", rows: rows("ab") });
+  });
+  it.each([
+    ["{", "it is no JSON"],
+    ["null", "no dashboard"],
+    ["[]", "no dashboard"],
+    ['{"format":"another","name":"x","rows":[]}', "no dashboard"],
+    ['{"format":"gannet dashboard","name":1,"rows":[]}', "no dashboard"],
+    ['{"format":"gannet dashboard","name":"x","rows":{}}', "no dashboard"],
+  ])("%s is none", async (text, words) => {
+    await expect(fromFile(file(text))).rejects.toThrow(words);
+  });
+  it("is not read when it is far too large", async () => {
+    await expect(fromFile(file("{}", 5_000_000))).rejects.toThrow("too large");
   });
 });

@@ -116,6 +116,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     from gannet.demo.desk import make_ready, make_today, remember
     from gannet.demo.estate import make_estate, make_scanned
     from gannet.demo.history import History
+    from gannet.demo.knowledge import make_knowledge
     from gannet.demo.live_requests import make_news, make_requests
     from gannet.demo.organisation import make_organisation
     from gannet.demo.past_changes import make_past_changes
@@ -159,6 +160,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     progress("learning", told, told)
     remember(seed, now)
     make_ready(now)
+    make_knowledge(now, seed)
     Today(now, seed).write(progress)
     make_today(now)
     make_past_changes(now, seed)

@@ -47,12 +47,21 @@ def make_reports(now: datetime) -> None:
     dashboards.keep(
         marit, now, name="Harbour Desk", is_shared=True,
         rows=[
-            [_part("sla", "figures"), _part("age-of-open", "figures")],
-            [_part("flow", "drawing"), _part("arrivals", "drawing")],
-            [_part("what-causes-work", "drawing"),
-             {"kind": "text", "text": "Storm season: the ship-to-shore desk is manned until 22:00."}],
+            [_part("sla", "figures"), _part("flow", "drawing"), {"kind": "outlook"}],
+            [_part("arrivals", "drawing"), _part("what-causes-work", "drawing"), _UNASSIGNED],
+            [{"kind": "text",
+              "text": "Storm season: the ship-to-shore desk is manned until 22:00."}],
         ],
     )  # fmt: skip
+
+
+_UNASSIGNED = {
+    "kind": "list", "text": "Unassigned", "show": "turn",
+    "where": {"all": [
+        {"field": "open", "op": "is", "value": True},
+        {"field": "holder", "op": "is empty"},
+    ]},
+}  # fmt: skip
 
 
 def _part(report: str, show: str) -> dict[str, str]:

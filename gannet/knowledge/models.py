@@ -9,13 +9,26 @@ from gannet.web.numbers import is_numbered
 
 class ArticleState(models.TextChoices):
     DRAFT = "draft"
+    IN_REVIEW = "in review"
     PUBLISHED = "published"
     RETIRED = "retired"
 
 
+class ArticleKind(models.TextChoices):
+    HOW_TO = "how to"
+    FAULT = "fault and cure"
+    QUESTION = "question"
+    KNOWN_ERROR = "known error"
+
+
 @is_numbered
 class Article(models.Model):
-    """A knowledge article; its number comes from the one that all records share."""
+    """A knowledge article; its number comes from the one that all records share.
+
+    `title` and `body` are what readers see; `version` is that of them, `newest` the last that
+    was written: a published article that is being worked on has a newer version than it shows.
+    `for_everybody` is 1 for everybody, 0 for the desk, 2 for those in its audience.
+    """
 
     id = models.BigIntegerField(primary_key=True)
     title = models.CharField(max_length=200)
@@ -25,7 +38,12 @@ class Article(models.Model):
     for_everybody = models.PositiveSmallIntegerField(default=1)
     service = models.ForeignKey(Service, models.SET_NULL, null=True, related_name="articles")
     category = models.CharField(max_length=80, blank=True)
+    kind = models.CharField(max_length=20, choices=ArticleKind, default=ArticleKind.HOW_TO)
     author = models.ForeignKey(Person, models.PROTECT, related_name="+")
+    owner = models.ForeignKey(Person, models.PROTECT, null=True, related_name="owned_articles")
+    review_s = models.BigIntegerField(null=True)
+    version = models.PositiveIntegerField(default=1)
+    newest = models.PositiveIntegerField(default=1)
     source = models.ForeignKey("tickets.Ticket", models.SET_NULL, null=True, related_name="drafts")
     made_s = models.BigIntegerField()
     changed_s = models.BigIntegerField()
@@ -36,6 +54,93 @@ class Article(models.Model):
 
     def __str__(self) -> str:
         return self.title
+
+
+class ArticleVersion(models.Model):
+    """One text of an article, by whom and why; versions are never changed."""
+
+    article = models.ForeignKey(Article, models.CASCADE, related_name="versions")
+    number = models.PositiveIntegerField()
+    title = models.CharField(max_length=200)
+    body = models.TextField(blank=True)
+    by = models.ForeignKey(Person, models.PROTECT, related_name="+")
+    at_s = models.BigIntegerField()
+    note = models.CharField(max_length=200, blank=True)
+    published_s = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [
+            models.UniqueConstraint(fields=["article", "number"], name="article_version")
+        ]
+
+
+class ArticleAudience(models.Model):
+    """Whom an article is for, where it is for some: a department, a place, or a role."""
+
+    article = models.ForeignKey(Article, models.CASCADE, related_name="audiences")
+    kind = models.CharField(max_length=12)
+    name = models.CharField(max_length=80)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["article", "kind", "name"], name="article_audience")
+        ]
+
+
+class ArticleVote(models.Model):
+    """Whether a version helped somebody, why not, and what its owner answered."""
+
+    article = models.ForeignKey(Article, models.CASCADE, related_name="votes")
+    person = models.ForeignKey(Person, models.CASCADE, related_name="+")
+    version = models.PositiveIntegerField()
+    helped = models.BooleanField()
+    why = models.CharField(max_length=500, blank=True)
+    at_s = models.BigIntegerField()
+    answer = models.CharField(max_length=500, blank=True)
+    answered_s = models.BigIntegerField(null=True)
+
+    class Meta:
+        ordering = ["-at_s", "-id"]
+        constraints = [
+            models.UniqueConstraint(fields=["article", "person", "version"], name="one_vote")
+        ]
+
+
+class ArticleRead(models.Model):
+    """Somebody read an article: when, and whether a search or an offer led there."""
+
+    article = models.ForeignKey(Article, models.CASCADE, related_name="reads")
+    person = models.ForeignKey(Person, models.CASCADE, related_name="+")
+    at_s = models.BigIntegerField()
+    is_found = models.BooleanField(default=False)
+
+    class Meta:
+        indexes = [models.Index(fields=["at_s"], name="article_read_when")]
+
+
+class Search(models.Model):
+    """What somebody searched for on the portal, how sure the best hit was, and what came of it."""
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="+")
+    words = models.CharField(max_length=120)
+    said = models.CharField(max_length=120)
+    at_s = models.BigIntegerField()
+    best = models.FloatField(default=0)
+    became_ticket = models.BooleanField(default=False)
+
+    class Meta:
+        indexes = [models.Index(fields=["person", "at_s"], name="search_whose")]
+
+
+class SameWords(models.Model):
+    """Words that mean the same on this desk, kept by the desk: till, cash desk, register."""
+
+    words = models.JSONField()
+    by = models.ForeignKey(Person, models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
 
 
 class Announcement(models.Model):

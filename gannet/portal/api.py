@@ -14,7 +14,8 @@ from rest_framework.response import Response
 
 from gannet.estate.finding import find_item, find_service
 from gannet.estate.models import Service
-from gannet.knowledge.search import find_articles
+from gannet.knowledge.readers import became_ticket, note_search
+from gannet.knowledge.search import search
 from gannet.messages import notices
 from gannet.people.access import acting, person_of
 from gannet.people.models import Person
@@ -184,7 +185,10 @@ class OffersView(GannetView):
         ]
         book = current()
         items = offers.search(book, person, text, 4)
-        articles = find_articles(text, 3, any_word=True, for_everybody=True)
+        now_s = seconds_of(timezone.now())
+        sought = search(text, person, now_s, most=3, any_word=True)
+        note_search(person, text, max((one.coverage for one in sought), default=0.0), now_s)
+        articles = [one.article for one in sought if one.coverage >= 0.4]
         return Response(
             {
                 "articles": [
@@ -293,6 +297,7 @@ class ReportView(GannetView):
         )
         with transaction.atomic():
             ticket = log_ticket(new, acting(request))
+            became_ticket(person, seconds_of(timezone.now()))
             if whom != person:
                 # Whoever reports for somebody sees where it is, and hears of it.
                 Follower.objects.get_or_create(ticket=ticket, person=person)

@@ -545,7 +545,7 @@ def parse(text: str) -> dict[str, Any]:
         raise DocumentError("", "this file is larger than any rulebook")
     try:
         # JSON is YAML, except for tabs, which some editors put in.
-        found = json.loads(text) if text.lstrip().startswith("{") else _plain_yaml(text)
+        found = json.loads(text) if text.lstrip().startswith("{") else plain_yaml(text)
     except json.JSONDecodeError as error:
         raise DocumentError(f"line {error.lineno}", error.msg) from error
     except RecursionError as error:
@@ -613,7 +613,8 @@ for _tag, _pattern, _first in (
     _Loader.add_implicit_resolver(f"tag:yaml.org,2002:{_tag}", re.compile(_pattern), _first)
 
 
-def _plain_yaml(text: str) -> Any:
+def plain_yaml(text: str) -> Any:
+    """YAML whose texts stay texts, and that repeats nothing by reference."""
     return yaml.load(text, Loader=_Loader)  # noqa: S506 - derived from the safe loader
 
 

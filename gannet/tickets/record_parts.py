@@ -273,7 +273,7 @@ def helping(ticket: Ticket, reader: Person, now_s: int) -> dict[str, Any]:
         "hints": _hints(ticket),
         "duplicates": likely if ticket.is_open else [],
         "similar": [_similar(row, ticket) for row in ended[:_MOST]],
-        "articles": _articles(ticket),
+        "articles": _articles(ticket, reader),
         "of_ci": _recent(visible.filter(ci=ticket.ci_id), ticket) if ticket.ci_id else [],
         "of_requester": _recent(visible.filter(requester=ticket.requester_id), ticket),
     }
@@ -281,7 +281,7 @@ def helping(ticket: Ticket, reader: Person, now_s: int) -> dict[str, Any]:
 
 def helping_new(ticket: Ticket, reader: Person) -> dict[str, Any]:
     """What may help with a ticket that is still being typed."""
-    return {"duplicates": _alike(ticket, reader)[1], "articles": _articles(ticket)}
+    return {"duplicates": _alike(ticket, reader)[1], "articles": _articles(ticket, reader)}
 
 
 def _alike(ticket: Ticket, reader: Person) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
@@ -376,12 +376,14 @@ def _hints(ticket: Ticket) -> list[dict[str, Any]]:
     ]
 
 
-def _articles(ticket: Ticket) -> list[dict[str, Any]]:
-    from gannet.knowledge.search import find_articles
+def _articles(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
+    from gannet.knowledge.search import find_articles, readable
 
-    found = find_articles(ticket.title, 5, any_word=True)
+    now_s = seconds_of(timezone.now())
+    own = (ticket.service_id,) if ticket.service_id else ()
+    found = find_articles(ticket.title, 5, reader, now_s, any_word=True, services=own)
     if ticket.service_id and len(found) < 3:
-        more = Article.objects.filter(state=ArticleState.PUBLISHED, service=ticket.service_id)
+        more = readable(reader).filter(state=ArticleState.PUBLISHED, service=ticket.service_id)
         found += [row for row in more.order_by("-used")[:3] if row not in found]
     return [article_line(row) for row in found[:5]]
 
@@ -391,5 +393,5 @@ def article_line(row: Article) -> dict[str, Any]:
         "id": row.pk,
         "title": row.title,
         "used": row.used,
-        "for_everybody": bool(row.for_everybody),
+        "for_everybody": row.for_everybody == 1,
     }

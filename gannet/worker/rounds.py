@@ -7,7 +7,7 @@ from functools import partial
 from gannet.messages import delivery, hooks, inbound, notices, outbox
 from gannet.messages.models import Notification
 from gannet.people.models import Person, Role
-from gannet.reports import delivering
+from gannet.reports import delivering, freezing, looking_ahead
 from gannet.services import scans
 from gannet.tickets.actions.outward import look_outside
 from gannet.tickets.actions.routes import replace_leavers
@@ -32,6 +32,8 @@ ROUNDS: Sequence[Round] = (
     Round("looking at other systems", lambda now_s: look_outside(now_s)),
     Round("gathering digests", lambda now_s: delivery.gather_digests(now_s)),
     Round("sending reports", lambda now_s: delivering.send_due(now_s)),
+    Round("freezing reports", lambda now_s: freezing.freeze_due(now_s)),
+    Round("looking ahead", lambda now_s: looking_ahead.keep_current(now_s)),
     Round("sending mail", lambda now_s: outbox.send_due(now_s)),
     Round("webhooks", lambda now_s: hooks.send_due(now_s)),
     Round("reading scans", lambda now_s: scans.read_folder(now_s)),

@@ -89,7 +89,9 @@ def test_a_part_is_a_report_that_its_owner_may_see(northmere: None, api: Any) ->
 def test_rows_without_parts_are_left_out_and_nobody_keeps_without_end(
     northmere: None, api: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    assert made(api, rows=[[], [TEXT], []]).json()["rows"] == [[{**TEXT, "report": "", "show": ""}]]
+    assert made(api, rows=[[], [TEXT], []]).json()["rows"] == [
+        [{**TEXT, "report": "", "show": "", "where": None}]
+    ]
     monkeypatch.setattr(dashboards, "MOST_DASHBOARDS", 1)
     assert made(api, name="Another").json()["fields"] == {"name": "Remove one first."}
 

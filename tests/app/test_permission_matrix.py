@@ -23,14 +23,15 @@ from gannet.changes.models import ChangeFacts
 from gannet.estate import nodes
 from gannet.estate.models import ConfigItem, Dependency, Unrecorded
 from gannet.jobs.models import Job, JobKind, JobState
-from gannet.knowledge.models import Article
+from gannet.knowledge.models import Article, ArticleVote, SameWords
 from gannet.messages.models import Incoming, Notification, StandInMessage
 from gannet.people import mail_keys, tokens
 from gannet.people.events import PersonEvent
 from gannet.people.models import Absence, Deputy, Membership, Team
 from gannet.portal.announcements import Announcement
 from gannet.problems import causes, linking, workaround, worth
-from gannet.reports import dashboards, delivering, keeping
+from gannet.reports import dashboards, delivering, freezing, keeping, sharing
+from gannet.reports.models import Dashboard, KeptReport
 from gannet.rulebook.book import current
 from gannet.rulebook.models import Edition, Rehearsal
 from gannet.tickets import actions, exports
@@ -321,6 +322,35 @@ class World:
             pk=9_001, title="x", body="y", author=signe, made_s=S, changed_s=S
         ).pk
 
+    first_version = 1
+
+    @cached_property
+    def signe(self) -> int:
+        return int(self.person("Signe").pk)
+
+    @cached_property
+    def published_article(self) -> int:
+        signe = self.person("Signe")
+        return Article.objects.create(
+            pk=9_002, title="x", body="y", author=signe, owner=signe, made_s=S, changed_s=S,
+            state="published",
+        ).pk  # fmt: skip
+
+    @cached_property
+    def disputed_article(self) -> int:
+        return self.published_article
+
+    @cached_property
+    def article_note(self) -> int:
+        return ArticleVote.objects.create(
+            article_id=self.published_article, person=self.person("Maeve"), version=1,
+            helped=False, why="It is red.", at_s=S,
+        ).pk  # fmt: skip
+
+    @cached_property
+    def same_words(self) -> int:
+        return SameWords.objects.create(words=["till", "register"], by=self.person("Anneke")).pk
+
     @cached_property
     def announcement(self) -> int:
         return Announcement.objects.create(
@@ -434,6 +464,24 @@ class World:
         return mail_keys.make(self.person("Tomas"), mail_keys.DECIDE, self.approval, S)
 
     @cached_property
+    def frozen(self) -> int:
+        report = KeptReport.objects.select_related("owner").get(pk=self.report)
+        return freezing.freeze(report.owner, report.pk, NOW).pk
+
+    @cached_property
+    def shared_link(self) -> Any:
+        row = Dashboard.objects.select_related("owner").get(pk=self.dashboard)
+        return sharing.open_link(row.owner, NOW, row.pk, days=7, note="")
+
+    @cached_property
+    def wall_link(self) -> int:
+        return int(self.shared_link[0].pk)
+
+    @cached_property
+    def wall_key(self) -> str:
+        return str(self.shared_link[1])
+
+    @cached_property
     def survey_key(self) -> str:
         actions.close(self.resolved, self.by(None))
         survey = Ticket.objects.get(pk=self.resolved).survey
@@ -455,6 +503,18 @@ ROWS: list[Row] = [
     ("get", "/api/articles/{article}", None, {AGENT, ADMIN, SECURITY}),
     ("put", "/api/articles/{article}", {"title": "x", "body": "z"}, ONLY_AGENT),
     ("put", "/api/articles/{article}/state", {"state": "published"}, {ADMIN}),
+    ("get", "/api/articles/{article}/life", None, {AGENT, ADMIN, SECURITY}),
+    ("post", "/api/articles/{article}/versions/{first_version}", None, ONLY_AGENT),
+    ("post", "/api/articles/{published_article}/reviewed", None, ONLY_AGENT),
+    ("put", "/api/articles/{article}/owner", {"person": "{signe}"}, ONLY_AGENT),
+    ("put", "/api/articles/{published_article}/vote", {"helped": False, "why": "x"}, {OTHER, OWNER, MANAGER, ADMIN, SECURITY}),
+    ("put", "/api/articles/{disputed_article}/notes/{article_note}", {"text": "x"}, ONLY_AGENT),
+    ("get", "/api/articles/upkeep", None, DESK_READS),
+    ("get", "/api/articles/folder", None, DESK_READS),
+    ("post", "/api/articles/folder", FILE, NONE),
+    ("get", "/api/articles/same-words", None, DESK_READS),
+    ("post", "/api/articles/same-words", {"words": ["till", "register"]}, ONLY_ADMIN),
+    ("delete", "/api/articles/same-words/{same_words}", None, ONLY_ADMIN),
     ("post", "/api/attachments", FILE, EVERYBODY),
     ("get", "/api/attachments/{file}", None, DESK_READS),
     ("post", "/api/catalogue/ask", {"lines": [{"key": "headset", "answers": {"ship_to": "Orrin Bay"}}]}, EVERYBODY),
@@ -519,10 +579,21 @@ ROWS: list[Row] = [
     ("post", "/api/reports", {"name": "y", "definition": REPORT}, DESK_READS),
     ("put", "/api/reports/{report}", {"name": "y", "definition": REPORT, "version": 1}, ONLY_AGENT),
     ("delete", "/api/reports/{report}", None, ONLY_AGENT),
+    ("get", "/api/reports/{report}/frozen", None, DESK_READS),
+    ("post", "/api/reports/{report}/frozen", {}, ONLY_AGENT),
+    ("put", "/api/reports/{report}/frozen", {"is_on": True}, ONLY_AGENT),
+    ("get", "/api/reports/frozen/{frozen}", None, DESK_READS),
+    ("delete", "/api/reports/frozen/{frozen}", None, ONLY_AGENT),
     ("get", "/api/dashboards", None, DESK_READS),
+    ("get", "/api/outlook", None, DESK_READS),
+    ("get", "/api/outlook/came-true", None, DESK_READS),
     ("post", "/api/dashboards", {"name": "y", "rows": []}, DESK_READS),
     ("put", "/api/dashboards/{dashboard}", {"name": "y", "rows": [], "version": 1}, ONLY_AGENT),
     ("delete", "/api/dashboards/{dashboard}", None, ONLY_AGENT),
+    ("get", "/api/dashboards/{dashboard}/links", None, ONLY_AGENT),
+    ("post", "/api/dashboards/{dashboard}/links", {"days": 7}, ONLY_AGENT),
+    ("delete", "/api/dashboards/{dashboard}/links/{wall_link}", None, ONLY_AGENT),
+    ("get", "/api/wall", "{wall_key}", ANYBODY),
     ("get", "/api/reports/{report}/deliveries", None, ONLY_AGENT),
     ("post", "/api/reports/{report}/deliveries", DELIVERY, ONLY_AGENT),
     ("put", "/api/reports/deliveries/{delivery}", {**DELIVERY, "version": 1}, ONLY_AGENT),
@@ -687,7 +758,7 @@ def test_each_by_role(
 
 def ask(client: Any, who: Any, method: str, path: str, body: Any) -> Any:
     headers = {}
-    if path in ("/api/decide", "/api/how"):
+    if path in ("/api/decide", "/api/how", "/api/wall"):
         key = body if isinstance(body, str) else body["key"]
         headers["Gannet-Key"] = key
         body = None if isinstance(body, str) else {k: v for k, v in body.items() if k != "key"}

@@ -25,7 +25,7 @@ PAGES = [
     ("Signe", "/api/tickets/{ticket}", 34),
     ("Maeve", "/api/portal", 12),
     ("Signe", "/api/find?q={ticket}", 7),
-    ("Signe", "/api/find?q=gate", 9),
+    ("Signe", "/api/find?q=gate", 10),
 ]
 
 

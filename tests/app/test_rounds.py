@@ -31,6 +31,8 @@ PARTS = {
     "looking at other systems": "look_outside",
     "gathering digests": "delivery.gather_digests",
     "sending reports": "delivering.send_due",
+    "freezing reports": "freezing.freeze_due",
+    "looking ahead": "looking_ahead.keep_current",
     "sending mail": "outbox.send_due",
     "webhooks": "hooks.send_due",
     "reading scans": "scans.read_folder",

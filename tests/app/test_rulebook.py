@@ -185,7 +185,7 @@ def test_export_and_import_are_each_others_reverse(admin: Any) -> None:
     as_json = admin.get("/api/rulebook/export/draft?as=json").content.decode()
     assert schema.to_yaml(schema.parse(as_json)) == exported
     by_hand = "hours: 22:30\nanswer: no\nday: 2026-11-23\n"
-    assert schema._plain_yaml(by_hand) == {"hours": "22:30", "answer": "no", "day": "2026-11-23"}
+    assert schema.plain_yaml(by_hand) == {"hours": "22:30", "answer": "no", "day": "2026-11-23"}
     with pytest.raises(DocumentError):
         schema.parse("a: &x [1]\nb: *x")
 

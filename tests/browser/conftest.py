@@ -30,6 +30,33 @@ class Server:
     base: str
     mail_port: int
     environment: dict[str, str]
+    process: "subprocess.Popen[bytes] | None" = None
+
+    def start(self) -> None:
+        """Serve, with a worker; it answers when this comes back."""
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "gannet", "serve", "--with-worker", "--port",
+             self.environment["GANNET_PORT"]],
+            env=self.environment, cwd=ROOT, stdout=subprocess.DEVNULL,
+        )  # fmt: skip
+        end = time.monotonic() + 60
+        while True:
+            try:
+                urllib.request.urlopen(f"{self.base}/api/session", timeout=5)  # noqa: S310
+                return
+            except OSError:
+                is_alive = self.process.poll() is None and time.monotonic() < end
+                assert is_alive, "the server did not start"
+                time.sleep(0.2)
+
+    def stop(self) -> None:
+        assert self.process is not None
+        self.process.terminate()
+        self.process.wait(timeout=30)
+
+    def restart(self) -> None:
+        self.stop()
+        self.start()
 
     def run(self, code: str) -> str:
         """Run Python in the server's settings, for what no screen can do."""
@@ -63,22 +90,10 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
         check=True,
         stdout=subprocess.DEVNULL,
     )
-    process = subprocess.Popen(
-        [sys.executable, "-m", "gannet", "serve", "--with-worker", "--port", str(port)],
-        env=environment, cwd=ROOT, stdout=subprocess.DEVNULL,
-    )  # fmt: skip
-    base = f"http://localhost:{port}"
-    end = time.monotonic() + 60
-    while True:
-        try:
-            urllib.request.urlopen(f"{base}/api/session", timeout=5)  # noqa: S310
-            break
-        except OSError:
-            assert process.poll() is None and time.monotonic() < end, "the server did not start"
-            time.sleep(0.2)
-    yield Server(base, mail_port, environment)
-    process.terminate()
-    process.wait(timeout=30)
+    running = Server(f"http://localhost:{port}", mail_port, environment)
+    running.start()
+    yield running
+    running.stop()
 
 
 @pytest.fixture

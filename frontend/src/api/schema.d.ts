@@ -203,6 +203,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/articles/{number}/life": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Versions with what changed, what readers wrote, and how often it was read and saved. */
+        get: operations["article_life"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/{number}/notes/{note}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Answer somebody whom it did not help; they hear of it. */
+        put: operations["answer_reader"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/{number}/owner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Who answers for it from now on. */
+        put: operations["set_article_owner"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/{number}/reviewed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description It is still true: reviewed again in half a year. */
+        post: operations["article_reviewed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/articles/{number}/state": {
         parameters: {
             query?: never;
@@ -211,8 +279,117 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** @description Publish an article, retire it, or make it a draft again. */
+        /** @description Send to review, publish an article, retire it, or make it a draft again. */
         put: operations["set_article_state"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/{number}/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The text of an earlier version again, as a new one. */
+        post: operations["go_back_to_version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/{number}/vote": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Whether an article helped, by whoever may read it. */
+        put: operations["vote_on_article"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Articles as a folder of Markdown files: out, and in after a dry run. */
+        get: operations["articles_folder"];
+        put?: never;
+        /** @description What a ZIP of Markdown files would do, file by file; with `trial` no, do it. */
+        post: operations["import_articles"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/same-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Words that mean the same on this desk. */
+        get: operations["same_words"];
+        put?: never;
+        /** @description Words that mean the same on this desk. */
+        post: operations["keep_same_words"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/same-words/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        delete: operations["drop_same_words"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/upkeep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What keeps knowledge true: disputed, stale, due for review, sought in vain, saving. */
+        get: operations["articles_upkeep"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -763,6 +940,41 @@ export interface paths {
          *     of the act, so that an act without its answer, or the reverse, cannot be.
          */
         delete: operations["remove_dashboard"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dashboards/{number}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The links to a dashboard of one's own, and who opened them. */
+        get: operations["dashboard_links"];
+        put?: never;
+        /** @description A new link; its secret is told this once. */
+        post: operations["open_dashboard_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dashboards/{number}/links/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Let a link open nothing any more. */
+        delete: operations["end_dashboard_link"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1420,6 +1632,40 @@ export interface paths {
         post?: never;
         /** @description Be done with a notification. */
         delete: operations["end_notification"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What teams will probably miss in their next eight service hours. */
+        get: operations["outlook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outlook/came-true": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What was said of tickets, against what became of them. */
+        get: operations["outlook_came_true"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2110,6 +2356,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{number}/frozen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is frozen of a report, and freezing it as it is now. */
+        get: operations["frozen_reports"];
+        /** @description Whether it freezes itself at each month's end. */
+        put: operations["freeze_monthly"];
+        /** @description Freeze it as it is now, without what is confidential. */
+        post: operations["freeze_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reports/behind": {
         parameters: {
             query?: never;
@@ -2167,6 +2432,29 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/frozen/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A report as it was. */
+        get: operations["frozen_report"];
+        put?: never;
+        post?: never;
+        /**
+         * @description An API view whose writes answer the same key with the same first answer.
+         *
+         *     The key comes in the `Idempotency-Key` header; the answer is kept in the transaction
+         *     of the act, so that an act without its answer, or the reverse, cannot be.
+         */
+        delete: operations["thaw_report"];
         options?: never;
         head?: never;
         patch?: never;
@@ -4233,6 +4521,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/wall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a link to a dashboard shows to whoever has it. */
+        get: operations["shared_dashboard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/working": {
         parameters: {
             query?: never;
@@ -4363,6 +4668,13 @@ export interface components {
             last_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        AlikeShape: {
+            one: number;
+            other: number;
+            /** Format: double */
+            share: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         AnnounceShapeRequest: {
             public_title: string;
             /** Format: date-time */
@@ -4372,6 +4684,10 @@ export interface components {
         AnnouncementShape: {
             title: string;
             next_news_s: number | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        AnswerNoteShapeRequest: {
+            text: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         AnswerShape: {
@@ -4428,6 +4744,17 @@ export interface components {
             name: string;
             kind: string;
         };
+        /** @description What its readers made of an article, version by version: for the desk. */
+        ArticleLifeShape: {
+            versions: components["schemas"]["ArticleVersionShape"][];
+            notes: components["schemas"]["ReaderNoteShape"][];
+            /** @description in the last 30 days */
+            reads: number;
+            /** @description tickets saved in the last 30 days */
+            saved: number;
+            used: number;
+            linked_from: components["schemas"]["RelatedArticleShape"][];
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         ArticleLineShape: {
             id: number;
@@ -4440,7 +4767,23 @@ export interface components {
             state: components["schemas"]["ArticleStateShapeStateEnum"];
         };
         /** @enum {string} */
-        ArticleStateShapeStateEnum: "draft" | "published" | "retired";
+        ArticleStateShapeStateEnum: "draft" | "in review" | "published" | "retired";
+        /** @description One version, with what changed against the one before, line by line. */
+        ArticleVersionShape: {
+            number: number;
+            title: string;
+            by: string;
+            at_s: number;
+            note: string;
+            is_published: boolean;
+            helped: number;
+            not_helped: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            changed: components["schemas"]["TextPieceShape"][];
+        };
         /** @enum {string} */
         AsEnum: "csv" | "xlsx";
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -4577,6 +4920,18 @@ export interface components {
         };
         /** @enum {string} */
         AudienceEnum: "requester" | "agent";
+        /** @description One of those that an article for some is for: a department, a place, or a role. */
+        AudienceShape: {
+            kind: components["schemas"]["AudienceShapeKindEnum"];
+            name: string;
+        };
+        /** @enum {string} */
+        AudienceShapeKindEnum: "department" | "place" | "role";
+        /** @description One of those that an article for some is for: a department, a place, or a role. */
+        AudienceShapeRequest: {
+            kind: components["schemas"]["AudienceShapeKindEnum"];
+            name: string;
+        };
         /** @enum {string} */
         BecomesEnum: "done" | "not needed" | "withdrawn" | "over";
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -4710,6 +5065,12 @@ export interface components {
         CameBackShape: {
             days: number;
             numbers: number[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        CameTrueShape: {
+            steps: components["schemas"]["ForecastStepShape"][];
+            since_s: number;
+            now_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         CardShape: {
@@ -5122,25 +5483,45 @@ export interface components {
             /** Format: double */
             hours_after: number | null;
         };
-        /** @description A report (its key or number) shown as figures, table or drawing, or a text. */
+        /** @description A serializer that refuses what it does not know, naming it. */
+        DashboardLinkShape: {
+            id: number;
+            note: string;
+            made_s: number;
+            until_s: number;
+            ended_s: number | null;
+            is_open: boolean;
+            openings: components["schemas"]["LinkOpeningShape"][];
+        };
+        /** @description A report (its key or number) shown as figures, table or drawing, a list, or a text. */
         DashboardPartShape: {
             kind: string;
             /** @default  */
             report: string;
-            /** @default  */
+            /**
+             * @description of a list: its order
+             * @default
+             */
             show: string;
             /** @default  */
             text: string;
+            /** @description of a list */
+            where?: unknown;
         };
-        /** @description A report (its key or number) shown as figures, table or drawing, or a text. */
+        /** @description A report (its key or number) shown as figures, table or drawing, a list, or a text. */
         DashboardPartShapeRequest: {
             kind: string;
             /** @default  */
             report: string;
-            /** @default  */
+            /**
+             * @description of a list: its order
+             * @default
+             */
             show: string;
             /** @default  */
             text: string;
+            /** @description of a list */
+            where?: unknown;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         DashboardShape: {
@@ -5677,6 +6058,21 @@ export interface components {
             why: string;
             do: string;
         };
+        /** @description What a file would do, or did; a wrong one says why. */
+        FolderLineShape: {
+            file: string;
+            does: components["schemas"]["FolderLineShapeDoesEnum"];
+            title: string;
+            number: number | null;
+            why: string;
+        };
+        /** @enum {string} */
+        FolderLineShapeDoesEnum: "new" | "changed" | "same" | "wrong";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        FolderShape: {
+            lines: components["schemas"]["FolderLineShape"][];
+            is_trial: boolean;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         FollowShapeRequest: {
             person?: number | null;
@@ -5694,6 +6090,30 @@ export interface components {
         };
         /** @enum {string} */
         ForEnum: "mine" | "team" | "everybody";
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ForecastShape: {
+            number: number;
+            title: string;
+            at_s: number;
+            /** Format: double */
+            chance: number;
+            was_late: boolean;
+        };
+        /** @description Of those said to be from one chance to another: how many, and how many were late. */
+        ForecastStepShape: {
+            /** Format: double */
+            from_chance: number;
+            /** Format: double */
+            to_chance: number;
+            /**
+             * Format: double
+             * @description what was said on average
+             */
+            said: number;
+            late: number;
+            count: number;
+            behind: components["schemas"]["ForecastShape"][];
+        };
         /** @enum {string} */
         FormEnum: "list" | "cards";
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -5722,6 +6142,10 @@ export interface components {
             articles: components["schemas"]["FoundArticleShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        FreezesShapeRequest: {
+            is_on: boolean;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         FromTicketShape: {
             given: {
                 [key: string]: unknown;
@@ -5729,6 +6153,22 @@ export interface components {
             at: string;
             name: string;
             number: number;
+        };
+        /** @description When a report was frozen; by nobody where it freezes itself. */
+        FrozenLineShape: {
+            id: number;
+            at_s: number;
+            by: string;
+        };
+        /** @description A report as it was: its definition and its table then. */
+        FrozenReportShape: {
+            id: number;
+            at_s: number;
+            by: string;
+            name: string;
+            definition: unknown;
+            shown: components["schemas"]["ReportShownShape"];
+            is_mine: boolean;
         };
         /** @description An example: who reports what, where and how. */
         GivenShapeRequest: {
@@ -5853,6 +6293,8 @@ export interface components {
             calls: components["schemas"]["HookCallShape"][];
             secrets: components["schemas"]["HookKeyShape"][];
         };
+        /** @enum {string} */
+        HowEnum: "same" | "gone" | "new";
         /** @description A serializer that refuses what it does not know, naming it. */
         HurtShape: {
             struck: string[];
@@ -6086,6 +6528,8 @@ export interface components {
             definition: unknown;
             is_shared: boolean;
             is_mine: boolean;
+            /** @description by itself, at each month's end */
+            freezes: boolean;
             owner: string;
             version: number;
         };
@@ -6198,6 +6642,13 @@ export interface components {
             /** @default false */
             tells: boolean;
         };
+        /** @description One visit by a link: from where, from when to when, how often it looked. */
+        LinkOpeningShape: {
+            address: string;
+            first_s: number;
+            last_s: number;
+            times: number;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         LinkOutShape: {
             id: number;
@@ -6217,18 +6668,6 @@ export interface components {
             place: string;
             requester: string;
             ci: string;
-        };
-        /** @description A serializer that refuses what it does not know, naming it. */
-        ListedArticleShape: {
-            id: number;
-            title: string;
-            state: string;
-            service: string;
-            category: string;
-            author: string;
-            for_everybody: boolean;
-            used: number;
-            changed_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         LiveWithShapeRequest: {
@@ -6376,6 +6815,17 @@ export interface components {
             group: string;
             members: string[];
             causes: string[];
+        };
+        /** @description A new link; its path with the secret is told this once. */
+        MadeLinkShape: {
+            id: number;
+            note: string;
+            made_s: number;
+            until_s: number;
+            ended_s: number | null;
+            is_open: boolean;
+            openings: components["schemas"]["LinkOpeningShape"][];
+            path: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         MadeTokenShape: {
@@ -6622,6 +7072,12 @@ export interface components {
             request: components["schemas"]["RequestShape"] | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        MyVoteShape: {
+            helped: boolean;
+            why: string;
+            answer: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         NamedKeyShape: {
             key: string;
             name: string;
@@ -6695,6 +7151,12 @@ export interface components {
             kind: components["schemas"]["NewJobShapeKindEnum"];
             /** @default 90 */
             days: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        NewLinkShapeRequest: {
+            days: number;
+            /** @default  */
+            note: string;
         };
         /** @description A message written in the Mail room; `answers` makes it a reply to one of them. */
         NewMailShapeRequest: {
@@ -6934,6 +7396,64 @@ export interface components {
                 [key: string]: components["schemas"]["CountedRowShape"][];
             };
         };
+        /** @description An open ticket whose target runs out in the span, and how likely it is missed (0 to 1). */
+        OutlookDueShape: {
+            number: number;
+            title: string;
+            due_s: number;
+            /** Format: double */
+            chance: number;
+        };
+        /** @description What would help: so many fewer missed, by one more person or by some tickets first. */
+        OutlookHelpShape: {
+            kind: string;
+            /** Format: double */
+            expected: number;
+            /** Format: double */
+            fewer: number;
+            numbers: number[];
+        };
+        /** @description The outlooks of the teams that somebody may read, and of all of them together. */
+        OutlookShape: {
+            teams: components["schemas"]["TeamOutlookShape"][];
+            /** Format: double */
+            expected: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** @description some are being computed: ask again */
+            is_pending: boolean;
+            /** @description how many forecasts have come true, or have not */
+            known: number;
+            now_s: number;
+        };
+        /** @description What was played, in numbers. */
+        OutlookWhyShape: {
+            open: number;
+            /** @description open, with no target that could still be missed */
+            without_target: number;
+            /**
+             * Format: double
+             * @description how many are likely to come
+             */
+            coming: number;
+            people_now: number;
+            /** @description who works at some time of the span */
+            people: number;
+            /** @description of how many tickets the time logged is known */
+            times: number;
+            /** Format: double */
+            median_s: number | null;
+            /**
+             * Format: double
+             * @description missed of what is open as it was played
+             */
+            played: number | null;
+            /** @description the time assumed where none was logged */
+            assumed_s: number | null;
+            runs: number;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         OwnStarterShape: {
             key: string;
@@ -6961,6 +7481,10 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         OwnStartersShapeRequest: {
             starters: components["schemas"]["OwnStarterShapeRequest"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        OwnerShapeRequest: {
+            person: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PageShape: {
@@ -7391,6 +7915,12 @@ export interface components {
             from: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        RankPartShape: {
+            part: string;
+            /** Format: double */
+            factor: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ReachedServiceShape: {
             id: number;
             name: string;
@@ -7425,6 +7955,16 @@ export interface components {
         ReadWindowsShape: {
             windows: components["schemas"]["ReadWindowShape"][];
             problems: string[];
+        };
+        /** @description What somebody whom it did not help wrote, and what was answered. */
+        ReaderNoteShape: {
+            id: number;
+            person: string;
+            version: number;
+            why: string;
+            at_s: number;
+            answer: string;
+            answered_s: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ReasonShapeRequest: {
@@ -7478,6 +8018,11 @@ export interface components {
             };
             problem: string;
             outcome: components["schemas"]["OutcomeShape"] | null;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RelatedArticleShape: {
+            id: number;
+            title: string;
         };
         /** @description A phase of a release: whether it waits for a go, is open, and how far its tasks are. */
         ReleasePhaseShape: {
@@ -7890,6 +8435,18 @@ export interface components {
             value: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        SameWordsShape: {
+            id: number;
+            words: string[];
+            by: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SavedShape: {
+            id: number;
+            title: string;
+            saved: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         SayShapeRequest: {
             score?: number | null;
             /** @default  */
@@ -8045,6 +8602,39 @@ export interface components {
         ShareShapeRequest: {
             person: number;
         };
+        /** @description A dashboard as its link shows it: with its owner's eyes, without what is confidential. */
+        SharedDashboardShape: {
+            name: string;
+            owner: string;
+            until_s: number;
+            now_s: number;
+            zone: string;
+            rows: components["schemas"]["SharedPartShape"][][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SharedLineShape: {
+            id: number;
+            kind: string;
+            title: string;
+            priority: number;
+            state: string;
+            team: string;
+            due_s: number | null;
+            late_from_s: number | null;
+        };
+        /** @description A part with what it shows; `is_gone` where there is nothing to show any more. */
+        SharedPartShape: {
+            kind: string;
+            name: string;
+            show: string;
+            text: string;
+            definition: unknown;
+            table: components["schemas"]["ReportShownShape"] | null;
+            rows: components["schemas"]["SharedLineShape"][];
+            count: number;
+            outlook: components["schemas"]["OutlookShape"] | null;
+            is_gone?: boolean;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         ShippedReportShape: {
             key: string;
@@ -8100,6 +8690,37 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         SomeMailShapeRequest: {
             ids: number[];
+        };
+        /** @description An article that words found; `why` are the factors of its rank, none without words. */
+        SoughtArticleShape: {
+            id: number;
+            title: string;
+            state: string;
+            kind: string;
+            service: string;
+            category: string;
+            author: string;
+            owner: string;
+            for_everybody: boolean;
+            is_for_some: boolean;
+            used: number;
+            changed_s: number;
+            version: number;
+            /** @description larger than version where something waits to be published */
+            newest: number;
+            review_s: number | null;
+            starts: string;
+            /** Format: double */
+            score: number | null;
+            why: components["schemas"]["RankPartShape"][];
+            /** @description words that were read as others: gaet as gate */
+            read_as: string[];
+        };
+        /** @description Words that were sought in vain: by how many people, of whom so many asked the desk. */
+        SoughtShape: {
+            words: string;
+            people: number;
+            asked: number;
         };
         /** @enum {string} */
         SpanEnum: "day" | "week" | "fortnight" | "month" | "quarter";
@@ -8365,6 +8986,29 @@ export interface components {
             tasks: number;
             now_s: number;
         };
+        /** @description A team's outlook; without anybody who works within a fortnight there is none. */
+        TeamOutlookShape: {
+            team: number;
+            name: string;
+            computed_s: number;
+            is_anybody: boolean;
+            until_s: number | null;
+            /** Format: double */
+            expected: number | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            /** Format: double */
+            of_open: number | null;
+            /** Format: double */
+            of_coming: number | null;
+            due: components["schemas"]["OutlookDueShape"][];
+            /** @description how many more fall due that the reader may not see */
+            hidden: number;
+            helps: components["schemas"]["OutlookHelpShape"][];
+            why: components["schemas"]["OutlookWhyShape"] | null;
+        };
         /** @description Something by its key and its name. */
         TeamRefShape: {
             id: number;
@@ -8391,6 +9035,11 @@ export interface components {
             prefill: {
                 [key: string]: unknown;
             };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TextPieceShape: {
+            how: components["schemas"]["HowEnum"];
+            text: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TextShapeRequest: {
@@ -8608,6 +9257,19 @@ export interface components {
             /** @default true */
             remembers: boolean;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        UpkeepShape: {
+            wanting: components["schemas"]["WantingShape"][];
+            wanting_count: number;
+            published: number;
+            not_found: components["schemas"]["SoughtShape"][];
+            saved: components["schemas"]["SavedShape"][];
+            saved_count: number;
+            alike: components["schemas"]["AlikeShape"][];
+            /** @description drafts that wait for their review */
+            waiting: number;
+            now_s: number;
+        };
         /** @description What names an entry: another entry, or (with an empty key) people outside the rulebook. */
         UseShape: {
             section: string;
@@ -8722,6 +9384,12 @@ export interface components {
             fields: components["schemas"]["VocabularyFieldShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        VoteShapeRequest: {
+            helped: boolean;
+            /** @default  */
+            why: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         WaitShapeRequest: {
             on: components["schemas"]["OnEnum"];
             reason: string;
@@ -8737,6 +9405,27 @@ export interface components {
             reason: string;
             since_s: number | null;
             until_s: number | null;
+        };
+        /** @description An article that wants a hand, with why, and between what shares it helps (95 %). */
+        WantingShape: {
+            id: number;
+            title: string;
+            why: components["schemas"]["WantingWhyShape"][];
+            /** Format: double */
+            a_week: number;
+            helped: number;
+            not_helped: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            review_s: number | null;
+            owner: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WantingWhyShape: {
+            what: components["schemas"]["WhatEnum"];
+            note: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WeighedAgainShape: {
@@ -8763,6 +9452,8 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @enum {string} */
+        WhatEnum: "disputed" | "review late" | "owner left" | "review soon" | "stale";
         /** @description A serializer that refuses what it does not know, naming it. */
         WhenChangeShapeRequest: {
             version?: number | null;
@@ -8776,18 +9467,32 @@ export interface components {
             id: number;
             title: string;
             state: string;
+            kind: string;
             service: string;
             category: string;
             author: string;
+            owner: string;
             for_everybody: boolean;
+            is_for_some: boolean;
             used: number;
             changed_s: number;
+            version: number;
+            /** @description larger than version where something waits to be published */
+            newest: number;
+            review_s: number | null;
             body: string;
             html: string;
             service_id: number | null;
             source: number | null;
+            audience: components["schemas"]["AudienceShape"][];
             may_change: boolean;
             may_publish: boolean;
+            may_vote: boolean;
+            /** @description of the newest version */
+            draft_title: string;
+            draft_body: string;
+            my_vote: components["schemas"]["MyVoteShape"] | null;
+            related: components["schemas"]["RelatedArticleShape"][];
         };
         WholeMailShape: {
             id: number;
@@ -8877,6 +9582,8 @@ export interface components {
             rating_without: string;
             is_asked_again: boolean;
         };
+        /** @enum {string} */
+        WriteArticleShapeKindEnum: "how to" | "fault and cure" | "question" | "known error";
         /** @description A serializer that refuses what it does not know, naming it. */
         WriteArticleShapeRequest: {
             title: string;
@@ -8886,6 +9593,14 @@ export interface components {
             category: string;
             /** @default false */
             for_everybody: boolean;
+            /** @description left out: as it is */
+            kind?: components["schemas"]["WriteArticleShapeKindEnum"];
+            /** @description those it is for, where it is for some */
+            audience?: components["schemas"]["AudienceShapeRequest"][];
+            /** @description the version that was edited: refused when there is a newer one */
+            base?: number;
+            /** @default  */
+            note: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WriteNewsShapeRequest: {
@@ -8898,6 +9613,10 @@ export interface components {
             from_s: number;
             /** Format: int64 */
             to_s: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WriteSameWordsShapeRequest: {
+            words: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         YearShapeRequest: {
@@ -10503,7 +11222,9 @@ export interface operations {
     articles: {
         parameters: {
             query?: {
+                category?: string;
                 q?: string;
+                state?: string;
             };
             header?: never;
             path?: never;
@@ -10516,7 +11237,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ListedArticleShape"][];
+                    "application/json": components["schemas"]["SoughtArticleShape"][];
                 };
             };
             400: {
@@ -10722,7 +11443,10 @@ export interface operations {
     };
     article: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description a search or an offer led here */
+                found?: boolean;
+            };
             header?: never;
             path: {
                 number: number;
@@ -10942,6 +11666,466 @@ export interface operations {
             };
         };
     };
+    article_life: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArticleLifeShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_reader: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                note: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerNoteShapeRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_article_owner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnerShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeArticleShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    article_reviewed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeArticleShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     set_article_state: {
         parameters: {
             query?: never;
@@ -11022,6 +12206,903 @@ export interface operations {
                 };
             };
             415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_back_to_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeArticleShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    vote_on_article: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VoteShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeArticleShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    articles_folder: {
+        parameters: {
+            query?: {
+                category?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_articles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                    /** @enum {string} */
+                    trial?: "yes" | "no";
+                };
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    same_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SameWordsShape"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_same_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteSameWordsShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SameWordsShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_same_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    articles_upkeep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UpkeepShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15647,6 +17728,345 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dashboard_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DashboardLinkShape"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_dashboard_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLinkShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeLinkShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_dashboard_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: number;
                 number: number;
             };
             cookie?: never;
@@ -21386,6 +23806,206 @@ export interface operations {
                 };
             };
             415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    outlook: {
+        parameters: {
+            query?: {
+                team?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlookShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    outlook_came_true: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CameTrueShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -27237,6 +29857,345 @@ export interface operations {
             };
         };
     };
+    frozen_reports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrozenLineShape"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    freeze_monthly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FreezesShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptReportShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    freeze_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrozenLineShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     report_behind: {
         parameters: {
             query?: {
@@ -27647,6 +30606,223 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    frozen_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrozenReportShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    thaw_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -43031,6 +46207,108 @@ export interface operations {
                 };
             };
             415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shared_dashboard: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The mail's key. */
+                "Gannet-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedDashboardShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,6 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Row } from "../api/client";
 import { api, ok } from "../api/client";
+import { useChance } from "./chances";
+import { inTen } from "./text";
 import { closedParts, ground, isBeyond, nowAt, nowLabel, place, ticks } from "./horizon";
 import { clockWord, dueWords, urgencyOf } from "./state";
 import { exact } from "./time";
@@ -67,24 +69,32 @@ interface TrackProps {
 
 /** One row of the horizon: its closed hours, its bar, its flag, and the words beside it. */
 export function Track({ row, width, height, now, openSpans }: TrackProps) {
-  if (width < 40) return null;
   const nowX = nowAt * width;
   const middle = height / 2;
   const urgency = urgencyOf(row, now);
   const full = dueWords(row, now);
   // Where there is little room, the colour and the bar say “overdue” already; nothing is cut off.
-  const words = urgency === "late" && nowX + 5 + full.length * 7.3 > width ? full.replace("overdue ", "") : full;
+  const chance = useChance(row.id);
+  const isRunning = urgency === "close" || urgency === "fine";
+  const said = chance !== undefined && isRunning ? inTen(chance) : "";
+  const brief = urgency === "late" && nowX + 5 + full.length * 7.3 > width ? full.replace("overdue ", "") : full;
   const end =
     row.due_s !== null
       ? place(row.due_s, now) * width
       : place(now + Math.max(0, row.waiting_until_s ? row.waiting_until_s - now : (row.left_seconds ?? 0)), now) * width;
   const isCut = row.due_s !== null && isBeyond(row.due_s, now);
+  const room = Math.max(width - end - 6, end - nowX - 5);
+  const withChance = said ? [`${brief} · may be late: ${said}`, `${brief} · ${said}`, said] : [];
+  const words = withChance.find((one) => one.length * 6.7 + 8 < room) ?? brief;
   const textWidth = words.length * 6.7 + 8;
   const fitsBeside = end + textWidth < width;
   const textX = urgency === "late" ? nowX + 5 : fitsBeside ? Math.max(nowX + 5, end + 6) : Math.max(nowX + 5, end - textWidth);
+  if (width < 40) return null;
   const backgroundImage = ground(ticks(now, width), openSpans ? closedParts(openSpans, now) : ALWAYS_OPEN);
   const title =
-    row.due_s !== null ? `${clockWord(row.due_kind)} due ${exact(row.due_s)}${isCut ? "; beyond this axis, drawn cut" : ""}` : full;
+    row.due_s !== null
+      ? `${clockWord(row.due_kind)} due ${exact(row.due_s)}${isCut ? "; beyond this axis, drawn cut" : ""}${said ? `; may be late: ${said}` : ""}`
+      : full;
   return (
     <div className="relative h-full" style={{ width, backgroundImage }}>
       <svg width={width} height={height} className="absolute inset-0" aria-hidden="true">

@@ -5,6 +5,8 @@ import { Link } from "react-router";
 import { api, ok, sentence, type Ticket } from "../api/client";
 import { type ActName, useAct } from "./actForm";
 import { ActDialog, asksFirst } from "./acts";
+import { useChance, useOutlook } from "./chances";
+import { inTen } from "./text";
 import { Conversation } from "./Conversation";
 import { heedServerTime, useKeys, useNow } from "./hooks";
 import { Number } from "./marks";
@@ -133,6 +135,8 @@ function Body({ ticket, onClose, onAct }: { ticket: Ticket; onClose: () => void;
 
 /** The next target in one sentence, with its ledger one click away. */
 export function DueLine({ ticket, now }: { ticket: Ticket; now: number }) {
+  useOutlook();
+  const chance = useChance(ticket.id);
   const { due } = ticket;
   const key = `clock:${due.kind}/`;
   if (ticket.waiting)
@@ -168,6 +172,12 @@ export function DueLine({ ticket, now }: { ticket: Ticket; now: number }) {
         ) : (
           <>
             <b>{span(left)}</b> {isApart ? "of service time " : ""}left to {clockVerb(due.kind)} · due {when(due.due_s, now)}
+            {chance === undefined ? null : (
+              <>
+                {" "}
+                · <b>may be late: {inTen(chance)}</b>
+              </>
+            )}
           </>
         )}
       </span>

@@ -65,6 +65,11 @@ export function weekday(seconds: number): string {
   return format(seconds, { weekday: "short" });
 }
 
+/** A day in full: Monday 30 November. */
+export function wholeDay(seconds: number): string {
+  return format(seconds, { weekday: "long", day: "numeric", month: "long" });
+}
+
 /** A length of time as people say it: 21 min, 1 h 24, 3 days. */
 export function span(seconds: number): string {
   const length = Math.abs(Math.round(seconds));

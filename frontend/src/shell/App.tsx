@@ -21,6 +21,8 @@ const PrintPage = lazy(() => import("../screens/queue/PrintPage").then((m) => ({
 const RecordPage = lazy(() => import("../screens/record/RecordPage").then((m) => ({ default: m.RecordPage })));
 const ReportsPage = lazy(() => import("../screens/reports/ReportsPage").then((m) => ({ default: m.ReportsPage })));
 const DashboardsPage = lazy(() => import("../screens/reports/DashboardsPage").then((m) => ({ default: m.DashboardsPage })));
+const SharedWall = lazy(() => import("../screens/reports/SharedWall").then((m) => ({ default: m.SharedWall })));
+const OutlookPage = lazy(() => import("../screens/reports/OutlookPage").then((m) => ({ default: m.OutlookPage })));
 const TargetsPage = lazy(() => import("../screens/reports/TargetsPage").then((m) => ({ default: m.TargetsPage })));
 const BehindPage = lazy(() => import("../screens/reports/BehindPage").then((m) => ({ default: m.BehindPage })));
 const CabPage = lazy(() => import("../screens/changes/CabPage").then((m) => ({ default: m.CabPage })));
@@ -32,7 +34,7 @@ const QuarantinePage = lazy(() => import("../screens/quarantine/QuarantinePage")
 const MailRoomPage = lazy(() => import("../screens/mailroom/MailRoomPage").then((m) => ({ default: m.MailRoomPage })));
 const RulebookPage = lazy(() => import("../screens/rulebook/RulebookPage").then((m) => ({ default: m.RulebookPage })));
 const ArticlePage = lazy(() => import("../screens/articles/ArticlePage").then((m) => ({ default: m.ArticlePage })));
-const ArticlesPage = lazy(() => import("../screens/articles/ArticlePage").then((m) => ({ default: m.ArticlesPage })));
+const ArticlesPage = lazy(() => import("../screens/articles/KnowledgePage").then((m) => ({ default: m.ArticlesPage })));
 const PreparedPage = lazy(() => import("../screens/prepared/PreparedPage").then((m) => ({ default: m.PreparedPage })));
 const OfferPage = lazy(() => import("../screens/portal/OfferPage").then((m) => ({ default: m.OfferPage })));
 const BasketPage = lazy(() => import("../screens/portal/BasketPage").then((m) => ({ default: m.BasketPage })));
@@ -157,6 +159,16 @@ export const router = createBrowserRouter([
     errorElement: <Broken />,
   },
   {
+    // A dashboard by its link, which anybody may have: the secret stands behind the #.
+    path: "/wall",
+    element: (
+      <Suspense fallback={null}>
+        <SharedWall />
+      </Suspense>
+    ),
+    errorElement: <Broken />,
+  },
+  {
     path: "/decide/:token?",
     element: (
       <Suspense fallback={null}>
@@ -199,6 +211,7 @@ export const router = createBrowserRouter([
           { path: "reports", element: <ReportsPage /> },
           { path: "dashboards/:number?", element: <DashboardsPage /> },
           { path: "reports/targets", element: <TargetsPage /> },
+          { path: "reports/outlook", element: <OutlookPage /> },
           { path: "reports/behind", element: <BehindPage /> },
           { path: "mailroom", element: <MailRoomPage /> },
           { path: "quarantine", element: <QuarantinePage /> },

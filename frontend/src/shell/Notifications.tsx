@@ -42,6 +42,9 @@ const SAYS: Record<string, string> = {
   "outside changed": "news from outside",
   "mail quarantined": "a mail was quarantined",
   "major suggested": "suggested as a major incident",
+  "article disputed": "an article of yours did not help",
+  "article answered": "you were answered",
+  "article to review": "an article waits for its review",
   "pattern found": "keeps coming back: is there a problem behind it?",
   "change submitted": "a change is to be assessed",
   "change authorised": "your change is authorised",
@@ -213,7 +216,15 @@ function One({ row, now, isDesk, onGo, onDone, act }: OneProps) {
               {row.title}
             </Link>
           ) : (
-            <p>{row.title}</p>
+            <>
+              {row.thing === "article" && row.thing_id !== null ? (
+                <Link to={`${isDesk ? "/desk" : ""}/articles/${row.thing_id}`} onClick={onGo} className="hover:underline">
+                  {row.title}
+                </Link>
+              ) : (
+                <p>{row.title}</p>
+              )}
+            </>
           )}
           {row.ticket && ["task given", "reminder", "low score"].includes(row.event) ? <p>{row.title}</p> : null}
           {row.text && row.text !== row.ticket_title ? <p className="line-clamp-2 text-[13px] text-ink-2">{row.text}</p> : null}

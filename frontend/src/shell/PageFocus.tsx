@@ -17,6 +17,7 @@ const TITLES: [RegExp, string][] = [
   [/^\/desk\/services/, "Services"],
   [/^\/desk\/items\/(\d+)/, "Item $1"],
   [/^\/desk\/reports\/behind/, "Behind the number"],
+  [/^\/desk\/reports\/outlook/, "Looking ahead"],
   [/^\/desk\/reports/, "Reports"],
   [/^\/desk\/dashboards/, "Dashboards"],
   [/^\/desk\/mailroom/, "Mail room"],

@@ -11,8 +11,7 @@ from rest_framework.response import Response
 from gannet.audit.models import Event
 from gannet.estate.finding import find_item, find_service
 from gannet.estate.models import Service
-from gannet.knowledge.actions import readable
-from gannet.knowledge.search import find_articles
+from gannet.knowledge.search import find_articles, readable
 from gannet.people.access import acting, person_of
 from gannet.people.models import Person, Team
 from gannet.people.permissions import DeskReads, DeskWorks
@@ -415,7 +414,9 @@ class FindView(GannetView):
                 (known[found] for found in best if found in known),
                 key=lambda row: row["state"] > OPEN_LIMIT,  # stable: the best of each stay first
             )[:8]
-        articles = find_articles(" ".join(words[:8]), 5) if words and number is None else []
+        asks = " ".join(words[:8]) if number is None else ""
+        now_s = seconds_of(timezone.now())
+        articles = find_articles(asks, 5, person_of(request), now_s) if asks else []
         if number is not None:
             articles = list(readable(person_of(request)).filter(pk=number))
         return Response(
@@ -426,7 +427,7 @@ class FindView(GannetView):
                         "id": article.pk,
                         "title": article.title,
                         "state": article.state,
-                        "for_everybody": bool(article.for_everybody),
+                        "for_everybody": article.for_everybody > 0,
                     }
                     for article in articles
                 ],

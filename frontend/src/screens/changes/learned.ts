@@ -24,6 +24,7 @@ export function articleOf(ticket: Ticket) {
     service: ticket.facts.service?.id ?? null,
     category: ticket.facts.category || "",
     for_everybody: false,
+    note: "",
   };
 }
 

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, ok, type Row, sentence } from "../../api/client";
+import { useOutlook } from "../../parts/chances";
 import { heedServerTime, useNow } from "../../parts/hooks";
 import { RowActs, useRowActs } from "../../parts/list/RowActs";
 import { Reader } from "../../parts/Reader";
@@ -50,6 +51,7 @@ export function LookoutPage() {
     refetchInterval: 60_000,
     enabled: team !== 0 && data !== undefined,
   });
+  const outlook = useOutlook();
   const open = params.get("open") ? +(params.get("open") ?? "") : null;
   const only = FIGURES.find((figure) => figure.key === params.get("only"));
   const set = (name: string, value: string | null, replace: boolean) => {
@@ -149,7 +151,13 @@ export function LookoutPage() {
       </div>
       <Besides data={data} now={now} />
       {team ? (
-        <TeamLookout data={ofTeam.data} error={ofTeam.error} now={now} rows={[...ours, ...others]}>
+        <TeamLookout
+          data={ofTeam.data}
+          outlook={outlook.data?.teams.find((one) => one.team === team)}
+          error={ofTeam.error}
+          now={now}
+          rows={[...ours, ...others]}
+        >
           {horizon}
         </TeamLookout>
       ) : all.length === 0 ? (

@@ -4,8 +4,10 @@ import { Link } from "react-router";
 import { toast } from "sonner";
 import { api, ok, Problem, type Row, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
+import type { TeamOutlook } from "../../parts/chances";
 import { Initials } from "../../parts/Initials";
 import { standing } from "../../parts/MemberSelect";
+import { OutlookCard } from "../../parts/outlook/OutlookCard";
 import { Button, Dialog, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
 import { tellTouched } from "../../shell/live";
 
@@ -14,6 +16,7 @@ type Person = components["schemas"]["LoadShape"];
 
 interface TeamLookoutProps {
   data: Team | undefined;
+  outlook: TeamOutlook | undefined;
   error: unknown;
   now: number;
   /** The rows that are drawn. */
@@ -22,7 +25,7 @@ interface TeamLookoutProps {
 }
 
 /** A lead's view: all that the team has open, beside who is on with how much; drag to assign. */
-export function TeamLookout({ data, error, now, rows, children }: TeamLookoutProps) {
+export function TeamLookout({ data, outlook, error, now, rows, children }: TeamLookoutProps) {
   const queries = useQueryClient();
   const [over, setOver] = useState<number | null>(null);
   const [giving, setGiving] = useState<{ row: Row; to: Person } | null>(null);
@@ -31,7 +34,14 @@ export function TeamLookout({ data, error, now, rows, children }: TeamLookoutPro
   const most = Math.max(1, ...data.people.map((person) => person.load));
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_minmax(220px,260px)] gap-3 max-[1000px]:grid-cols-1">
-      <div className="min-w-0">{children}</div>
+      <div className="min-w-0">
+        {outlook ? (
+          <section aria-label="Looking ahead" className="mb-2 rounded-card border border-line bg-sheet px-3 py-2">
+            <OutlookCard outlook={outlook} now={now} />
+          </section>
+        ) : null}
+        {children}
+      </div>
       <section aria-label="People" className="self-start rounded-card border border-line bg-sheet px-3 py-2">
         <h2 className="font-bold">{data.team.name}</h2>
         <p className="mb-1 text-[13px] text-ink-2">

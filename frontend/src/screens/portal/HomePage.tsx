@@ -104,7 +104,10 @@ export function HomePage() {
               ))}
               {offers.data?.articles.map((article) => (
                 <li key={`a${article.id}`}>
-                  <Link to={`/articles/${article.id}`} className="flex items-center gap-4 border-b border-line px-4 py-3 hover:bg-sea-3">
+                  <Link
+                    to={`/articles/${article.id}?found=1`}
+                    className="flex items-center gap-4 border-b border-line px-4 py-3 hover:bg-sea-3"
+                  >
                     <span className="w-[104px] shrink-0 text-[14px] text-ink-2 max-[560px]:hidden">answer</span>
                     <span className="min-w-0 flex-1">
                       <b>{article.title}</b>

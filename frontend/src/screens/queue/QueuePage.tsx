@@ -11,6 +11,7 @@ import { TicketTable } from "../../parts/list/TicketTable";
 import { useExcerpts } from "../../parts/list/useExcerpts";
 import { sortedBy, writeSorts } from "../../parts/list/types";
 import { useChosen } from "../../parts/list/useChosen";
+import { useOutlook } from "../../parts/chances";
 import { useTicketList } from "../../parts/list/useTicketList";
 import { Reader } from "../../parts/Reader";
 import { Button, Empty, ErrorNote, Loading, Switch } from "../../parts/ui";
@@ -49,6 +50,7 @@ export function QueuePage() {
   );
   const columns = asked(state.group ? [...state.columns, ...(state.columns.includes(state.group) ? [] : [state.group])] : state.columns);
   const list = useTicketList({ filter, sort, columns }, !isWaiting);
+  useOutlook();
   const { rows } = list;
   const chosen = useChosen(rows);
   const none = chosen.none;

@@ -1,0 +1,232 @@
+"""What the API says of articles."""
+
+from rest_framework import serializers
+
+from gannet.knowledge.models import ArticleKind
+from gannet.web.shape import Shape
+
+_words, _number, _yes = serializers.CharField, serializers.IntegerField, serializers.BooleanField
+_list, _part = serializers.ListField, serializers.FloatField
+
+
+class AudienceShape(Shape):
+    """One of those that an article for some is for: a department, a place, or a role."""
+
+    kind = serializers.ChoiceField(["department", "place", "role"])
+    name = _words(max_length=80)
+
+
+class WriteArticleShape(Shape):
+    title = _words(max_length=200, allow_blank=True)
+    body = _words(max_length=60_000, allow_blank=True)
+    service = _number(required=False, allow_null=True, default=None)
+    category = _words(max_length=80, allow_blank=True, required=False, default="")
+    for_everybody = _yes(required=False, default=False)
+    kind = serializers.ChoiceField(
+        ArticleKind.values, required=False, help_text="left out: as it is"
+    )
+    audience = AudienceShape(
+        many=True, required=False, help_text="those it is for, where it is for some"
+    )
+    base = _number(
+        required=False, help_text="the version that was edited: refused when there is a newer one"
+    )
+    note = _words(max_length=200, allow_blank=True, required=False, default="")
+
+
+class ArticleStateShape(Shape):
+    state = serializers.ChoiceField(["draft", "in review", "published", "retired"])
+
+
+class ListedArticleShape(Shape):
+    id = _number()
+    title = _words()
+    state = _words()
+    kind = _words()
+    service = _words()
+    category = _words()
+    author = _words()
+    owner = _words()
+    for_everybody = _yes()
+    is_for_some = _yes()
+    used = _number()
+    changed_s = _number()
+    version = _number()
+    newest = _number(help_text="larger than version where something waits to be published")
+    review_s = _number(allow_null=True)
+
+
+class RankPartShape(Shape):
+    part = _words()
+    factor = _part()
+
+
+class SoughtArticleShape(ListedArticleShape):
+    """An article that words found; `why` are the factors of its rank, none without words."""
+
+    starts = _words()
+    score = _part(allow_null=True)
+    why = RankPartShape(many=True)
+    read_as = _list(child=_words(), help_text="words that were read as others: gaet as gate")
+
+
+class TextPieceShape(Shape):
+    how = serializers.ChoiceField(["same", "gone", "new"])
+    text = _words()
+
+
+class ArticleVersionShape(Shape):
+    """One version, with what changed against the one before, line by line."""
+
+    number = _number()
+    title = _words()
+    by = _words()
+    at_s = _number()
+    note = _words()
+    is_published = _yes()
+    helped = _number()
+    not_helped = _number()
+    low = _part()
+    high = _part()
+    changed = TextPieceShape(many=True)
+
+
+class ReaderNoteShape(Shape):
+    """What somebody whom it did not help wrote, and what was answered."""
+
+    id = _number()
+    person = _words()
+    version = _number()
+    why = _words()
+    at_s = _number()
+    answer = _words()
+    answered_s = _number(allow_null=True)
+
+
+class MyVoteShape(Shape):
+    helped = _yes()
+    why = _words()
+    answer = _words()
+
+
+class RelatedArticleShape(Shape):
+    id = _number()
+    title = _words()
+
+
+class WholeArticleShape(ListedArticleShape):
+    body = _words()
+    html = _words()
+    service_id = _number(allow_null=True)
+    source = _number(allow_null=True)
+    audience = AudienceShape(many=True)
+    may_change = _yes()
+    may_publish = _yes()
+    may_vote = _yes()
+    draft_title = _words(help_text="of the newest version")
+    draft_body = _words()
+    my_vote = MyVoteShape(allow_null=True)
+    related = RelatedArticleShape(many=True)
+
+
+class ArticleLifeShape(Shape):
+    """What its readers made of an article, version by version: for the desk."""
+
+    versions = ArticleVersionShape(many=True)
+    notes = ReaderNoteShape(many=True)
+    reads = _number(help_text="in the last 30 days")
+    saved = _number(help_text="tickets saved in the last 30 days")
+    used = _number()
+    linked_from = RelatedArticleShape(many=True)
+
+
+class VoteShape(Shape):
+    helped = _yes()
+    why = _words(max_length=600, allow_blank=True, required=False, default="")
+
+
+class AnswerNoteShape(Shape):
+    text = _words(max_length=600, allow_blank=True)
+
+
+class OwnerShape(Shape):
+    person = _number()
+
+
+class WantingWhyShape(Shape):
+    what = serializers.ChoiceField(
+        ["disputed", "review late", "owner left", "review soon", "stale"]
+    )
+    note = _words()
+
+
+class WantingShape(Shape):
+    """An article that wants a hand, with why, and between what shares it helps (95 %)."""
+
+    id = _number()
+    title = _words()
+    why = WantingWhyShape(many=True)
+    a_week = _part()
+    helped = _number()
+    not_helped = _number()
+    low = _part()
+    high = _part()
+    review_s = _number(allow_null=True)
+    owner = _words()
+
+
+class SoughtShape(Shape):
+    """Words that were sought in vain: by how many people, of whom so many asked the desk."""
+
+    words = _words()
+    people = _number()
+    asked = _number()
+
+
+class SavedShape(Shape):
+    id = _number()
+    title = _words()
+    saved = _number()
+
+
+class AlikeShape(Shape):
+    one = _number()
+    other = _number()
+    share = _part()
+
+
+class UpkeepShape(Shape):
+    wanting = WantingShape(many=True)
+    wanting_count = _number()
+    published = _number()
+    not_found = SoughtShape(many=True)
+    saved = SavedShape(many=True)
+    saved_count = _number()
+    alike = AlikeShape(many=True)
+    waiting = _number(help_text="drafts that wait for their review")
+    now_s = _number()
+
+
+class SameWordsShape(Shape):
+    id = _number()
+    words = _list(child=_words())
+    by = _words()
+
+
+class WriteSameWordsShape(Shape):
+    words = _list(child=_words(max_length=40), min_length=2, max_length=12)
+
+
+class FolderLineShape(Shape):
+    """What a file would do, or did; a wrong one says why."""
+
+    file = _words()
+    does = serializers.ChoiceField(["new", "changed", "same", "wrong"])
+    title = _words()
+    number = _number(allow_null=True)
+    why = _words()
+
+
+class FolderShape(Shape):
+    lines = FolderLineShape(many=True)
+    is_trial = _yes()

@@ -1,0 +1,109 @@
+"""Knowledge, from a resolution to a reader who mistypes, and back to who keeps it true."""
+
+from collections.abc import Callable
+
+from selenium.webdriver.common.by import By
+
+from tests.browser.conftest import Server
+from tests.browser.driver import Screen
+
+Open = Callable[..., Screen]
+
+
+def test_an_article_is_written_reviewed_found_and_disputed(server: Server, screen: Open) -> None:
+    signe = screen("Signe")
+    signe.open("/desk/articles")
+    signe.press("New article")
+    signe.fill("Title", "Change the ribbon of the badge printer")
+    signe.fill("Text", "1. Open the lid.\n2. Turn the ribbon until it is tight.")
+    signe.driver.find_element(By.XPATH, "//label[normalize-space(.)='everybody']/input").click()
+    signe.press("Save")
+    signe.see("Turn the ribbon until it is tight.")
+    signe.press("Ask for review")
+    signe.see("Editors see it among the drafts.")
+    assert signe.violations() == []
+    address = signe.driver.current_url.split("?")[0]
+    number = address.rsplit("/", 1)[1]
+
+    marit = screen("Marit")
+    marit.open("/desk/articles?room=drafts")
+    marit.see("Waiting for review")
+    marit.see("Change the ribbon of the badge printer")
+    marit.open(f"/desk/articles/{number}")
+    marit.press("Publish")
+    marit.see("Published.")
+
+    # A requester with a slip of the keyboard finds it before any form.
+    ines = screen("Ines", 390, 800)
+    ines.open("/")
+    ines.fill("What do you need", "bagde printer ribon")
+    ines.see("Change the ribbon of the badge printer")
+    ines.driver.find_element(By.PARTIAL_LINK_TEXT, "Change the ribbon").click()
+    ines.see("Did it help?")
+    ines.press("No")
+    ines.fill("What was missing or wrong?", "Which way round does it go?")
+    ines.press("Say so")
+    ines.see("You wrote: Which way round does it go?")
+    assert ines.violations() == []
+
+    # Its owner answers, and writes the next version; readers see it once it is published.
+    signe.open(f"/desk/articles/{number}")
+    signe.see("Which way round does it go?")
+    signe.press("Answer")
+    signe.driver.find_element(By.CSS_SELECTOR, "input[aria-label^='Answer to']").send_keys(
+        "The dark side down: it says so now."
+    )
+    signe.press("Send")
+    signe.see("hears of it")
+    signe.press("Change it")
+    signe.fill("Text", "1. Open the lid.\n2. Turn the ribbon, dark side down.")
+    signe.press("Save")
+    signe.see("readers see 2 until you publish it")
+    marit.open(f"/desk/articles/{number}")
+    marit.press("Publish version 3")
+    marit.see("Published.")
+    ines.open(f"/articles/{number}")
+    ines.see("dark side down")
+    marit.open(f"/desk/articles/{number}")
+    marit.see("0 of 1")
+    assert marit.violations() == []
+    for one in (signe, marit, ines):
+        assert one.complaints() == []
+
+
+def test_two_editors_lose_nothing(server: Server, screen: Open) -> None:
+    marit, other = screen("Marit"), screen("Marit")
+    marit.open("/desk/articles")
+    marit.press("New article")
+    marit.fill("Title", "Where the spare keys hang")
+    marit.fill("Text", "In the purser’s office.")
+    marit.press("Save")
+    marit.see("In the purser’s office.")
+    path = "/" + marit.driver.current_url.split("?")[0].split("/", 3)[3]
+    other.open(path)
+    other.press("Change it")
+    other.fill("Text", "Behind the bar.")
+    marit.press("Change it")
+    marit.fill("Text", "In the wheelhouse.")
+    marit.press("Save")
+    marit.see("In the wheelhouse.")
+    other.press("Save")
+    other.see("saved version 3 meanwhile")
+    other.see("In the wheelhouse.")
+    assert other.violations() == []
+    other.press("Write mine over it")
+    other.press("Save")
+    other.see("Behind the bar.")
+
+
+def test_upkeep_shows_what_wants_a_hand(server: Server, screen: Open) -> None:
+    marit = screen("Marit")
+    marit.open("/desk/articles?room=upkeep")
+    marit.see("Searched for, not found")
+    marit.see("badge printer ribbon")
+    marit.see("disputed")
+    marit.see("review late")
+    assert marit.violations() == []
+    marit.press("write it")
+    marit.see("Title")
+    assert marit.complaints() == []
