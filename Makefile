@@ -9,9 +9,13 @@ demo: setup build
 	@$(PY) -m gannet demo $(if $(KEEP),--keep)
 
 # Two processes; a file's tests stay together, since each process that drives a browser
-# makes a server of its own.
-test: setup-test build chromium lint
-	@DJANGO_SETTINGS_MODULE=gannet.settings.test $(PY) -m pytest -n 2 --dist loadfile
+# makes a server of its own. What many tests begin with is made while the code is looked over.
+test: setup-test build chromium
+	@rm -rf .setup/made && mkdir -p .setup/made
+	@$(PY) -m tests.made .setup/made > .setup/made.log 2>&1 & making=$$!; \
+	  tools/lint && { wait $$making || { cat .setup/made.log >&2; exit 1; }; }
+	@GANNET_MADE=$(CURDIR)/.setup/made DJANGO_SETTINGS_MODULE=gannet.settings.test \
+	  $(PY) -m pytest -n 2 --dist loadfile
 
 # 2,000 cases of the API's description, others each time; `make test` tries 300.
 test-fuzz: setup-test

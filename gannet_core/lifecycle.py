@@ -322,7 +322,7 @@ def clock_events(
             found.append(ClockEvent(event.at, EventKind.RESTART))
             began = True
         was_on = on
-        on = _waiting_after(on, event)
+        on = waiting_after(on, event)
         if on in pauses_on and (began or on != was_on):
             found.append(ClockEvent(event.at, EventKind.PAUSE))
         elif was_on in pauses_on and on not in pauses_on:
@@ -330,7 +330,8 @@ def clock_events(
     return found
 
 
-def _waiting_after(on: str | None, event: Happening) -> str | None:
+def waiting_after(on: str | None, event: Happening) -> str | None:
+    """What a record waits on after an event, or nothing, given what it waited on before."""
     if event.act == Act.WAITING:
         return str(event.facts["on"])
     if event.act in (Act.RESUMED, Act.RESOLVED, Act.REOPENED, Act.CANCELLED):

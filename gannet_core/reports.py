@@ -27,7 +27,13 @@ OPENED, RESOLVED, CLOSED, OPEN, OPEN_AT_END, EVER = (
     "open at the end of each",
     "of all time",
 )
-EVENTS = (OPENED, RESOLVED, CLOSED, OPEN, OPEN_AT_END, EVER)
+OF_TICKETS = (OPENED, RESOLVED, CLOSED, OPEN, OPEN_AT_END, EVER)
+# What happens to records of other kinds; an application says which to which.
+EVENTS = (
+    *OF_TICKETS, "made", "done", "asked", "decided", "logged", "sent", "answered", "begun",
+    "ended", "handed over", "opened again", "missed", "written", "last changed", "review by",
+    "read", "seen",
+)  # fmt: skip
 # What is counted of no span.
 SPANLESS = (OPEN, EVER)
 SPANS = (
@@ -44,9 +50,13 @@ SPANS = (
 )
 HOUR_OF_DAY, WEEKDAY = "hour of day", "weekday"
 BYS = (HOUR_OF_DAY, WEEKDAY, "hour", "day", "week", "month", "quarter", "year")
+# Groups by how much of a value there is, for a distribution.
+BAND = "band"
 COUNT, SHARE = "count", "share"
 AGGREGATES = ("mean", "median", "p90", "sum", "min", "max")
 RECORDS = "records"
+# Beside what was open at the end of each: what came in it, and what went.
+CAME, WENT = "came", "went"
 DRAWN = ("table", "bars", "stacked", "lines", "bars and line", "shares", "heat", "figure")
 BEFORE, YEAR_BEFORE = "the period before", "a year before"
 AGAINST = ("", BEFORE, YEAR_BEFORE)
@@ -77,6 +87,8 @@ class Value:
 # Every value that a measure can be of; an application may know fewer.
 VALUES: Mapping[str, Value] = {
     RECORDS: Value("records", about="How many records there are."),
+    CAME: Value("came", about="What was opened in the piece of time."),
+    WENT: Value("went", about="What was resolved in it, or ended without."),
     "age": Value("age", "seconds", about="From opening to closing, or to now while it is open."),
     "first response": Value("time to respond", "seconds",
                             about="From opening to the desk’s first answer, by the clock."),
@@ -97,12 +109,40 @@ VALUES: Mapping[str, Value] = {
     "first line": Value("resolved by the first line", is_share=True, about="Of those resolved."),
     "reopened": Value("reopened", is_share=True, about="Of those resolved at least once."),
     "with knowledge": Value("resolved with an article", is_share=True, about="Of those resolved."),
+    "time taken": Value("time taken", "seconds",
+                        about="From its beginning to its end, or to now while it goes on."),
+    "service time taken": Value("service time taken", "seconds",
+                                about="In the hours of service alone, of those that have ended."),
+    "out of hours": Value("time out of hours", "seconds",
+                          about="What of it fell outside the hours of service."),
+    "time over": Value("time over the target", "seconds",
+                       about="From the target to the end of the clock, or to now."),
+    "planned": Value("planned time", "minutes", about="What was planned for it."),
+    "in time": Value("done in time", is_share=True, about="Of those done that were due."),
+    "approved": Value("approved", is_share=True, about="Of those decided."),
+    "answered": Value("answered", is_share=True, about="Of those who were asked."),
+    "late wait": Value("began in the last tenth of the target", is_share=True,
+                       about="Waits that began when a tenth of the resolution target or less was "
+                             "left, but some was: among those of records with one."),
+    "reads": Value("readings", about="How often it was read by others than its owner."),
+    "uses": Value("uses", about="How many records were resolved with it."),
+    "helped": Value("answers that it helped", about="How many readers said so."),
+    "did not help": Value("answers that it did not help", about="How many readers said so."),
+    "no ticket after": Value("no ticket after it", is_share=True,
+                             about="Readings after which the reader asked for nothing on the "
+                                   "article’s service for a day; confidential ones are not "
+                                   "looked at."),
+    "tickets": Value("tickets on it", about="How many name it; confidential ones are not counted."),
+    "differences": Value("differences", about="Between what is written down and what was found."),
 }  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
 class Dimension:
-    """What groups are made by: a field, and for a moment the piece of time it falls into."""
+    """What groups are made by: a field, and for a moment the piece of time it falls into.
+
+    By `BAND` the field is the name of a value, and groups are how much of it there is.
+    """
 
     field: str
     by: str = ""
@@ -110,7 +150,7 @@ class Dimension:
     @property
     def is_time(self) -> bool:
         """Whether its groups are pieces of a calendar, one after the other."""
-        return self.by not in ("", HOUR_OF_DAY, WEEKDAY)
+        return self.by not in ("", HOUR_OF_DAY, WEEKDAY, BAND)
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,7 +175,7 @@ class Measure:
         """The figure in words."""
         said = VALUES[self.of].label
         if self.way == COUNT:
-            return "count"
+            return "count" if self.of == RECORDS else said
         if self.way == SHARE:
             return said
         return f"{_SAID[self.way]} {said}"
@@ -178,7 +218,7 @@ class Definition:
     @property
     def event_field(self) -> str:
         """The field of moments by which records fall into the span; empty for those open."""
-        return self.event if self.event in (OPENED, RESOLVED, CLOSED) else ""
+        return "" if self.event in (OPEN, OPEN_AT_END, EVER) else self.event
 
 
 def read_definition(said: Mapping[str, Any]) -> Definition:
@@ -208,13 +248,15 @@ def read_definition(said: Mapping[str, Any]) -> Definition:
         raise ReportError("columns", "the same thing cannot stand in rows and columns")
     if event == OPEN_AT_END:
         _check_open_at_end(found)
+    elif any(one.of in (CAME, WENT) for one in shown):
+        raise ReportError("measures", "what came and went stands beside what was open at each end")
     return found
 
 
 def _check_open_at_end(found: Definition) -> None:
     if len(found.rows) != 1 or not found.rows[0].is_time:
         raise ReportError("rows", "what was open at the end of each needs rows of time")
-    if any(one.way != COUNT for one in found.measures):
+    if any(one.of not in (RECORDS, CAME, WENT) for one in found.measures):
         raise ReportError("measures", "what was open at the end of each is counted")
     if found.columns is not None and found.columns.by:
         raise ReportError("columns", "beside it stand columns that are no time")
@@ -244,14 +286,14 @@ def _dimension(said: Any, place: str) -> Dimension:
     if not isinstance(said, Mapping) or not isinstance(said.get("field"), str):
         raise ReportError(place, "say by which field")
     by = said.get("by") or ""
-    return Dimension(said["field"], _one_of(by, ("", *BYS), place))
+    return Dimension(said["field"], _one_of(by, ("", *BYS, BAND), place))
 
 
 def _measure(said: Any) -> Measure:
     if not isinstance(said, Mapping):
         raise ReportError("measures", "say of what, and how")
     of = _one_of(said.get("of"), tuple(VALUES), "measures")
-    if of == RECORDS:
+    if of in (RECORDS, CAME, WENT):
         return Measure(of, _one_of(said.get("way", COUNT), (COUNT,), "measures"))
     if VALUES[of].is_share:
         return Measure(of, _one_of(said.get("way", SHARE), (SHARE,), "measures"))
@@ -557,6 +599,56 @@ def merged_by(keys: Iterable[Any], name: Callable[[Any], str | None]) -> dict[An
     named = {key: name(key) for key in keys}
     groups = merged(named.values())
     return {key: groups[said] for key, said in named.items()}
+
+
+# Where bands of a value begin, from the least up; beyond them by ones, twos and fives.
+_LADDERS: Mapping[str, Sequence[int]] = {
+    "seconds": (
+        0, 300, 900, 1_800, 3_600, 7_200, 14_400, 28_800, _DAY, 2 * _DAY, 4 * _DAY, 7 * _DAY,
+        14 * _DAY, 28 * _DAY, 56 * _DAY, 91 * _DAY, 182 * _DAY, 365 * _DAY, 730 * _DAY,
+    ),
+    "minutes": (0, 5, 10, 15, 30, 60, 120, 240, 480, 960, 2_400),
+}  # fmt: skip
+MOST_BANDS = 24
+
+
+def bands(unit: str, least: int, most: int) -> tuple[int, ...]:
+    """Where the bands begin into which values from `least` to `most` fall, and the last ends.
+
+    Each takes its beginning and not its end. Durations go by steps that people say (an hour, a
+    day, a week), few numbers one by one, others by ones, twos and fives.
+    """
+    ladder = _LADDERS.get(unit)
+    if ladder is not None and least >= 0 and most < ladder[-1]:
+        first = max(at for at, edge in enumerate(ladder) if edge <= least)
+        last = min(at for at, edge in enumerate(ladder) if edge > most)
+        return tuple(ladder[first : last + 1])
+    step, place = 1, 0
+    while (most - least) // step >= MOST_BANDS // 2:
+        place += 1
+        step = (1, 2, 5)[place % 3] * 10 ** (place // 3)
+    first = least // step * step
+    return tuple(range(first, most // step * step + 2 * step, step))
+
+
+def band_label(low: int, high: int, unit: str) -> str:
+    """A band as a heading of a report says it."""
+    if unit == "seconds":
+        return f"{_length(low)} to {_length(high)}" if low else f"under {_length(high)}"
+    if unit == "minutes":
+        return f"{low} to {high} min" if low else f"under {high} min"
+    if unit == "pence":
+        return f"{low / 100:,.2f} to {high / 100:,.2f}"
+    return str(low) if high == low + 1 else f"{low} to {high - 1}"
+
+
+def _length(seconds: int) -> str:
+    for name, size in (("week", 7 * _DAY), ("day", _DAY), ("h", 3_600), ("min", 60)):
+        if abs(seconds) >= size and seconds % size == 0:
+            many = seconds // size
+            plural = "s" if many != 1 and name in ("week", "day") else ""
+            return f"{many} {name}{plural}"
+    return f"{seconds} s"
 
 
 def bucket_label(key: str, by: str) -> str:

@@ -1,7 +1,10 @@
 """Northmere Ferries in small: made once, and again after tests that empty the database."""
 
+import os
+import shutil
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -11,6 +14,8 @@ from hypothesis import HealthCheck, settings
 settings.register_profile("gannet", deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("gannet")
 
+# Where the data are that many tests begin with; where nothing is made, each makes its own.
+MADE = Path(os.environ["GANNET_MADE"]) if os.environ.get("GANNET_MADE") else None
 NOW = datetime(2026, 11, 23, 9, 46, tzinfo=UTC)  # a Monday, in office hours
 
 
@@ -28,9 +33,26 @@ def make_northmere() -> None:
 
 
 @pytest.fixture(scope="session")
+def django_db_keepdb() -> bool:
+    """Whether the database is there already, made by `tests.made` before all tests."""
+    return MADE is not None
+
+
+@pytest.fixture(scope="session")
+def django_db_modify_db_settings(django_db_modify_db_settings: None) -> None:
+    if MADE is not None:
+        from django.db import connection
+
+        shutil.copy(MADE / "northmere.sqlite3", connection.settings_dict["TEST"]["NAME"])
+
+
+@pytest.fixture(scope="session")
 def django_db_setup(django_db_setup: None, django_db_blocker: Any) -> None:
+    from gannet.rulebook.models import Edition
+
     with django_db_blocker.unblock():
-        make_northmere()
+        if not Edition.objects.exists():
+            make_northmere()
 
 
 @pytest.fixture

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import type { FieldAbout } from "../src/api/client";
 import { short } from "../src/screens/reports/labels";
 import {
   besides,
@@ -8,6 +9,7 @@ import {
   fitting,
   isSpanless,
   isTimeline,
+  ofKind,
   OPEN_AT_END,
   OPEN_NOW,
   readDefinition,
@@ -17,7 +19,44 @@ import {
   scalesOf,
   type Shown,
   spanWords,
+  type Words,
+  wordsOf,
 } from "../src/screens/reports/report";
+
+const dimension = (name: string, is_time = false) => ({ name, label: name, is_time, is_custom: false });
+const value = (key: string) => ({ key, label: key, unit: "number", about: "", ways: [] });
+const asking = (name: string) => ({ name }) as FieldAbout;
+const OF_TICKETS = ["team", "priority"].map(asking);
+const WORDS = {
+  kinds: [
+    { key: "incident", name: "incidents" },
+    {
+      key: "task",
+      name: "tasks",
+      own: {
+        events: ["made", "done", "open now", OPEN_AT_END],
+        dimensions: [dimension("task.team"), dimension("made", true)],
+        values: [value("records"), value("planned")],
+        conditions: [asking("task.state")],
+        on_ticket: true,
+      },
+    },
+    {
+      key: "item",
+      name: "items",
+      own: {
+        events: ["of all time"],
+        dimensions: [dimension("item.kind")],
+        values: [value("records")],
+        conditions: [asking("item.kind")],
+        on_ticket: false,
+      },
+    },
+  ],
+  events: ["opened", "closed"],
+  dimensions: [dimension("team"), dimension("opened", true)],
+  values: [value("records"), value("age")],
+} as unknown as Words;
 
 const line = (label: string, total: (number | null)[], cells: (number | null)[][] = []) => ({
   path: [{ key: label, label }],
@@ -93,18 +132,48 @@ describe("a definition", () => {
   });
 
   it("stays possible when it asks for what was open at the end of each", () => {
-    const next = fitting({
-      ...BLANK,
-      event: OPEN_AT_END,
-      columns: { field: "closed", by: "month" },
-      measures: [{ of: "age", way: "mean" }],
-    });
+    const next = fitting(
+      {
+        ...BLANK,
+        event: OPEN_AT_END,
+        columns: { field: "closed", by: "month" },
+        measures: [{ of: "age", way: "mean" }],
+      },
+      WORDS,
+    );
     expect(next.rows).toEqual([{ field: "opened", by: "week" }]);
     expect(next.columns).toBeNull();
     expect(next.measures).toEqual([{ of: "records", way: "count" }]);
     const kept: Definition = { ...BLANK, event: OPEN_AT_END, rows: [{ field: "opened", by: "month" }], columns: { field: "team" } };
-    expect(fitting(kept).rows).toEqual(kept.rows);
-    expect(fitting(kept).columns).toEqual({ field: "team" });
+    expect(fitting(kept, WORDS).rows).toEqual(kept.rows);
+    expect(fitting(kept, WORDS).columns).toEqual({ field: "team" });
+  });
+
+  it("on another kind of record keeps what that has too, and leaves out the rest", () => {
+    const said_: Definition = {
+      ...BLANK,
+      rows: [{ field: "team" }],
+      columns: { field: "opened", by: "month" },
+      measures: [{ of: "age", way: "mean" }],
+      where: { all: [{ field: "priority", op: "is", value: "P1" }] },
+    };
+    const onTasks = ofKind(said_, "task", WORDS, OF_TICKETS);
+    expect(onTasks).toMatchObject({ kind: "task", event: "made", rows: [{ field: "team" }], measures: BLANK.measures, where: said_.where });
+    expect(onTasks.columns).toEqual(said_.columns);
+    const onItems = ofKind(said_, "item", WORDS, OF_TICKETS);
+    expect(onItems).toMatchObject({ event: "of all time", rows: [{ field: "item.kind" }], columns: null, where: null, against: "" });
+    expect(ofKind({ ...onItems, rows: [] }, "task", WORDS, OF_TICKETS).rows).toEqual([]);
+  });
+
+  it("asks of tasks that were open at the end of each by when they were made", () => {
+    const next = fitting({ ...BLANK, kind: "task", event: OPEN_AT_END }, WORDS);
+    expect(next.rows).toEqual([{ field: "made", by: "week" }]);
+  });
+
+  it("offers of a kind its own words, and those of its ticket where it has one", () => {
+    expect(wordsOf(WORDS, "task").dimensions.map((one) => one.name)).toEqual(["task.team", "made", "team", "opened"]);
+    expect(wordsOf(WORDS, "item").dimensions.map((one) => one.name)).toEqual(["item.kind"]);
+    expect(wordsOf(WORDS, "incident").events).toEqual(["opened", "closed"]);
   });
 
   it("on a list counts its records of all time, whatever their kind", () => {
@@ -116,7 +185,7 @@ describe("a definition", () => {
   });
 
   it("holds what is open now against nothing", () => {
-    expect(fitting({ ...BLANK, event: OPEN_NOW, against: "the period before" }).against).toBe("");
+    expect(fitting({ ...BLANK, event: OPEN_NOW, against: "the period before" }, WORDS).against).toBe("");
   });
 
   it.each([

@@ -127,6 +127,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     from gannet.demo.rulebook import document, first_document
     from gannet.demo.today import Today
     from gannet.people.models import Person
+    from gannet.reports.stretches import keep_all
     from gannet.rulebook.book import edition
     from gannet.rulebook.models import Edition
     from gannet.tickets.classify import retrain
@@ -172,6 +173,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     make_scanned(now)
     make_rehearsals(now)
     make_reports(now)
+    keep_all(seconds_of(now))
     progress.finish("Ready")
 
 

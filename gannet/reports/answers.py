@@ -1,16 +1,21 @@
 """Reports as the API tells them: the words one is put together from, its table, its records."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import Any
 
-from django.db.models import F
+from django.db.models import F, Value
 
 from gannet.people.models import Person
-from gannet.reports import delivering, keeping
-from gannet.reports.building import BY_PERSON, Builder, Spot, groupable, may_group_people, value_of
-from gannet.reports.models import Dashboard, Delivery, KeptReport
+from gannet.reports import delivering, keeping, stretches
+from gannet.reports.building import Builder, Spot, groupable, may_group_people, names_people
+from gannet.reports.models import Dashboard, Delivery, KeptReport, Stretch
 from gannet.reports.shipped import SHIPPED, Shipped
+from gannet.reports.source import Source, ways_of
+from gannet.reports.sources import SOURCES
+from gannet.reports.values import OF_TICKETS, Values
 from gannet.rulebook.book import current
+from gannet.tickets.api.lists import field_json
+from gannet.tickets.field import Field
 from gannet.tickets.fields import registry
 from gannet.tickets.kinds import kinds
 from gannet_core import reports as core
@@ -23,32 +28,22 @@ MOST_RECORDS, _MOST_SENT = 60, 12
 
 def words_json(person: Person) -> dict[str, Any]:
     """All that the sentence of a report can be made of."""
+    leads = may_group_people(person)
     fields = [
-        {
-            "name": name,
-            "label": field.label,
-            "is_time": field.is_instant,
-            "is_custom": field.is_custom,
-        }
+        _dimension(field)
         for name, field in registry(current()).items()
-        if groupable(field) and (name not in BY_PERSON or may_group_people(person))
+        if groupable(field) and (leads or not names_people(None, name))
     ]
     return {
-        "kinds": [{"key": key, "name": kind.plural} for key, kind in kinds().items()],
-        "events": list(core.EVENTS),
+        "kinds": [
+            *({"key": key, "name": kind.plural} for key, kind in kinds().items()),
+            *(_source(one, leads=leads) for one in SOURCES.values()),
+        ],
+        "events": list(core.OF_TICKETS),
         "spans": [*core.SPANS, *(f"last {days} days" for days in (7, 30, 90, 365))],
         "bys": list(core.BYS),
         "dimensions": sorted(fields, key=_place),
-        "values": [
-            {
-                "key": key,
-                "label": value.label,
-                "unit": value.unit,
-                "about": value.about,
-                "ways": _ways(key),
-            }
-            for key, value in core.VALUES.items()
-        ],
+        "values": _values(OF_TICKETS),
         "against": [one for one in core.AGAINST if one],
         "drawn": list(core.DRAWN),
     }
@@ -67,24 +62,59 @@ def _place(one: Mapping[str, Any]) -> tuple[int, bool, str]:
     return place, one["is_custom"], str(one["label"]).casefold()
 
 
-def _ways(key: str) -> list[dict[str, str]]:
-    if key == core.RECORDS:
-        ways: Sequence[str] = (core.COUNT,)
-    else:
-        ways = (core.SHARE,) if core.VALUES[key].is_share else core.AGGREGATES
-    return [{"key": way, "label": core.Measure(key, way).label} for way in ways]
+def _dimension(field: Field) -> dict[str, Any]:
+    return {
+        "name": field.name,
+        "label": field.label,
+        "is_time": field.is_instant,
+        "is_custom": field.is_custom,
+    }
+
+
+def _source(one: Source, *, leads: bool) -> dict[str, Any]:
+    """A kind of record beside tickets, with what only it has."""
+    mine = [field for field in one.fields if leads or field.name not in one.people]
+    return {
+        "key": one.key,
+        "name": one.plural,
+        "about": one.about,
+        "own": {
+            "events": list(one.events),
+            "dimensions": [_dimension(field) for field in mine if groupable(field)],
+            "values": _values(one.values),
+            "conditions": [field_json(field) for field in mine],
+            "on_ticket": one.on_ticket,
+        },
+    }
+
+
+def _values(known: Values) -> list[dict[str, Any]]:
+    return [
+        {
+            "key": key,
+            "label": value.label,
+            "unit": value.unit,
+            "about": value.about,
+            "ways": [{"key": way, "label": core.Measure(key, way).label} for way in ways_of(key)],
+        }
+        for key, value in core.VALUES.items()
+        if key in (core.RECORDS, core.CAME, core.WENT) or key in known
+    ]
 
 
 def list_json(person: Person) -> dict[str, Any]:
     """The reports that somebody has, and the words for another."""
     shipped = [
-        _shipped(one)
-        for one in SHIPPED
-        if may_group_people(person)
-        or not any(row["field"] in BY_PERSON for row in one.definition["rows"])
+        _shipped(one) for one in SHIPPED if may_group_people(person) or not _groups_people(one)
     ]
     kept = [kept_json(one, person) for one in keeping.seen_by(person)]
     return {"shipped": shipped, "kept": kept, "words": words_json(person)}
+
+
+def _groups_people(one: Shipped) -> bool:
+    source, said = SOURCES.get(one.definition["kind"]), one.definition
+    asked = [*said["rows"], *([said["columns"]] if said.get("columns") else [])]
+    return any(names_people(source, str(row["field"])) for row in asked)
 
 
 def _shipped(one: Shipped) -> dict[str, Any]:
@@ -159,7 +189,15 @@ def table_json(found: Builder) -> dict[str, Any]:
         "span_before": _span(found.span_before) if before else None,
         "zone": str(found.zone),
         "now_s": seconds_of(found.now),
+        "known_s": _known_s(found),
     }
+
+
+def _known_s(found: Builder) -> int | None:
+    """Up to when a report knows, where what it counts is kept from the histories."""
+    if found.source is None or found.source.model is not Stretch:
+        return None
+    return stretches.known_until_s(seconds_of(found.now))
 
 
 def _is_held(found: Builder) -> bool:
@@ -200,32 +238,45 @@ def _heading(one: core.Heading) -> dict[str, Any]:
     return {"key": one.key, "label": one.label}
 
 
-def records_json(found: Builder, spot: Spot, *, is_before: bool) -> dict[str, Any]:
-    """The records of a cell: how many, their figures, and the first by what is measured."""
-    tree, more = found.condition(spot, is_before=is_before)
-    rows: Any = found.cell(spot, is_before=is_before).found.order_by()
-    measure = next((one for one in found.found.measures if one.of != core.RECORDS), None)
-    columns = ["pk", "kind", "title"]
+def records_json(found: Builder, spot: Spot, *, is_before: bool, after: int = 0) -> dict[str, Any]:
+    """The records of a cell: how many, their figures, and a page of them by what is measured."""
+    rows = found.records(spot, is_before=is_before)
+    count = rows.count()
+    counted = (core.RECORDS, core.CAME, core.WENT)
+    measure = next((one for one in found.found.measures if one.of not in counted), None)
+    named = _named(found.source)
     if measure is not None:
-        rows = rows.annotate(measured=value_of(measure.of, found.now))
-        ordered = rows.order_by(F("measured").desc(nulls_last=True), "-pk")
-        columns.append("measured")
+        rows = rows.annotate(measured=found.value(measure.of))
+        rows = rows.order_by(F("measured").desc(nulls_last=True), "-pk")
     else:
-        ordered = rows.order_by("-opened_s", "-pk")
-    shown = list(ordered.values_list(*columns)[:MOST_RECORDS])
+        rows = rows.order_by("-pk" if found.source else "-opened_s", "-pk")
+    columns = [*named, "measured"] if measure is not None else named
+    shown = list(rows.values_list(*columns)[after : after + MOST_RECORDS])
+    tree, more = found.condition(spot, is_before=is_before)
     return {
-        "count": rows.count(),
+        "count": count,
         "figures": list(found.figures(spot, is_before=is_before)),
-        "tree": tree if more is None else None,
+        "tree": tree if more is None and found.source is None else None,
         "measure": _measure(measure) if measure is not None else None,
         "rows": [
             {
                 "id": row[0],
                 "kind": row[1],
                 "mark": kinds()[row[1]].mark if row[1] in kinds() else "",
-                "title": row[2],
-                "value": row[3] if measure is not None else None,
+                "title": row[2] or row[5] or "",
+                "opens": row[3],
+                "on": str(row[4] or ""),
+                "value": row[6] if measure is not None else None,
             }
             for row in shown
         ],
     }
+
+
+def _named(source: Source | None) -> list[Any]:
+    """What a row is read from: number, kind, title, what opens, its key, and a title instead."""
+    if source is None:
+        return ["pk", "kind", "title", Value("ticket"), F("pk"), Value("")]
+    opens, key = source.link
+    other: Any = F("ticket__title") if source.on_ticket else Value("")
+    return ["pk", Value(source.key), F(source.title), Value(opens), F(key), other]

@@ -296,6 +296,8 @@ class RecordsView(GannetView):
             OpenApiParameter("path", str, description="the keys of its rows, a list as JSON"),
             OpenApiParameter("column", str, description="the key of its column as JSON"),
             OpenApiParameter("before", bool, description="of the span it is held against"),
+            OpenApiParameter("after", int, description="how many are known already"),
+            OpenApiParameter("of", str, enum=[core.RECORDS, core.CAME, core.WENT]),
         ],
         responses=shapes.ReportRecordsShape,
     )
@@ -308,10 +310,14 @@ class RecordsView(GannetView):
         keys = [*path, column]
         if any(isinstance(key, (list, dict)) or not _is_finite(key) for key in keys):
             raise Invalid("There is no such cell.", fields={"path": "Choose another."})
-        spot = Spot(tuple(path), column)
-        is_before = asked.get("before") in ("1", "true")
+        of = asked.get("of", core.RECORDS)
+        if of not in (core.RECORDS, core.CAME, core.WENT):
+            raise Invalid("There is no such figure.", fields={"of": "Choose one."})
+        spot = Spot(tuple(path), column, of)
+        is_before, after = asked.get("before") in ("1", "true"), _whole(asked.get("after", "0"))
         try:
-            return Response(answers.records_json(found, spot, is_before=is_before))
+            told = answers.records_json(found, spot, is_before=is_before, after=after)
+            return Response(told)
         except ReportError as error:
             raise keeping.as_invalid(error) from error
 
@@ -357,6 +363,11 @@ def _asked(request: Request) -> Builder:
     read = shapes.DefinitionShape(data=said)
     read.is_valid(raise_exception=True)
     return keeping.builder(read.validated_data, person_of(request), timezone.now())
+
+
+def _whole(said: str) -> int:
+    """A count in an address; anything else is none."""
+    return min(int(said), 10**9) if said.isascii() and said.isdigit() and len(said) < 12 else 0
 
 
 def _is_finite(key: Any) -> bool:

@@ -5,10 +5,11 @@ cannot say it (an hour of the day) the same expression that groups also chooses.
 behind a number and the number cannot disagree.
 """
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
+from itertools import pairwise
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -21,24 +22,25 @@ from django.db.models import (
     IntegerField,
     Max,
     Min,
-    OuterRef,
     Q,
     QuerySet,
-    Subquery,
     Sum,
     Value,
     When,
 )
 from django.db.models.functions import Coalesce
-from django.db.models.lookups import Exact
+from django.db.models.lookups import Exact, GreaterThanOrEqual, IsNull, LessThan
 
 from gannet.people.models import Person, Role
+from gannet.reports.source import Source
+from gannet.reports.sources import SOURCES
+from gannet.reports.values import OF_TICKETS, Values
 from gannet.rulebook.book import Book, current
 from gannet.tickets.field import Field
 from gannet.tickets.fields import registry
 from gannet.tickets.kinds import kinds
 from gannet.tickets.listed import Listed, listed
-from gannet.tickets.models import Clock, ClockStateCode, Ticket
+from gannet.tickets.models import Ticket
 from gannet.web.errors import Invalid
 from gannet_core import reports as core
 from gannet_core.conditions import fold
@@ -52,15 +54,13 @@ BY_PERSON = ("holder", "resolver")
 _SEE_PEOPLE = (Role.TEAM_LEAD, Role.MANAGER, Role.ADMINISTRATOR)
 _NUMBERS = frozenset(
     {"impact", "urgency", "score", "hand-overs", "reopenings", "service.criticality",
-     "ci.criticality"}
+     "ci.criticality", "item.criticality", "survey.score"}
 )  # fmt: skip
 _NOT_GROUPED = frozenset(
     {"title", "next step does", "announced", "unread", "needs reply", "answered", "workaround",
      "impact assumed", "urgency assumed", "open"}
 )  # fmt: skip
 _GROUPED = ("choice", "person", "team", "number", "yes/no", "text")
-# The clocks of the two promises, whatever kind of record they are of.
-_CLOCKS = {"response met": ("answer",), "resolution met": ("fix",), "service time": ("fix",)}
 
 
 def zone() -> ZoneInfo:
@@ -82,6 +82,30 @@ def groupable(field: Field) -> bool:
     return field.is_instant or (field.type in _GROUPED and field.name not in _NOT_GROUPED)
 
 
+def fields_of(source: Source | None, book: Book) -> Mapping[str, Field]:
+    """The fields by which records of a kind are grouped."""
+    every = registry(book)
+    if source is None:
+        return every
+    mine = {one.name for one in source.fields}
+    return {name: one for name, one in source.known(book).items() if name in mine or name in every}
+
+
+def values_of(source: Source | None) -> Values:
+    """What records of a kind are measured by."""
+    return source.values if source else OF_TICKETS
+
+
+def events_of(source: Source | None) -> Sequence[str]:
+    """What can have happened to records of a kind."""
+    return source.events if source else core.OF_TICKETS
+
+
+def names_people(source: Source | None, name: str) -> bool:
+    """Whether a field names single people of the desk."""
+    return name in BY_PERSON or (source is not None and name in source.people)
+
+
 def may_group_people(person: Person) -> bool:
     """Whether somebody may see figures of single people of the desk, by the rulebook."""
     said = current().reports.get("people", _SEE_PEOPLE)
@@ -97,6 +121,8 @@ class Spot:
 
     path: tuple[Key, ...] = ()
     column: Key = core.TOTAL
+    # Of what was open at the end of each: what came in the piece, or went.
+    of: str = core.RECORDS
 
 
 class Builder:
@@ -105,23 +131,41 @@ class Builder:
     def __init__(self, found: Definition, person: Person, now: datetime) -> None:
         self.found, self.person, self.now = found, person, now
         self.book, self.zone = current(), zone()
-        self.fields = registry(self.book)
+        self.source = SOURCES.get(found.kind)
+        self.fields = fields_of(self.source, self.book)
+        self.values = values_of(self.source)
         self._edges: dict[tuple[Dimension, bool], Edges] = {}
+        self._bands: dict[tuple[Dimension, bool], tuple[int, ...]] = {}
         self._check()
 
     def _check(self) -> None:
         kind = self.found.kind
-        if kind and kind not in kinds():
+        if kind and kind not in kinds() and self.source is None:
             raise ReportError("kind", "there is no such kind of record")
+        called = self.source.plural if self.source else "these records"
+        if self.found.event not in events_of(self.source):
+            raise ReportError("event", f"of {called} nobody can ask what was {self.found.event}")
+        for measure in self.found.measures:
+            counted = measure.of in (core.RECORDS, core.CAME, core.WENT)
+            if not counted and measure.of not in self.values:
+                said = core.VALUES[measure.of].label
+                raise ReportError("measures", f"{called} have no {said}")
         for one in self.found.dimensions:
-            field = self.fields.get(one.field)
             place = "columns" if one == self.found.columns else "rows"
+            if one.by == core.BAND:
+                if one.field not in self.values or core.VALUES[one.field].is_share:
+                    raise ReportError(place, f"there are no bands of “{one.field}”")
+                continue
+            field = self.fields.get(one.field)
             if field is None or not groupable(field):
                 raise ReportError(place, f"records are not grouped by “{one.field}”")
-            if one.field in BY_PERSON and not may_group_people(self.person):
+            if self._names_people(one.field) and not may_group_people(self.person):
                 raise ReportError(place, "figures of single people are not for you to see")
             if field.is_instant != bool(one.by):
                 raise ReportError(place, f"say by which piece of time “{field.label}” is grouped")
+
+    def _names_people(self, name: str) -> bool:
+        return names_people(self.source, name)
 
     @cached_property
     def span(self) -> core.Span:
@@ -148,16 +192,38 @@ class Builder:
         )
 
     def cell(self, spot: Spot, *, is_before: bool = False) -> Listed:
-        """Exactly the records of a cell, a row, a column or all of it."""
+        """Exactly the tickets of a cell, a row, a column or all of it."""
         tree, more = self.condition(spot, is_before=is_before)
         return replace(listed(self.person, tree, self.now), also=more)
 
+    def records(self, spot: Spot, *, is_before: bool = False) -> QuerySet[Any]:
+        """As `cell`, of whatever kind of record."""
+        tree, more = self.condition(spot, is_before=is_before)
+        found = self._rows(tree)
+        return found if more is None else found.filter(more)
+
+    def value(self, name: str) -> Any:
+        """A value of a record as the database reads it."""
+        return self.values[name](seconds_of(self.now))
+
+    def _rows(self, tree: Tree) -> QuerySet[Any]:
+        if self.source is None:
+            return listed(self.person, tree, self.now).found.order_by()
+        found = self.source.rows(self.person, tree, self.now, self.book)
+        if self.found.event == core.OPEN:
+            found = found.filter(self.source.opened(seconds_of(self.now)) or Q())
+        return found
+
     def figures(self, spot: Spot, *, is_before: bool = False) -> tuple[float | None, ...]:
         """The figures of one cell, from its records and not from the table."""
-        rows = self.cell(spot, is_before=is_before).found.order_by()
+        rows = self.records(spot, is_before=is_before)
         tallies: Tallies = {core.RECORDS: Tally(rows.count())}
-        for name in {one.of for one in self.found.measures} - {core.RECORDS}:
-            values = rows.annotate(measured=value_of(name, self.now))
+        counted = (core.CAME, core.WENT)
+        for name in {one.of for one in self.found.measures} & set(counted):
+            passed = self.records(replace(spot, of=name), is_before=is_before)
+            tallies[name] = Tally(passed.count())
+        for name in {one.of for one in self.found.measures} - {core.RECORDS, *counted}:
+            values = rows.annotate(measured=self.value(name))
             read = values.exclude(measured=None).values_list("measured", flat=True)
             tallies[name] = Tally.of(int(value) for value in read.iterator())
         return core.figures(self.found, tallies)
@@ -183,7 +249,7 @@ class Builder:
     def _basis(self) -> list[Tree]:
         """The kind and the condition, which hold for every cell."""
         parts: list[Tree] = []
-        if self.found.kind:
+        if self.found.kind and self.source is None:
             parts.append({"field": "kind", "op": "is", "value": self.found.kind})
         if self.found.where:
             parts.append(dict(self.found.where))
@@ -193,19 +259,63 @@ class Builder:
         """What happened to the records in the span, or was so at the end of a piece of it."""
         event = self.found.event
         if event == core.OPEN:
-            return [{"field": "open", "op": "is", "value": True}]
+            return [] if self.source else [{"field": "open", "op": "is", "value": True}]
         if event == core.EVER:
             return []
         if event == core.OPEN_AT_END:
             if spot is None or not spot.path:
-                return _open_at(self._until(span.until))
+                return self._open_at(self._until(span.until))
             pieces = self._pieces(self.found.rows[0], span == self.span_before)
+            if str(spot.path[0]) not in pieces.keys:
+                raise Invalid("There is no such cell.", fields={"path": "Choose another."})
             place = pieces.keys.index(str(spot.path[0]))
-            return _open_at(self._until(instant_of(pieces.starts_s[place + 1])))
+            if spot.of != core.RECORDS:
+                ends = (instant_of(pieces.starts_s[place + step]) for step in (0, 1))
+                return self._passed(spot.of, *ends)
+            return self._open_at(self._until(instant_of(pieces.starts_s[place + 1])))
         return [
             {"field": event, "op": ">=", "value": format_instant(span.start)},
             {"field": event, "op": "<", "value": format_instant(self._end_of(span))},
         ]
+
+    def _passed(self, of: str, start: datetime, end: datetime) -> list[Tree]:
+        """What came or went in a piece of time, up to now.
+
+        An instant belongs to the piece before it, as for what was open then.
+        """
+        after, until = format_instant(start), format_instant(self._until(end))
+
+        def between(name: str) -> Tree:
+            return {"all": [{"field": name, "op": ">", "value": after},
+                            {"field": name, "op": "<=", "value": until}]}  # fmt: skip
+
+        if self.source is not None:
+            came, gone = self._came_and_gone()
+            return [between(came if of == core.CAME else gone)]
+        if of == core.CAME:
+            return [between("opened")]
+        ended = {"all": [{"field": "resolved", "op": "is empty"}, between("closed")]}
+        return [{"any": [between("resolved"), ended]}]
+
+    def _came_and_gone(self) -> list[str]:
+        """The fields in which a kind keeps from when to when one is open."""
+        assert self.source is not None
+        return [
+            next(one.name for one in self.source.fields if one.path == path and one.is_instant)
+            for path in (self.source.came, self.source.gone)
+        ]
+
+    def _open_at(self, at: datetime) -> list[Tree]:
+        """Open at an instant, by the fields in which the kind keeps when it came and went."""
+        if self.source is None:
+            return _open_at(at)
+        came, gone = self._came_and_gone()
+        moment = format_instant(at)
+        return [
+            {"field": came, "op": "<=", "value": moment},
+            {"any": [{"field": gone, "op": "is empty"},
+                     {"field": gone, "op": ">", "value": moment}]},
+        ]  # fmt: skip
 
     def _end_of(self, span: core.Span) -> datetime:
         """A span that runs is taken whole; one held against it ends where that has got to."""
@@ -215,10 +325,9 @@ class Builder:
         """The end of a piece of time, which is now for the one that runs."""
         return min(at, self.now)
 
-    def _base(self, is_before: bool) -> QuerySet[Ticket]:
+    def _base(self, is_before: bool) -> QuerySet[Any]:
         span = self.span_before if is_before else self.span
-        tree = {"all": [*self._basis(), *self._event(span)]}
-        return listed(self.person, tree, self.now).found.order_by()
+        return self._rows({"all": [*self._basis(), *self._event(span)]})
 
     # --- groups ---------------------------------------------------------------------------
 
@@ -232,7 +341,7 @@ class Builder:
         listed_ = {one.of for one in self.found.measures if one.needs_values}
         values = {name: f"value{index}" for index, name in enumerate(sorted(wanted))}
         for name, column in values.items():
-            rows = rows.annotate(**{column: value_of(name, self.now)})
+            rows = rows.annotate(**{column: self.value(name)})
         sums: dict[str, Any] = {}
         for column in values.values():
             sums |= {
@@ -285,8 +394,10 @@ class Builder:
 
     def _keys(self, one: Dimension, read: Iterable[Any], is_before: bool) -> dict[Any, Key]:
         """What was read from the database, as keys."""
-        field = self.fields[one.field]
         read = list(read)
+        if one.by == core.BAND:
+            return {at: None if at is None else int(at) for at in read}
+        field = self.fields[one.field]
         if one.is_time:
             pieces = self._pieces(one, is_before)
             return {at: pieces.keys[int(at)] if at is not None else None for at in read}
@@ -304,6 +415,10 @@ class Builder:
         """The keys of a dimension in their order, with what they are called."""
         there = set(keys)
         nothing = [Heading(None, "none")] if None in there else []
+        if one.by == core.BAND:
+            steps, unit = self._steps_of(one, is_before), core.VALUES[one.field].unit
+            found = [Heading(low, core.band_label(low, to, unit)) for low, to in pairwise(steps)]
+            return found + nothing
         if one.by:
             known = core.ROUND[one.by] if not one.is_time else self._pieces(one, is_before).keys
             return [Heading(key, core.bucket_label(key, one.by)) for key in known] + nothing
@@ -320,6 +435,17 @@ class Builder:
             ),
         )
         return [Heading(key, str(key)) for key in named] + nothing
+
+    def _steps_of(self, one: Dimension, is_before: bool) -> tuple[int, ...]:
+        """Where the bands of a value begin, among all the records of the report."""
+        kept = self._bands.get((one, is_before))
+        if kept is None:
+            rows = self._base(is_before).annotate(measured=self.value(one.field))
+            ends = rows.aggregate(least=Min("measured"), most=Max("measured"))
+            unit = core.VALUES[one.field].unit
+            kept = () if ends["least"] is None else core.bands(unit, ends["least"], ends["most"])
+            self._bands[one, is_before] = kept
+        return kept
 
     def _pieces(self, one: Dimension, is_before: bool) -> Edges:
         """The pieces of time of a dimension: of the span, or of all that its records have."""
@@ -343,6 +469,8 @@ class Builder:
 
     def _expression(self, one: Dimension, is_before: bool) -> Any:
         """What the database groups by."""
+        if one.by == core.BAND:
+            return _band(self.value(one.field), self._steps_of(one, is_before))
         field = self.fields[one.field]
         path = field.written or field.path
         if one.is_time:
@@ -354,7 +482,8 @@ class Builder:
     def _round(self, one: Dimension) -> Any:
         """The hour of the day or the day of the week, on the local clock."""
         path = self.fields[one.field].path
-        known = Ticket.objects.aggregate(least=Min(path), most=Max(path))
+        every = self.source.model._default_manager if self.source else Ticket.objects
+        known = every.aggregate(least=Min(path), most=Max(path))
         start, end = known["least"] or 0, (known["most"] or 0) + 1
         steps = core.offsets(start, end, self.zone)
         ahead: Any = Value(steps[-1][1])
@@ -370,6 +499,8 @@ class Builder:
 
     def _part(self, one: Dimension, key: Key, is_before: bool) -> tuple[list[Tree], Q | None]:
         """Which records have a key: as a condition, or for some as an expression."""
+        if one.by == core.BAND:
+            return [], self._in_band(one, key, is_before)
         field = self.fields[one.field]
         if key == core.REST:
             shown = self.table(is_before=is_before).rows
@@ -401,6 +532,16 @@ class Builder:
             return [], Q(Exact(self._round(one), place)) & filled
         return self._is(one, key, is_before), None
 
+    def _in_band(self, one: Dimension, key: Key, is_before: bool) -> Q:
+        """Whether a value lies in the band that begins so; of none, whether there is no value."""
+        value = self.value(one.field)
+        if key is None:
+            return Q(IsNull(value, True))
+        known = dict(pairwise(self._steps_of(one, is_before)))
+        if isinstance(key, bool) or not isinstance(key, int) or key not in known:
+            raise Invalid("There is no such cell.", fields={"path": "Choose another."})
+        return Q(GreaterThanOrEqual(value, key)) & Q(LessThan(value, known[key]))
+
     def _is(self, one: Dimension, key: Key, is_before: bool) -> list[Tree]:
         """Whether a field has a key; words in each of the spellings that are one group."""
         field = self.fields[one.field]
@@ -424,34 +565,42 @@ class Builder:
         ends = [min(at, now_s) for at in pieces.starts_s[1:]]
         if not ends:
             return {}
-        rows = listed(self.person, {"all": self._basis()}, self.now).found.order_by()
+        rows = self._rows({"all": self._basis()})
         names = []
         if column is not None:
             rows = rows.annotate(key=self._expression(column, is_before))
             names = ["key"]
         # A piece ends after its last instant: what came exactly then counts at its end.
-        steps = (*(at + 1 for at in ends), ends[-1] + 1)
-        came = self._steps(rows, F("opened_s"), steps, names)
-        gone = self._steps(rows, Coalesce(F("resolved_s"), F("closed_s")), steps, names)
-        counts: dict[Any, list[int]] = {}
-        for sign, found in ((1, came), (-1, gone)):
+        steps = (pieces.starts_s[0] + 1, *(at + 1 for at in ends), ends[-1] + 1)
+        came_at: Any = F("opened_s")
+        gone_at: Any = Coalesce(F("resolved_s"), F("closed_s"))
+        if self.source is not None:
+            came_at, gone_at = F(self.source.came), F(self.source.gone)
+        came = self._steps(rows, came_at, steps, names)
+        gone = self._steps(rows, gone_at, steps, names)
+        counts: dict[Any, list[list[int]]] = {}
+        for which, found in enumerate((came, gone)):
             for (*keys, at), count in found.items():
-                if at is None or at >= len(ends):
+                if at is None or at > len(ends):
                     continue
-                there = counts.setdefault(tuple(keys), [0] * len(ends))
-                there[int(at)] += sign * count
+                there = counts.setdefault(tuple(keys), [[0, 0] for _ in range(len(ends) + 1)])
+                there[int(at)][which] += count
         read: dict[tuple[Any, ...], Tallies] = {}
-        for keys, changes in counts.items():
-            total = 0
-            for index, change in enumerate(changes):
-                total += change
+        for keys, ((came_before, gone_before), *changes) in counts.items():
+            total = came_before - gone_before
+            for index, (came_in, gone_in) in enumerate(changes):
+                total += came_in - gone_in
                 if pieces.starts_s[index] < now_s:  # what is still to come is not known
-                    read[(index, *keys)] = {core.RECORDS: Tally(total)}
+                    read[(index, *keys)] = {
+                        core.RECORDS: Tally(total),
+                        core.CAME: Tally(came_in),
+                        core.WENT: Tally(gone_in),
+                    }
         return self._named(read, is_before)
 
     @staticmethod
     def _steps(
-        rows: QuerySet[Ticket], at: Any, steps: Sequence[int], names: Sequence[str]
+        rows: QuerySet[Any], at: Any, steps: Sequence[int], names: Sequence[str]
     ) -> dict[tuple[Any, ...], int]:
         """How many records have an instant before each step, by group: index of the step."""
         found = rows.annotate(at_s=at).annotate(
@@ -499,6 +648,28 @@ def _piece(path: str, starts_s: Sequence[int]) -> Any:
     )
 
 
+def _band(value: Any, starts: Sequence[int]) -> Any:
+    """Where the band begins into which a value falls, found by halves."""
+
+    def part(low: int, high: int) -> Any:
+        if low >= high:
+            return Value(starts[low])
+        middle = (low + high + 1) // 2
+        return Case(
+            When(LessThan(value, starts[middle]), then=part(low, middle - 1)),
+            default=part(middle, high),
+            output_field=BigIntegerField(),
+        )
+
+    if len(starts) < 2:
+        return Value(None, output_field=BigIntegerField())
+    return Case(
+        When(IsNull(value, True), then=None),
+        default=part(0, len(starts) - 2),
+        output_field=BigIntegerField(),
+    )
+
+
 def _open_at(at: datetime) -> list[Tree]:
     """Open at an instant: opened by then, and neither resolved nor closed by then."""
     moment = format_instant(at)
@@ -512,61 +683,3 @@ def _open_at(at: datetime) -> list[Tree]:
                      {"field": "closed", "op": ">", "value": moment}]},
         ]},
     ]  # fmt: skip
-
-
-def value_of(name: str, now: datetime) -> Any:
-    """A value of a record as the database reads it, a whole number or nothing."""
-    now_s = seconds_of(now)
-    known: Mapping[str, Callable[[], Any]] = {
-        "age": lambda: Case(
-            When(is_open=True, then=Value(now_s)),
-            default=Coalesce(F("closed_s"), F("resolved_s"), Value(now_s)),
-            output_field=BigIntegerField(),
-        ) - F("opened_s"),
-        "first response": lambda: F("answered_s") - F("opened_s"),
-        "resolution": lambda: F("resolved_s") - F("opened_s"),
-        "service time": lambda: _clock(
-            name, F("target_seconds") - F("remaining_seconds"), state__in=_ENDED
-        ),
-        "hand-overs": lambda: F("hand_overs"),
-        "reopenings": lambda: F("reopenings"),
-        "minutes": lambda: F("minutes"),
-        "cost": lambda: F("spent_pence"),
-        "score": lambda: F("score"),
-        "messages": lambda: F("messages"),
-        "response met": lambda: _clock(name, _is_met(), state__in=_ENDED),
-        "resolution met": lambda: _clock(name, _is_met(), state__in=_ENDED),
-        "first line": lambda: _of_resolved(F("is_first_line")),
-        "reopened": lambda: Case(
-            When(reopenings__gt=0, then=Value(1)),
-            When(resolved_s__isnull=False, then=Value(0)),
-            output_field=IntegerField(),
-        ),
-        "with knowledge": lambda: _of_resolved(
-            Case(When(article__isnull=False, then=Value(1)), default=Value(0),
-                 output_field=IntegerField())
-        ),
-    }  # fmt: skip
-    return known[name]()
-
-
-_ENDED = (ClockStateCode.MET, ClockStateCode.MISSED)
-
-
-def _is_met() -> Any:
-    return Case(
-        When(state=ClockStateCode.MET, then=Value(1)),
-        default=Value(0),
-        output_field=IntegerField(),
-    )
-
-
-def _clock(name: str, what: Any, **which: Any) -> Any:
-    """What the customer's clock of a promise says of a record."""
-    rows = Clock.objects.filter(ticket=OuterRef("pk"), kind__in=_CLOCKS[name], holder="", **which)
-    return Subquery(rows.annotate(said=what).values("said")[:1], output_field=BigIntegerField())
-
-
-def _of_resolved(what: Any) -> Any:
-    """A truth that can be told of resolved records alone."""
-    return Case(When(resolved_s__isnull=False, then=what), output_field=IntegerField())

@@ -162,3 +162,44 @@ class FrozenReport(models.Model):
     class Meta:
         ordering = ["-at_s", "-id"]
         constraints = [models.UniqueConstraint(fields=["report", "at_s"], name="frozen_once")]
+
+
+class Stretch(models.Model):
+    """A part of a ticket's life in the same hands, waiting on the same or on nothing.
+
+    Kept from its history by the worker (`stretches.py`). `waiting` is empty while it was the
+    desk's own move; `service_seconds` are those of the resolution clock's calendar, and `is_late`
+    says of a wait that it began in the last tenth of that clock's target. `ended_by` is the act
+    that ended it, with whose it was then; a stretch that goes on has no `until_s`.
+    """
+
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="stretches")
+    team = models.ForeignKey(Team, models.SET_NULL, null=True, related_name="+")
+    person = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")
+    waiting = models.CharField(max_length=20, blank=True)
+    supplier = models.CharField(max_length=60, blank=True)
+    begun_by = models.CharField(max_length=30)
+    by = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")
+    from_s = models.BigIntegerField()
+    until_s = models.BigIntegerField(null=True)
+    service_seconds = models.BigIntegerField(null=True)
+    is_late = models.BooleanField(null=True)
+    ended_by = models.CharField(max_length=30, blank=True)
+    is_hand_over = models.BooleanField(default=False)
+    next_team = models.ForeignKey(Team, models.SET_NULL, null=True, related_name="+")
+    next_person = models.ForeignKey(Person, models.SET_NULL, null=True, related_name="+")
+
+    class Meta:
+        ordering = ["ticket", "from_s", "id"]
+        indexes = [
+            models.Index(fields=["from_s"], name="stretch_from"),
+            models.Index(fields=["until_s"], name="stretch_until"),
+        ]
+
+
+class ReadUpTo(models.Model):
+    """Up to which event of the log something that is kept from it has been read."""
+
+    name = models.CharField(max_length=40, primary_key=True)
+    event = models.BigIntegerField(default=0)
+    at_s = models.BigIntegerField(default=0)

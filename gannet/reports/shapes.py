@@ -4,6 +4,7 @@ from typing import Any
 
 from rest_framework import serializers
 
+from gannet.tickets.shapes.lists import FieldShape
 from gannet.web.shape import Shape
 
 _words, _number, _yes = serializers.CharField, serializers.IntegerField, serializers.BooleanField
@@ -42,11 +43,6 @@ class DefinitionShape(Shape):
     draw = _words(required=False, default="table")
 
 
-class ReportKindShape(Shape):
-    key = _words()
-    name = _words()
-
-
 class ReportFieldShape(Shape):
     name = _words()
     label = _words()
@@ -65,6 +61,23 @@ class ReportValueShape(Shape):
     unit = _words()
     about = _blank()
     ways = ReportWayShape(many=True)
+
+
+class ReportOwnShape(Shape):
+    """What only records of one kind have."""
+
+    events = _list(child=_words())
+    dimensions = ReportFieldShape(many=True)
+    values = ReportValueShape(many=True)
+    conditions = FieldShape(many=True)
+    on_ticket = _yes(help_text="whether they have the fields of their ticket too")
+
+
+class ReportKindShape(Shape):
+    key = _words()
+    name = _words()
+    about = _blank(required=False)
+    own = ReportOwnShape(required=False, help_text="for those that are no tickets")
 
 
 class ReportWordsShape(Shape):
@@ -248,13 +261,18 @@ class ReportShownShape(Shape):
     span_before = ReportSpanShape(allow_null=True)
     zone = _words()
     now_s = _number()
+    known_s = _number(
+        allow_null=True, help_text="up to when it knows, where it is kept from the histories"
+    )
 
 
 class ReportRecordShape(Shape):
     id = _number()
     kind = _words()
-    mark = _words()
-    title = _words()
+    mark = _blank()
+    title = _blank()
+    opens = serializers.ChoiceField(choices=["ticket", "article", "item"])
+    on = _blank(help_text="the number or key of what opens")
     value = _number(allow_null=True)
 
 

@@ -46,10 +46,22 @@ SHIPPED = (
         against="the period before", draw="bars",
     ),
     _report(
-        "flow", "Open at each week’s end",
+        "flow", "Flow",
+        "What came each week, what went, and what lay open at its end.",
+        kind="", event="open at the end of each", span="last 90 days",
+        rows=[_by("opened", "week")], measures=[_of("came", "count"), _of("went", "count"), _COUNT],
+        draw="bars and line",
+    ),
+    _report(
+        "open-by-kind", "Open at each week’s end",
         "How much work lay open when each week ended, by kind of record.",
         kind="", event="open at the end of each", span="last 90 days",
         rows=[_by("opened", "week")], columns=_by("kind"), draw="stacked",
+    ),
+    _report(
+        "how-long", "How long it takes",
+        "Of what was resolved: how many took how long, from opening to the last resolution.",
+        event="resolved", span="this quarter", rows=[_by("resolution", "band")], draw="bars",
     ),
     _report(
         "age-of-open", "Age of open work",
@@ -113,6 +125,79 @@ SHIPPED = (
         "Who resolved how much and logged how long; seen by those whom the rulebook lets.",
         kind="", event="resolved", span="this month", rows=[_by("team"), _by("resolver")],
         measures=[_COUNT, _of("minutes", "sum"), _of("resolution", "median")], draw="table",
+    ),
+    _report(
+        "where-time-goes", "Where time goes",
+        "How long work lay with each team and what it waited on there; “none” is the desk’s own "
+        "move. Of what ended in the span, in hours of the clock.",
+        kind="held", event="ended", span="this month", rows=[_by("had by team")],
+        columns=_by("waited on"), measures=[_of("time taken", "sum")], draw="stacked",
+    ),
+    _report(
+        "waits", "Waits",
+        "What was waited on, how often, for how long, and how much of it fell out of hours.",
+        kind="wait", event="ended", span="this quarter", rows=[_by("waited on")],
+        measures=[_COUNT, _of("time taken", "mean"), _of("time taken", "sum"),
+                  _of("out of hours", "sum")],
+        against="the period before", draw="bars",
+    ),
+    _report(
+        "late-waits", "Late waits",
+        "Waits that began when a tenth of the resolution target or less was left, by who began "
+        "them; each opens. Many of one person are worth a look, not a verdict.",
+        kind="wait", event="begun", span="this quarter", rows=[_by("begun by")],
+        measures=[_of("late wait"), _COUNT, _of("time taken", "mean")], draw="bars",
+    ),
+    _report(
+        "who-hands-to-whom", "Who hands to whom",
+        "Each hand-over by the team it came from and the team it went to.",
+        kind="hand-over", event="handed over", span="this quarter", rows=[_by("from team")],
+        columns=_by("to team"), draw="stacked",
+    ),
+    _report(
+        "missed-targets", "Missed targets",
+        "Which targets were missed, by team, and by how much they were over.",
+        kind="miss", event="missed", span="this quarter", rows=[_by("target"), _by("team")],
+        measures=[_COUNT, _of("time over", "median")], against="the period before", draw="bars",
+    ),
+    _report(
+        "tasks", "Tasks",
+        "What was done of tasks, by team: how long they took, and whether in time.",
+        kind="task", event="done", span="this quarter", rows=[_by("task.team")],
+        measures=[_COUNT, _of("time taken", "median"), _of("in time")], draw="bars",
+    ),
+    _report(
+        "approvals", "Time to decide",
+        "How long each approver took to decide, and what share was approved.",
+        kind="approval", event="decided", span="this quarter", rows=[_by("approver")],
+        measures=[_COUNT, _of("time taken", "median"), _of("time taken", "max"), _of("approved")],
+        draw="bars",
+    ),
+    _report(
+        "logged-time", "Logged time",
+        "Who logged how long on what kind of work; seen by those whom the rulebook lets.",
+        kind="time", event="logged", span="this month", rows=[_by("logged by")],
+        columns=_by("kind"), measures=[_of("minutes", "sum")], draw="stacked",
+    ),
+    _report(
+        "surveys", "Surveys",
+        "How many of those who were asked answered, and what.",
+        kind="survey", event="sent", span="this year", rows=[_by("sent", "month")],
+        measures=[_COUNT, _of("answered"), _of("score", "mean")], draw="bars and line",
+    ),
+    _report(
+        "knowledge", "What knowledge saves",
+        "Readings of articles that a search or an offer led to, and after how many the reader "
+        "asked for nothing on that service for a day.",
+        kind="read", event="read", span="last 90 days", rows=[_by("article.category")],
+        measures=[_COUNT, _of("no ticket after")],
+        where={"field": "found", "op": "is", "value": True}, draw="bars",
+    ),
+    _report(
+        "estate", "Items and their tickets",
+        "Which types of items there are, how many tickets name them, and what differs.",
+        kind="item", event="of all time", rows=[_by("item.kind")],
+        measures=[_COUNT, _of("tickets", "sum"), _of("differences", "sum")], draw="bars",
     ),
     _report(
         "requests", "Time to deliver",

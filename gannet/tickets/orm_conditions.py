@@ -5,7 +5,7 @@ an empty value is false; `is not` and `is none of` are built as the negation of 
 opposite, so NULLs never swallow a row.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from datetime import timedelta
 from functools import reduce
 from operator import and_, or_
@@ -40,19 +40,28 @@ def to_q(tree: Tree, context: Context | None = None) -> Q:
 
 
 def _to_q(node: Tree, context: Context, fields: Mapping[str, Field]) -> Q:
+    return joined(
+        node,
+        lambda leaf: leaf_q(fields[leaf["field"]], leaf["op"], leaf.get("value"), context),
+    )
+
+
+def joined(node: Tree, leaf: Callable[[Tree], Q]) -> Q:
+    """A condition as a `Q`, each of its leaves read by `leaf`."""
     # Django drops an empty Q from what it joins, so "always" and "never" are real ones.
     if "all" in node:
-        parts = [_to_q(part, context, fields) for part in node["all"]]
+        parts = [joined(part, leaf) for part in node["all"]]
         return reduce(and_, parts) if parts else ~_NOTHING
     if "any" in node:
-        parts = [_to_q(part, context, fields) for part in node["any"]]
+        parts = [joined(part, leaf) for part in node["any"]]
         return reduce(or_, parts) if parts else _NOTHING
     if "not" in node:
-        return ~_to_q(node["not"], context, fields)
-    return _leaf(fields[node["field"]], node["op"], node.get("value"), context)
+        return ~joined(node["not"], leaf)
+    return leaf(node)
 
 
-def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:
+def leaf_q(field: Field, op: str, value: Any, context: Context) -> Q:
+    """One question about one field as a `Q`."""
     if field.type == "words":
         found = search.having(value)
         return _NOTHING if found is None else Q(pk__in=found)
@@ -66,9 +75,9 @@ def _leaf(field: Field, op: str, value: Any, context: Context) -> Q:
         return several_leaf(field, op, value)
     match op:
         case "is not":
-            return ~_leaf(field, "is", value, context)
+            return ~leaf_q(field, "is", value, context)
         case "is none of":
-            return ~_leaf(field, "is one of", value, context)
+            return ~leaf_q(field, "is one of", value, context)
         case "is empty":
             return _empty(field)
         case "is filled":

@@ -7,7 +7,7 @@ from functools import partial
 from gannet.messages import delivery, hooks, inbound, notices, outbox
 from gannet.messages.models import Notification
 from gannet.people.models import Person, Role
-from gannet.reports import delivering, freezing, looking_ahead
+from gannet.reports import delivering, freezing, looking_ahead, stretches
 from gannet.services import scans
 from gannet.tickets.actions.outward import look_outside
 from gannet.tickets.actions.routes import replace_leavers
@@ -31,6 +31,7 @@ ROUNDS: Sequence[Round] = (
     Round("replacing who left", lambda now_s: replace_leavers(now_s)),
     Round("looking at other systems", lambda now_s: look_outside(now_s)),
     Round("gathering digests", lambda now_s: delivery.gather_digests(now_s)),
+    Round("reading where time went", lambda now_s: stretches.keep_current(now_s)),
     Round("sending reports", lambda now_s: delivering.send_due(now_s)),
     Round("freezing reports", lambda now_s: freezing.freeze_due(now_s)),
     Round("looking ahead", lambda now_s: looking_ahead.keep_current(now_s)),

@@ -30,6 +30,7 @@ PARTS = {
     "replacing who left": "replace_leavers",
     "looking at other systems": "look_outside",
     "gathering digests": "delivery.gather_digests",
+    "reading where time went": "stretches.keep_current",
     "sending reports": "delivering.send_due",
     "freezing reports": "freezing.freeze_due",
     "looking ahead": "looking_ahead.keep_current",

@@ -1,6 +1,7 @@
 """A real server, worker and stand-in mail server on a small Northmere, made once."""
 
 import os
+import shutil
 import socket
 import subprocess
 import sys
@@ -13,16 +14,10 @@ from pathlib import Path
 import pytest
 
 from tests.browser.driver import Screen
+from tests.conftest import MADE
+from tests.made import fill
 
 ROOT = Path(__file__).parents[2]
-FILL = """
-import django
-django.setup()
-from django.core.management import call_command
-call_command("migrate", verbosity=0)
-from gannet.demo.command import fill, Progress
-fill(Progress(), tickets=260, seed=20)
-"""
 
 
 @dataclass
@@ -79,17 +74,15 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     environment = {
         **os.environ,
         "DJANGO_SETTINGS_MODULE": "tests.browser_settings",
-        "GANNET_TEST_FOLDER": str(tmp_path_factory.mktemp("browser")),
+        "GANNET_TEST_FOLDER": str(tmp_path_factory.mktemp("browser") / "data"),
         "GANNET_PORT": str(port),
         "GANNET_MAIL_PORT": str(mail_port),
     }
-    subprocess.run(
-        [sys.executable, "-c", FILL],
-        env=environment,
-        cwd=ROOT,
-        check=True,
-        stdout=subprocess.DEVNULL,
-    )
+    data = Path(environment["GANNET_TEST_FOLDER"])
+    if MADE is not None:
+        shutil.copytree(MADE / "browser", data)
+    else:
+        fill(data)
     running = Server(f"http://localhost:{port}", mail_port, environment)
     running.start()
     yield running

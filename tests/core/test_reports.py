@@ -15,6 +15,7 @@ from gannet_core.errors import ReportError
 from gannet_core.instants import instant_of, seconds_of
 from gannet_core.reports import (
     BEFORE,
+    OPEN_AT_END,
     REST,
     TOTAL,
     YEAR_BEFORE,
@@ -310,3 +311,77 @@ def test_a_day_of_a_span_is_the_local_one() -> None:
     span = span_of(found, NOW, LONDON)
     assert seconds_of(span.end) - seconds_of(span.start) == 23 * 3600  # the clocks went forward
     assert instant_of(seconds_of(span.start)).astimezone(LONDON).date() == date(2026, 3, 29)
+
+
+@pytest.mark.parametrize(
+    ("unit", "least", "most", "expected"),
+    [
+        ("seconds", 0, 0, (0, 300)),
+        ("seconds", 1_800, 7_199, (1_800, 3_600, 7_200)),
+        ("seconds", 90_000, 8 * 86_400, tuple(d * 86_400 for d in (1, 2, 4, 7, 14))),
+        ("minutes", 3, 29, (0, 5, 10, 15, 30)),
+        ("number", 2, 2, (2, 3)),
+        ("number", 0, 5, (0, 1, 2, 3, 4, 5, 6)),
+        ("number", 0, 40, (0, 5, 10, 15, 20, 25, 30, 35, 40, 45)),
+        ("number", -3, 3, (-3, -2, -1, 0, 1, 2, 3, 4)),
+    ],
+)
+def test_bands_begin_where_people_would_cut(
+    unit: str, least: int, most: int, expected: tuple[int, ...]
+) -> None:
+    assert reports.bands(unit, least, most) == expected
+
+
+@given(
+    st.sampled_from(["seconds", "minutes", "number", "pence"]),
+    st.lists(st.integers(-(10**6), 10**10), min_size=1, max_size=20),
+)
+def test_every_value_falls_into_one_band_and_neither_end_is_empty(
+    unit: str, values: list[int]
+) -> None:
+    steps = reports.bands(unit, min(values), max(values))
+    assert list(steps) == sorted(set(steps))
+    assert len(steps) - 1 <= reports.MOST_BANDS
+    assert steps[0] <= min(values) < steps[1]
+    assert steps[-2] <= max(values) < steps[-1]
+
+
+@pytest.mark.parametrize(
+    ("low", "high", "unit", "label"),
+    [
+        (0, 300, "seconds", "under 5 min"),
+        (3_600, 7_200, "seconds", "1 h to 2 h"),
+        (86_400, 172_800, "seconds", "1 day to 2 days"),
+        (604_800, 1_209_600, "seconds", "1 week to 2 weeks"),
+        (0, 5, "minutes", "under 5 min"),
+        (30, 60, "minutes", "30 to 60 min"),
+        (2, 3, "number", "2"),
+        (5, 10, "number", "5 to 9"),
+        (0, 1000, "pence", "0.00 to 10.00"),
+    ],
+)
+def test_a_band_is_called_by_its_ends(low: int, high: int, unit: str, label: str) -> None:
+    assert reports.band_label(low, high, unit) == label
+
+
+@pytest.mark.parametrize(
+    ("event", "measures", "is_refused"),
+    [
+        (OPEN_AT_END, ["came", "went", "records"], False),
+        (OPEN_AT_END, ["records", "age"], True),
+        ("opened", ["came"], True),
+        ("open now", ["went"], True),
+    ],
+)
+def test_what_came_and_went_stands_beside_what_was_open_alone(
+    event: str, measures: list[str], is_refused: bool
+) -> None:
+    said = {"event": event, "span": "this year", "rows": [{"field": "opened", "by": "week"}],
+            "measures": [{"of": one, "way": "mean" if one == "age" else "count"}
+                         for one in measures]}  # fmt: skip
+    if is_refused:
+        with pytest.raises(ReportError) as refused:
+            read_definition(said)
+        assert refused.value.place == "measures"
+    else:
+        assert [one.label for one in read_definition(said).measures] == ["came", "went", "count"]

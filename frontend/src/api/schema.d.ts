@@ -7367,6 +7367,8 @@ export interface components {
         OpenedProblemShape: {
             id: number;
         };
+        /** @enum {string} */
+        OpensEnum: "ticket" | "article" | "item";
         /** @description A serializer that refuses what it does not know, naming it. */
         OtherShape: {
             name: string;
@@ -8078,6 +8080,9 @@ export interface components {
         ReportKindShape: {
             key: string;
             name: string;
+            about?: string;
+            /** @description for those that are no tickets */
+            own?: components["schemas"]["ReportOwnShape"];
         };
         /** @description A row; its path is shorter where inner rows follow it. */
         ReportLineShape: {
@@ -8095,12 +8100,24 @@ export interface components {
             about: string;
             way: string;
         };
+        /** @description What only records of one kind have. */
+        ReportOwnShape: {
+            events: string[];
+            dimensions: components["schemas"]["ReportFieldShape"][];
+            values: components["schemas"]["ReportValueShape"][];
+            conditions: components["schemas"]["FieldShape"][];
+            /** @description whether they have the fields of their ticket too */
+            on_ticket: boolean;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         ReportRecordShape: {
             id: number;
             kind: string;
             mark: string;
             title: string;
+            opens: components["schemas"]["OpensEnum"];
+            /** @description the number or key of what opens */
+            on: string;
             value: number | null;
         };
         /** @description The records of a cell; `tree` is the condition that lists them, where one can. */
@@ -8146,6 +8163,8 @@ export interface components {
             span_before: components["schemas"]["ReportSpanShape"] | null;
             zone: string;
             now_s: number;
+            /** @description up to when it knows, where it is kept from the histories */
+            known_s: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ReportSpanShape: {
@@ -30968,10 +30987,13 @@ export interface operations {
     report_records: {
         parameters: {
             query: {
+                /** @description how many are known already */
+                after?: number;
                 /** @description of the span it is held against */
                 before?: boolean;
                 /** @description the key of its column as JSON */
                 column?: string;
+                of?: "came" | "records" | "went";
                 /** @description the keys of its rows, a list as JSON */
                 path?: string;
                 /** @description its definition as JSON */

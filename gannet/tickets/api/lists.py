@@ -290,11 +290,12 @@ class FieldsView(GannetView):
     @extend_schema(operation_id="fields", responses=list_shapes.FieldShape(many=True))
     def get(self, request: Request) -> Response:
         return Response(
-            [_field_json(field) for field in list_registry().values() if field.is_listed]
+            [field_json(field) for field in list_registry().values() if field.is_listed]
         )
 
 
-def _field_json(field: Field) -> dict[str, Any]:
+def field_json(field: Field) -> dict[str, Any]:
+    """A field as a filter asks about it."""
     choices = list(field.choices) if field.choices else sorted({*stored_values(field)} - {""})
     return {
         "name": field.name,

@@ -58,3 +58,10 @@ export function saysSomething(tree: Tree): boolean {
   if ("not" in tree) return saysSomething(tree.not);
   return isLeaf(tree) ? isComplete(tree) : partsOf(tree).parts.some(saysSomething);
 }
+
+/** Every question of a condition, in reading order. */
+export function leavesOf(tree: Tree): Leaf[] {
+  if (isLeaf(tree)) return [tree];
+  if ("not" in tree) return leavesOf(tree.not);
+  return partsOf(tree).parts.flatMap(leavesOf);
+}

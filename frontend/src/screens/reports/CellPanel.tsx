@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import { api, ok, sentence } from "../../api/client";
@@ -13,6 +13,12 @@ interface PanelProps {
   onClose: () => void;
 }
 
+const TO = {
+  ticket: (number: string) => `/desk/tickets/${number}`,
+  article: (number: string) => `/desk/articles/${number}`,
+  item: (key: string) => `/desk/items/${key}`,
+};
+
 /** The records of one number, those that weigh most first; all of them open as a list. */
 export function CellPanel({ report, cell, shown, onClose }: PanelProps) {
   const close = useRef<HTMLButtonElement>(null);
@@ -22,15 +28,28 @@ export function CellPanel({ report, cell, shown, onClose }: PanelProps) {
     path: JSON.stringify(cell.path),
     ...("column" in cell ? { column: JSON.stringify(cell.column) } : {}),
     ...(cell.isBefore ? { before: true } : {}),
+    ...(cell.of ? { of: cell.of } : {}),
   };
-  const { data, error } = useQuery({
+  const {
+    data: pages,
+    error,
+    fetchNextPage,
+    isFetchingNextPage,
+  } = useInfiniteQuery({
     queryKey: ["reports", "records", query],
-    queryFn: () => ok(api.GET("/api/reports/records", { params: { query } })),
+    queryFn: ({ pageParam }) => ok(api.GET("/api/reports/records", { params: { query: { ...query, after: pageParam } } })),
+    initialPageParam: 0,
+    getNextPageParam: (last, all) => {
+      const known = all.reduce((sum, page) => sum + page.rows.length, 0);
+      return last.rows.length > 0 && known < last.count ? known : undefined;
+    },
     staleTime: 30_000,
     retry: false,
   });
+  const data = pages?.pages[0];
+  const rows = pages?.pages.flatMap((page) => page.rows) ?? [];
   const scales = scalesOf(shown);
-  const most = Math.max(1, ...(data?.rows.map((row) => row.value ?? 0) ?? []));
+  const most = Math.max(1, ...rows.map((row) => row.value ?? 0));
   const scale = data?.measure ? scaleOf(data.measure.unit === "percent" ? "number" : data.measure.unit, most) : null;
   return (
     <aside
@@ -74,18 +93,16 @@ export function CellPanel({ report, cell, shown, onClose }: PanelProps) {
                 Open as a list
               </Link>
             </p>
-          ) : (
-            <p className="mt-2 text-[13px] text-ink-2">No list can ask for a time of the day or a weekday: its records are these.</p>
-          )}
+          ) : null}
           <p className="mt-2 flex border-b border-line text-[13px] text-ink-2">
             <span className="flex-1">{data.measure ? "most first" : "newest first"}</span>
             {data.measure?.unit === "percent" ? "" : (scale?.unit ?? "")}
           </p>
           <ul>
-            {data.rows.map((row) => (
+            {rows.map((row) => (
               <li key={row.id} className="border-b border-line py-1">
-                <Link to={`/desk/tickets/${row.id}`} className="block truncate hover:underline" title={row.title}>
-                  <span className="font-mono text-[13px]">{row.id}</span> {row.title}
+                <Link to={TO[row.opens](row.on)} className="block truncate hover:underline" title={row.title}>
+                  {row.opens === "item" ? null : <span className="font-mono text-[13px]">{row.on}</span>} {row.title}
                 </Link>
                 {scale && row.value !== null ? (
                   data.measure?.unit === "percent" ? (
@@ -104,8 +121,10 @@ export function CellPanel({ report, cell, shown, onClose }: PanelProps) {
               </li>
             ))}
           </ul>
-          {data.count > data.rows.length ? (
-            <p className="py-1 text-[13px] text-ink-2">and {(data.count - data.rows.length).toLocaleString("en-GB")} more in the list</p>
+          {data.count > rows.length ? (
+            <button type="button" className="min-h-[30px] underline" disabled={isFetchingNextPage} onClick={() => void fetchNextPage()}>
+              {isFetchingNextPage ? "Fetching…" : `Show more of ${(data.count - rows.length).toLocaleString("en-GB")}`}
+            </button>
           ) : null}
         </>
       ) : null}

@@ -1,7 +1,7 @@
 import { useId } from "react";
 import { Area, Bar, CartesianGrid, ComposedChart, Line, ResponsiveContainer, Tooltip, XAxis, YAxis } from "recharts";
 import { DotGrid } from "./DotGrid";
-import { besides, type Definition, isTimeline, outer, said, scalesOf, type Shown } from "./report";
+import { besides, type Definition, isFlow, isTimeline, outer, said, scalesOf, type Shown } from "./report";
 import { short } from "./labels";
 import type { Cell } from "./ReportTable";
 
@@ -36,7 +36,9 @@ export function ReportChart({ shown, definition, onCell, isPart = false }: Chart
   const rows = outer(shown.table).slice(0, isPart && !isTime ? MOST_IN_PART : MOST_BARS);
   const columns = shown.table.columns;
   const hasSeries = columns.length > 0;
-  const second = shown.measures.length > 1 && (draw === "bars and line" || draw === "lines") ? 1 : null;
+  // What came and went are bars beside one another, and what lay open then is the line.
+  const isFlowing = isFlow(definition) && !hasSeries;
+  const second = isFlowing ? 2 : shown.measures.length > 1 && (draw === "bars and line" || draw === "lines") ? 1 : null;
   const value = (figures: (number | null)[] | undefined, index: number) => {
     const figure = figures?.[index];
     return figure === null || figure === undefined ? null : figure / (scales[index]?.divide ?? 1);
@@ -51,6 +53,7 @@ export function ReportChart({ shown, definition, onCell, isPart = false }: Chart
       total: value(row.total, 0),
       line: second === null ? null : value(row.total, second),
       before: before ? value(before.total, 0) : null,
+      went: isFlowing ? value(row.total, 1) : null,
       ...Object.fromEntries(columns.map((_, at) => [`c${at}`, value(row.cells[at], 0)])),
     };
   });
@@ -59,11 +62,15 @@ export function ReportChart({ shown, definition, onCell, isPart = false }: Chart
   const unit = first.unit && first.unit !== "money" ? `, ${first.unit}` : "";
   const series = hasSeries
     ? columns.map((column, at) => ({ key: `c${at}`, name: column.label, at }))
-    : [{ key: "total", name: shown.measures[0]?.label ?? "", at: 0 }];
+    : [
+        { key: "total", name: shown.measures[0]?.label ?? "", at: 0 },
+        ...(isFlowing ? [{ key: "went", name: shown.measures[1]?.label ?? "", at: 1 }] : []),
+      ];
   const hasBefore = shown.before !== null && shown.before !== undefined && draw !== "shares";
-  const press = (entry: unknown) => {
+  const press = (entry: unknown, key: string) => {
     const bar = (entry as { payload?: (typeof data)[number] }).payload;
-    if (bar) onCell?.({ path: bar.path, words: bar.whole });
+    const of = isFlowing ? (key === "went" ? "went" : "came") : undefined;
+    if (bar) onCell?.({ path: bar.path, ...(of ? { of } : {}), words: of ? `${of} in ${bar.whole}` : bar.whole });
   };
   const numbers = { tickLine: false, axisLine: false, tick: { fill: "var(--color-ink-2)", fontSize: 12 } } as const;
   const names = {
@@ -214,7 +221,7 @@ export function ReportChart({ shown, definition, onCell, isPart = false }: Chart
                 maxBarSize={46}
                 isAnimationActive={false}
                 className={onCell ? "cursor-pointer" : ""}
-                onClick={press}
+                onClick={(entry) => press(entry, one.key)}
                 label={
                   series.length === 1 && data.length <= 14 && isUpright
                     ? { position: "top", fontSize: 12, fill: "var(--color-ink)", formatter: (figure: unknown) => format(figure) }

@@ -1,7 +1,22 @@
 import { ConditionSentence } from "../../parts/condition/ConditionSentence";
 import { PickOne } from "../../parts/picks";
 import { useFields } from "../queue/SentenceFilter";
-import { type Definition, type Dimension, fitting, isSpanless, OPEN_AT_END, type Words } from "./report";
+import {
+  BAND,
+  BLANK,
+  cameAt,
+  conditionsOf,
+  type Definition,
+  type Dimension,
+  fitting,
+  FLOW,
+  isFlow,
+  isSpanless,
+  OPEN_AT_END,
+  ofKind,
+  type Words,
+  wordsOf,
+} from "./report";
 import { SpanPick } from "./SpanPick";
 
 interface SentenceProps {
@@ -26,20 +41,29 @@ const DRAWN: Record<string, string> = {
 
 /** A report as a sentence whose words are the controls. */
 export function ReportSentence({ definition, words, onChange }: SentenceProps) {
-  const set = (some: Partial<Definition>) => onChange(fitting({ ...definition, ...some }));
-  const conditions = useFields().filter((field) => field.type !== "words");
+  const set = (some: Partial<Definition>) => onChange(fitting({ ...definition, ...some }, words));
+  const ofTickets = useFields().filter((field) => field.type !== "words");
+  const known = wordsOf(words, definition.kind);
+  const conditions = conditionsOf(words, definition.kind, ofTickets);
   const rows = definition.rows;
-  const dimensions = words.dimensions.flatMap((one) =>
-    one.is_time
-      ? words.bys.map((by) => ({ key: `${by}|${one.name}`, name: `${by} ${one.label}` }))
-      : [{ key: `|${one.name}`, name: one.label }],
-  );
+  const dimensions = [
+    ...known.dimensions.flatMap((one) =>
+      one.is_time
+        ? words.bys.map((by) => ({ key: `${by}|${one.name}`, name: `${by} ${one.label}` }))
+        : [{ key: `|${one.name}`, name: one.label }],
+    ),
+    ...known.values
+      .filter((one) => one.ways.some((way) => way.key === "sum"))
+      .map((one) => ({ key: `${BAND}|${one.key}`, name: `bands of ${one.label}` })),
+  ];
   const keyOf = (one: Dimension | null | undefined) => (one ? `${one.by ?? ""}|${one.field}` : "");
   const dimensionOf = (key: string): Dimension => {
     const at = key.indexOf("|");
     return { by: key.slice(0, at), field: key.slice(at + 1) };
   };
-  const measures = words.values.flatMap((value) => value.ways.map((way) => ({ key: `${way.key}|${value.key}`, name: way.label })));
+  const measures = known.values
+    .filter((value) => value.key !== "came" && value.key !== "went")
+    .flatMap((value) => value.ways.map((way) => ({ key: `${way.key}|${value.key}`, name: way.label })));
   const isAtEnd = definition.event === OPEN_AT_END;
   const setRow = (index: number, key: string) =>
     set({
@@ -55,13 +79,13 @@ export function ReportSentence({ definition, words, onChange }: SentenceProps) {
     <p className="text-[19px] leading-[34px]">
       <PickOne
         label="Which records"
-        options={[{ key: "", name: "All records" }, ...words.kinds.map((one) => ({ key: one.key, name: capital(one.name) }))]}
+        options={[{ key: "", name: "All tickets" }, ...words.kinds.map((one) => ({ key: one.key, name: capital(one.name) }))]}
         value={definition.kind}
-        onChange={(kind) => set({ kind })}
+        onChange={(kind) => onChange(ofKind(definition, kind, words, ofTickets))}
       />{" "}
       <PickOne
         label="What happened"
-        options={words.events.map((key) => ({ key, name: key }))}
+        options={known.events.map((key) => ({ key, name: key }))}
         value={definition.event}
         onChange={(event) => set({ event })}
       />{" "}
@@ -71,7 +95,7 @@ export function ReportSentence({ definition, words, onChange }: SentenceProps) {
             label="Of each"
             options={words.bys.filter((by) => !["hour of day", "weekday", "hour"].includes(by)).map((by) => ({ key: by, name: by }))}
             value={rows[0]?.by ?? "week"}
-            onChange={(by) => set({ rows: [{ field: "opened", by }] })}
+            onChange={(by) => set({ rows: [{ field: cameAt(definition.kind, words), by }] })}
           />{" "}
           of{" "}
         </>
@@ -117,7 +141,20 @@ export function ReportSentence({ definition, words, onChange }: SentenceProps) {
           placeholder="+ columns…"
         />
       </span>
-      {isAtEnd ? null : (
+      {isAtEnd ? (
+        <>
+          , showing{" "}
+          <PickOne
+            label="Figures"
+            options={[
+              { key: "open", name: "what was open" },
+              { key: "flow", name: "what came, what went and what was open" },
+            ]}
+            value={isFlow(definition) ? "flow" : "open"}
+            onChange={(key) => set({ measures: key === "flow" ? FLOW : BLANK.measures })}
+          />
+        </>
+      ) : (
         <>
           , showing{" "}
           {definition.measures.map((one, index) => (

@@ -1,11 +1,13 @@
 import { short } from "./labels";
-import { besides, type Definition, headOf, isTimeline, OPEN_AT_END, said, scalesOf, type Line, type Shown } from "./report";
+import { besides, type Definition, headOf, isFlow, isTimeline, OPEN_AT_END, said, scalesOf, type Line, type Shown } from "./report";
 
 /** A cell of a report by the keys of its rows and its column; without a column, the total. */
 export interface Cell {
   path: unknown[];
   column?: unknown;
   isBefore?: boolean;
+  /** Beside what was open: what came, or went. */
+  of?: "came" | "went";
   words: string;
 }
 
@@ -26,6 +28,7 @@ export function ReportTable({ shown, definition, cell, onCell, isStill = false }
   const last = shown.measures.length > 1 ? shown.measures.length - 1 : 0;
   const most = Math.max(1e-9, ...table.rows.flatMap((row) => (hasColumns ? row.cells : [row.total]).map((figures) => figures[last] ?? 0)));
   const isTime = isTimeline(definition);
+  const isFlowing = isFlow(definition);
   const isChosen = (path: unknown[], column?: unknown) =>
     cell !== null && !cell.isBefore && JSON.stringify([cell.path, cell.column]) === JSON.stringify([path, column]);
 
@@ -39,7 +42,8 @@ export function ReportTable({ shown, definition, cell, onCell, isStill = false }
           const scale = scales[index];
           if (!scale) return null;
           const text = said(value, scale);
-          if (index > 0)
+          const of = passedOf(shown.measures[index]?.of);
+          if (index > 0 && !isFlowing)
             return (
               <span key={index} className="min-w-[34px] text-[13px] tabular-nums text-ink-2">
                 {text}
@@ -58,8 +62,15 @@ export function ReportTable({ shown, definition, cell, onCell, isStill = false }
               key={index}
               type="button"
               className="min-h-[24px] min-w-[24px] text-right font-bold tabular-nums underline decoration-line-2 underline-offset-4 hover:decoration-sea"
-              aria-label={`${words}: ${text}`}
-              onClick={() => onCell({ path, ...(column === undefined ? {} : { column }), words })}
+              aria-label={`${words}${isFlowing ? `, ${of ?? "open"}` : ""}: ${text}`}
+              onClick={() =>
+                onCell({
+                  path,
+                  ...(column === undefined ? {} : { column }),
+                  ...(of ? { of } : {}),
+                  words: of ? `${of} in ${words}` : words,
+                })
+              }
             >
               {text}
             </button>
@@ -151,4 +162,8 @@ export function ReportTable({ shown, definition, cell, onCell, isStill = false }
       {table.rows.length === 0 && definition.rows.length > 0 ? <p className="px-3 py-4 text-ink-2">No record is in that span.</p> : null}
     </div>
   );
+}
+
+function passedOf(of: string | undefined): "came" | "went" | undefined {
+  return of === "came" || of === "went" ? of : undefined;
 }

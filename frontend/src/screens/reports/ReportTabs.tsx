@@ -5,6 +5,9 @@ import type { components } from "../../api/schema";
 import { cardClass } from "../../parts/picks";
 import { inputClass } from "../../parts/ui";
 
+import { meanings } from "./meanings";
+import type { Definition } from "./report";
+
 type Reports = components["schemas"]["ReportsShape"];
 
 interface TabsProps {
@@ -13,12 +16,13 @@ interface TabsProps {
   isChanged: boolean;
   onOpen: (key: string) => void;
   onBlank: () => void;
+  onMean: (definition: Definition) => void;
 }
 
 const FIRST = 5;
 
 /** The reports that there are: one's own first, those that ship, and all of them in a list. */
-export function ReportTabs({ list, chosen, isChanged, onOpen, onBlank }: TabsProps) {
+export function ReportTabs({ list, chosen, isChanged, onOpen, onBlank, onMean }: TabsProps) {
   const [isOpen, setOpen] = useState(false);
   const [words, setWords] = useState("");
   const all = [
@@ -34,6 +38,7 @@ export function ReportTabs({ list, chosen, isChanged, onOpen, onBlank }: TabsPro
   const now = all.find((one) => one.key === chosen);
   const tabs = now && !first.includes(now) ? [...first.slice(0, FIRST - 1), now] : first;
   const found = all.filter((one) => `${one.name} ${one.about}`.toLowerCase().includes(words.toLowerCase()));
+  const meant = words.trim().length < 3 ? [] : meanings(words, list.words);
   const tab = (isChosen: boolean) =>
     `min-h-[30px] rounded-small px-2.5 max-[900px]:min-h-[38px] ${isChosen ? "border border-line bg-sheet font-bold" : "text-ink-2 hover:bg-sea-3"}`;
   return (
@@ -86,7 +91,30 @@ export function ReportTabs({ list, chosen, isChanged, onOpen, onBlank }: TabsPro
                 </li>
               ))}
             </ul>
-            {found.length === 0 ? <p className="text-ink-2">No report says that.</p> : null}
+            {found.length === 0 && meant.length === 0 ? (
+              <p className="text-ink-2">No report says that. Ask for example: “average time to resolve by service last month”.</p>
+            ) : null}
+            {meant.length > 0 ? (
+              <>
+                <p className="mt-1 border-t border-line pt-2 text-[13px] text-ink-2">It could mean</p>
+                <ul>
+                  {meant.map((one) => (
+                    <li key={one.says}>
+                      <button
+                        type="button"
+                        className="w-full rounded px-2 py-1 text-left hover:bg-sea-3"
+                        onClick={() => {
+                          setOpen(false);
+                          onMean(one.definition);
+                        }}
+                      >
+                        {one.says}
+                      </button>
+                    </li>
+                  ))}
+                </ul>
+              </>
+            ) : null}
             <p className="mt-1 flex gap-3 border-t border-line pt-2">
               <button
                 type="button"

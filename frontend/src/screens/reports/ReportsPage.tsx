@@ -68,7 +68,17 @@ export function ReportsPage() {
     <div className={`px-[18px] pb-12 pt-3 ${cell ? "mr-[344px] max-[900px]:mr-0" : ""}`}>
       <h1 className="sr-only">Reports</h1>
       <div className="flex flex-wrap items-center gap-2">
-        <ReportTabs list={list.data} chosen={key} isChanged={isChanged} onOpen={open} onBlank={blank} />
+        <ReportTabs
+          list={list.data}
+          chosen={key}
+          isChanged={isChanged}
+          onOpen={open}
+          onBlank={blank}
+          onMean={(meant) => {
+            setCell(null);
+            setParams({ as: JSON.stringify(meant) });
+          }}
+        />
         <Link to="/desk/reports/outlook" className="ml-auto inline-flex min-h-[30px] items-center underline">
           Looking ahead
         </Link>
@@ -135,6 +145,7 @@ function Foot({ shown }: { shown: Shown }) {
         ))}
       <p>
         Of what you may see, in {shown.zone}, read {exact(shown.now_s)}. Totals are of the records themselves.
+        {shown.known_s !== null && shown.known_s < shown.now_s ? ` What happened after ${exact(shown.known_s)} is still being read.` : ""}
       </p>
     </div>
   );

@@ -1,5 +1,6 @@
 import type { components } from "../../api/schema";
-import type { Tree } from "../../parts/condition/tree";
+import type { FieldAbout } from "../../api/client";
+import { leavesOf, type Tree } from "../../parts/condition/tree";
 
 export type Shown = components["schemas"]["ReportShownShape"];
 export type Table = components["schemas"]["ReportTableShape"];
@@ -28,6 +29,12 @@ export interface Definition {
 export const OPEN_NOW = "open now";
 const EVER = "of all time";
 export const OPEN_AT_END = "open at the end of each";
+/** Groups by how much of a value there is. */
+export const BAND = "band";
+const ROUND = ["hour of day", "weekday", BAND];
+const OPEN_ALONE = [{ of: "records", way: "count" }];
+/** What came and went beside what was open. */
+export const FLOW = [{ of: "came", way: "count" }, { of: "went", way: "count" }, ...OPEN_ALONE];
 
 export const BLANK: Definition = {
   kind: "incident",
@@ -53,25 +60,80 @@ export function readDefinition(text: string | null): Definition | null {
   }
 }
 
+/** The words of a report on one kind of record: what there is to count, to group by and to measure. */
+export function wordsOf(words: Words, kind: string): Pick<Words, "events" | "dimensions" | "values"> & { conditions: FieldAbout[] } {
+  const own = words.kinds.find((one) => one.key === kind)?.own;
+  if (!own) return { ...words, conditions: [] };
+  const mine = new Set(own.dimensions.map((one) => one.name));
+  const theirs = own.on_ticket ? words.dimensions.filter((one) => !mine.has(one.name)) : [];
+  return { events: own.events, dimensions: [...own.dimensions, ...theirs], values: own.values, conditions: own.conditions };
+}
+
+/** The fields that a condition on one kind of record can ask about, of those of tickets. */
+export function conditionsOf(words: Words, kind: string, ofTickets: FieldAbout[]): FieldAbout[] {
+  const own = words.kinds.find((one) => one.key === kind)?.own;
+  if (!own) return ofTickets;
+  const mine = new Set(own.conditions.map((one) => one.name));
+  return [...own.conditions, ...(own.on_ticket ? ofTickets.filter((one) => !mine.has(one.name)) : [])];
+}
+
+/** A definition on another kind of record: what that one does not have is left out. */
+export function ofKind(definition: Definition, kind: string, words: Words, ofTickets: FieldAbout[]): Definition {
+  const known = wordsOf(words, kind);
+  const asks = conditionsOf(words, kind, ofTickets);
+  const has = (one: Dimension) =>
+    one.by === BAND ? known.values.some((other) => other.key === one.field) : known.dimensions.some((other) => other.name === one.field);
+  const rows = definition.rows.filter(has);
+  const measures = definition.measures.filter((one) => known.values.some((other) => other.key === one.of));
+  const first = known.dimensions.find((one) => !one.is_time);
+  return fitting(
+    {
+      ...definition,
+      kind,
+      event: known.events.includes(definition.event) ? definition.event : (known.events[0] ?? EVER),
+      rows: rows.length > 0 || definition.rows.length === 0 || !first ? rows : [{ field: first.name }],
+      columns: definition.columns && has(definition.columns) ? definition.columns : null,
+      measures: measures.length > 0 ? measures : BLANK.measures,
+      where:
+        definition.where && leavesOf(definition.where).every((leaf) => asks.some((one) => one.name === leaf.field))
+          ? definition.where
+          : null,
+    },
+    words,
+  );
+}
+
 /** A definition that stays possible when one of its words is another. */
-export function fitting(next: Definition): Definition {
+export function fitting(next: Definition, words: Words): Definition {
   if (next.event === OPEN_AT_END) {
     const first = next.rows[0];
-    const isTime = first?.by && !["", "hour of day", "weekday"].includes(first.by);
+    const isTime = first?.by && !["", ...ROUND].includes(first.by);
     return {
       ...next,
-      rows: [isTime ? first : { field: "opened", by: "week" }],
+      rows: [isTime ? first : { field: cameAt(next.kind, words), by: "week" }],
       columns: next.columns?.by ? null : (next.columns ?? null),
-      measures: [{ of: "records", way: "count" }],
+      measures: isFlow(next) ? FLOW : OPEN_ALONE,
     };
   }
+  const measures = next.measures.filter((one) => one.of !== "came" && one.of !== "went");
+  if (measures.length < next.measures.length) return fitting({ ...next, measures: measures.length > 0 ? measures : OPEN_ALONE }, words);
   if (isSpanless(next)) return { ...next, against: "" };
   return next;
+}
+
+/** Whether what came and went stands beside what was open. */
+export function isFlow(definition: Definition): boolean {
+  return definition.event === OPEN_AT_END && definition.measures.some((one) => one.of === "came" || one.of === "went");
 }
 
 /** Whether it counts what is so now, or ever was, and no span. */
 export function isSpanless(definition: Definition): boolean {
   return definition.event === OPEN_NOW || definition.event === EVER;
+}
+
+/** The moment at which records of a kind come to be open. */
+export function cameAt(kind: string, words: Words): string {
+  return words.kinds.find((one) => one.key === kind)?.own?.dimensions.find((one) => one.is_time)?.name ?? "opened";
 }
 
 /** A report on the records of a list, by team. */
@@ -155,8 +217,6 @@ export function besides(shown: Shown, row: Line, isTime: boolean): Line | undefi
 function same(one: Line["path"], other: Line["path"]): boolean {
   return one.length === other.length && one.every((head, index) => head.key === other[index]?.key);
 }
-
-const ROUND = ["hour of day", "weekday"];
 
 /** Whether pieces of the calendar stand in the rows, one after the other. */
 export function isTimeline(definition: Definition): boolean {
