@@ -16,6 +16,11 @@ const WORDS = {
     { key: "incident", name: "incidents" },
     { key: "request", name: "requests" },
     {
+      key: "time",
+      name: "logged times",
+      own: { events: ["logged"], dimensions: [], values: [value("records", "records", ["count"])], conditions: [], on_ticket: true },
+    },
+    {
       key: "task",
       name: "tasks",
       own: {
@@ -99,6 +104,7 @@ describe("what words could mean as a report", () => {
       },
     ],
     ["satisfaction by month resolved", { event: "resolved", rows: [{ field: "resolved", by: "month" }] }],
+    ["a task done by team", { kind: "task", event: "done", rows: [{ field: "team" }] }],
     ["tasks done by task’s team", { kind: "task", event: "done", rows: [{ field: "task.team" }] }],
     ["faults by where", { kind: "incident", rows: [{ field: "place" }] }],
   ])("%s", (text, expected) => {

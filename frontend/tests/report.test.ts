@@ -205,6 +205,8 @@ describe("labels", () => {
     ["Wednesday", "weekday", "Wed"],
     ["Mon 23 Nov", "day", "23 Nov"],
     ["Q4 2026", "quarter", "Q4 2026"],
+    ["1 day to 2 days", "band", "1 day"],
+    ["under 5 min", "band", "under 5 min"],
     ["Replacement of everything on every ship", "", "Replacement of everything…"],
   ])("%s of a %s is %s", (label, by, text) => {
     expect(short(label, by)).toBe(text);

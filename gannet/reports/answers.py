@@ -182,7 +182,7 @@ def table_json(found: Builder) -> dict[str, Any]:
     except ReportError as error:
         raise keeping.as_invalid(error) from error
     return {
-        "measures": [_measure(one) for one in found.found.measures],
+        "measures": [_measure(one, found) for one in found.found.measures],
         "table": _table(shown),
         "before": _table(before) if before else None,
         "span": _span(found.span),
@@ -204,9 +204,11 @@ def _is_held(found: Builder) -> bool:
     return bool(found.found.against) and found.found.event not in core.SPANLESS
 
 
-def _measure(one: core.Measure) -> dict[str, str]:
-    about = core.VALUES[one.of].about
-    return {"of": one.of, "way": one.way, "label": one.label, "unit": one.unit, "about": about}
+def _measure(one: core.Measure, found: Builder) -> dict[str, str]:
+    value, label = core.VALUES[one.of], one.label
+    if one.of == core.RECORDS and found.found.event == core.OPEN_AT_END:
+        label = "open"
+    return {"of": one.of, "way": one.way, "label": label, "unit": one.unit, "about": value.about}
 
 
 def _span(span: core.Span) -> dict[str, Any]:
@@ -257,7 +259,7 @@ def records_json(found: Builder, spot: Spot, *, is_before: bool, after: int = 0)
         "count": count,
         "figures": list(found.figures(spot, is_before=is_before)),
         "tree": tree if more is None and found.source is None else None,
-        "measure": _measure(measure) if measure is not None else None,
+        "measure": _measure(measure, found) if measure is not None else None,
         "rows": [
             {
                 "id": row[0],

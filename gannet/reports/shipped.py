@@ -129,7 +129,7 @@ SHIPPED = (
     _report(
         "where-time-goes", "Where time goes",
         "How long work lay with each team and what it waited on there; “none” is the desk’s own "
-        "move. Of what ended in the span, in hours of the clock.",
+        "move. Of what ended in the span, by the clock.",
         kind="held", event="ended", span="this month", rows=[_by("had by team")],
         columns=_by("waited on"), measures=[_of("time taken", "sum")], draw="stacked",
     ),
@@ -167,8 +167,8 @@ SHIPPED = (
         measures=[_COUNT, _of("time taken", "median"), _of("in time")], draw="bars",
     ),
     _report(
-        "approvals", "Time to decide",
-        "How long each approver took to decide, and what share was approved.",
+        "approvals", "How long approvals take",
+        "How long each approver took, and the share that was approved.",
         kind="approval", event="decided", span="this quarter", rows=[_by("approver")],
         measures=[_COUNT, _of("time taken", "median"), _of("time taken", "max"), _of("approved")],
         draw="bars",

@@ -105,7 +105,7 @@ export function ReportsPage() {
           <ReportFigures shown={shown.data} definition={definition} />
           <div
             className={`mt-2 grid items-start gap-3 max-[1100px]:grid-cols-1 ${
-              shown.data.table.columns.length > 8 ? "grid-cols-1" : "grid-cols-[minmax(0,1fr)_minmax(0,1fr)]"
+              isWide(shown.data) ? "grid-cols-1" : "grid-cols-[minmax(0,1fr)_minmax(0,1fr)]"
             }`}
           >
             <ReportTable shown={shown.data} definition={definition} cell={cell} onCell={setCell} />
@@ -132,6 +132,11 @@ export function ReportsPage() {
   );
 }
 
+/** Whether a table has no room beside its drawing: many columns, or long names of them. */
+function isWide({ table }: Shown): boolean {
+  return table.columns.length > 8 || table.columns.reduce((length, one) => length + one.label.length + 4, 0) > 70;
+}
+
 /** What counts: each figure, the zone, and when it was read. */
 function Foot({ shown }: { shown: Shown }) {
   return (
@@ -145,7 +150,9 @@ function Foot({ shown }: { shown: Shown }) {
         ))}
       <p>
         Of what you may see, in {shown.zone}, read {exact(shown.now_s)}. Totals are of the records themselves.
-        {shown.known_s !== null && shown.known_s < shown.now_s ? ` What happened after ${exact(shown.known_s)} is still being read.` : ""}
+        {shown.known_s !== null && shown.now_s - shown.known_s > 60
+          ? ` What happened after ${exact(shown.known_s)} is still being read.`
+          : ""}
       </p>
     </div>
   );

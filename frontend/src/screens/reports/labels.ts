@@ -7,6 +7,7 @@ export function short(label: string, by: string, most = 26): string {
   }
   if (by === "week") return label.replace(/^week (\d+),.*$/u, "w. $1");
   if (by === "weekday") return label.slice(0, 3);
+  if (by === "band") return label.replace(/ to .*$/u, "");
   if (by === "day") return label.replace(/^\w+ /u, "");
   return label.length > most ? `${label.slice(0, most - 1)}…` : label;
 }

@@ -95,7 +95,7 @@ export function meanings(text: string, words: Words): Meaning[] {
   const kinds: [string, string][] = [
     ...words.kinds.flatMap((one): [string, string][] => [
       [one.name.toLocaleLowerCase("en-GB"), one.key],
-      [one.key, one.key],
+      [one.own ? one.name.toLocaleLowerCase("en-GB").replace(/s$/, "") : one.key, one.key],
     ]),
     ...Object.entries(KINDS),
   ];
@@ -177,7 +177,7 @@ function needsEnd(value: string | null, events: readonly string[]): string | nul
 }
 
 /** A report as one reads it. */
-export function says(definition: Definition, words: Words): string {
+function says(definition: Definition, words: Words): string {
   const known = wordsOf(words, definition.kind);
   const kind = words.kinds.find((one) => one.key === definition.kind)?.name ?? "all tickets";
   const by = (one: Dimension) => {
