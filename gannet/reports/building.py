@@ -126,10 +126,16 @@ class Spot:
 
 
 class Builder:
-    """One report as one person sees it at one instant."""
+    """One report as one person sees it at one instant.
 
-    def __init__(self, found: Definition, person: Person, now: datetime) -> None:
-        self.found, self.person, self.now = found, person, now
+    An open one is for others to read: of what that person may see, nothing that is confidential
+    or meant for some.
+    """
+
+    def __init__(
+        self, found: Definition, person: Person, now: datetime, *, is_open: bool = False
+    ) -> None:
+        self.found, self.person, self.now, self.is_open = found, person, now, is_open
         self.book, self.zone = current(), zone()
         self.source = SOURCES.get(found.kind)
         self.fields = fields_of(self.source, self.book)
@@ -210,6 +216,8 @@ class Builder:
         if self.source is None:
             return listed(self.person, tree, self.now).found.order_by()
         found = self.source.rows(self.person, tree, self.now, self.book)
+        if self.is_open:
+            found = found.filter(self.source.is_open)
         if self.found.event == core.OPEN:
             found = found.filter(self.source.opened(seconds_of(self.now)) or Q())
         return found
@@ -253,6 +261,8 @@ class Builder:
             parts.append({"field": "kind", "op": "is", "value": self.found.kind})
         if self.found.where:
             parts.append(dict(self.found.where))
+        if self.is_open and (self.source is None or self.source.on_ticket):
+            parts.append({"field": "confidential", "op": "is", "value": False})
         return parts
 
     def _event(self, span: core.Span, spot: Spot | None = None) -> list[Tree]:

@@ -23,10 +23,15 @@ def seen_by(person: Person) -> QuerySet[KeptReport]:
     return KeptReport.objects.filter(Q(owner=person) | Q(is_shared=1)).select_related("owner")
 
 
-def builder(definition: Mapping[str, Any], person: Person, now: datetime) -> Builder:
-    """A report of a definition as a person sees it; `Invalid` says which word cannot be."""
+def builder(
+    definition: Mapping[str, Any], person: Person, now: datetime, *, is_open: bool = False
+) -> Builder:
+    """A report of a definition as a person sees it; `Invalid` says which word cannot be.
+
+    An open one is for others to read, without what is confidential.
+    """
     try:
-        return Builder(core.read_definition(definition), person, now)
+        return Builder(core.read_definition(definition), person, now, is_open=is_open)
     except ReportError as error:
         raise as_invalid(error) from error
 

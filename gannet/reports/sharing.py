@@ -161,8 +161,7 @@ def _report(key: str, owner: Person, now: datetime) -> dict[str, Any]:
         if kept is None:
             return {"is_gone": True}
         name, definition = kept.name, dict(kept.definition)
-    open_to_all = {**definition, "where": _openly(definition.get("where"))}
-    table = answers.table_json(keeping.builder(open_to_all, owner, now))
+    table = answers.table_json(keeping.builder(definition, owner, now, is_open=True))
     return {"name": name, "definition": definition, "table": table}
 
 

@@ -78,7 +78,7 @@ class Source:
     and perhaps what is open; `came` and `gone` are the paths of the moments between which one is
     open. `values` are what it is measured by, `people` the fields that name people of the desk.
     `title` is the path of what it is called, `link` what opens (ticket, article, item) and the
-    path of its number or key; `on_ticket` says that it stands beside one.
+    path of its number; `on_ticket` says that it stands beside one.
     """
 
     key: str
@@ -95,6 +95,8 @@ class Source:
     people: Sequence[str] = ()
     on_ticket: bool = True
     only: Q = field(default_factory=Q)
+    # Which of them anybody may know of; what is confidential of a ticket is told apart anyway.
+    is_open: Q = field(default_factory=Q)
     # Which of them somebody may know of, where that is not what they know of its ticket.
     seen: Callable[[Person], QuerySet[Any]] | None = None
 

@@ -199,6 +199,7 @@ _ARTICLES = Source(
         "did not help": lambda _: Coalesce(_votes(helped=False), 0),
     },
     on_ticket=False, seen=readable, people=("article.owner",),
+    is_open=Q(state=ArticleState.PUBLISHED, for_everybody=1),
 )  # fmt: skip
 
 
@@ -231,6 +232,7 @@ _READS = Source(
     ("read", "of all time"), "article__title", link=("article", "article_id"),
     values={"no ticket after": truth(~Q(_ASKED_AFTER))},
     on_ticket=False, seen=_read_of,
+    is_open=Q(article__state=ArticleState.PUBLISHED, article__for_everybody=1),
 )  # fmt: skip
 
 _ITEMS = Source(

@@ -13,6 +13,7 @@ from gannet.estate.models import ConfigItem
 from gannet.knowledge.actions import write_article
 from gannet.knowledge.models import Article, ArticleRead, ArticleVote
 from gannet.people.models import Person, Team
+from gannet.reports import dashboards, sharing
 from gannet.reports.building import Builder, Spot, zone
 from gannet.reports.models import Stretch
 from gannet.reports.shipped import SHIPPED
@@ -572,3 +573,41 @@ def test_records_are_read_page_by_page_without_a_gap(around: None, api: Any) -> 
     assert len(seen) == len(set(seen)) == got["count"] == ConfigItem.objects.count()
     nonsense = client.get("/api/reports/records", {"report": report, "after": "-3"}).json()
     assert len(nonsense["rows"]) == min(60, len(seen))
+
+
+def test_what_is_for_others_leaves_out_what_is_confidential_or_meant_for_some(
+    around: None, person: Callable[[str], Person]
+) -> None:
+    who = person("Signe")
+    some = Article.objects.first()
+    assert some is not None
+    Article.objects.filter(pk=some.pk).update(for_everybody=0)
+    fewer = set()
+    for kind, source in SOURCES.items():
+        definition = read_definition({"kind": kind, "event": "of all time", "rows": []})
+        every, others = (
+            set(Builder(definition, who, NOW, is_open=is_open).records(Spot()).values_list("pk"))
+            for is_open in (False, True)
+        )
+        assert others <= every, kind
+        if others < every:
+            fewer.add(kind)
+        rows = source.model._default_manager.filter(pk__in=[pk for (pk,) in others])
+        if source.on_ticket:
+            assert not rows.filter(ticket__is_confidential=1).exists(), kind
+        elif kind in ("article", "read"):
+            name = "for_everybody" if kind == "article" else "article__for_everybody"
+            assert not rows.exclude(**{name: 1}).exists(), kind
+    assert {"task", "approval", "time", "held", "article", "read"} <= fewer
+
+
+def test_a_link_shows_a_report_of_articles(around: None, person: Callable[[str], Person]) -> None:
+    who = person("Tomas")
+    row = dashboards.keep(
+        who, NOW, name="Knowledge", is_shared=False,
+        rows=[[{"kind": "report", "report": key, "show": "table"}
+               for key in ("knowledge", "tasks", "waits", "estate")]],
+    )  # fmt: skip
+    _, secret = sharing.open_link(who, NOW, row.pk, days=3, note="")
+    parts = sharing.shown(secret, "127.0.0.1", NOW)["rows"][0]
+    assert all(part["table"] is not None and not part.get("is_gone") for part in parts)
