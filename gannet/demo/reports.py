@@ -48,6 +48,7 @@ def make_reports(now: datetime) -> None:
         marit, now, name="Harbour Desk", is_shared=True,
         rows=[
             [_part("sla", "figures"), _part("flow", "drawing"), {"kind": "outlook"}],
+            [{"kind": "schedule"}, _part("how-long", "drawing")],
             [_part("arrivals", "drawing"), _part("what-causes-work", "drawing"), _UNASSIGNED],
             [{"kind": "text",
               "text": "Storm season: the ship-to-shore desk is manned until 22:00."}],

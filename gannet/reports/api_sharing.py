@@ -10,6 +10,7 @@ from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.changes.shapes import AroundShape
 from gannet.people.access import person_of
 from gannet.people.permissions import ReportsRead
 from gannet.reports import sharing
@@ -63,6 +64,24 @@ class SharedLineShape(Shape):
     late_from_s = _number(allow_null=True)
 
 
+class SharedChangeShape(Shape):
+    id = _number()
+    title = _words()
+    starts_s = _number(allow_null=True)
+    ends_s = _number(allow_null=True)
+    team = _words()
+
+
+class SharedScheduleShape(Shape):
+    """The changes of the week that comes, with windows and freezes."""
+
+    from_s = _number()
+    to_s = _number()
+    changes = SharedChangeShape(many=True)
+    clashing = serializers.ListField(child=_number())
+    windows = AroundShape(many=True)
+
+
 class SharedPartShape(Shape):
     """A part with what it shows; `is_gone` where there is nothing to show any more."""
 
@@ -75,6 +94,7 @@ class SharedPartShape(Shape):
     rows = SharedLineShape(many=True)
     count = _number()
     outlook = OutlookShape(allow_null=True)
+    schedule = SharedScheduleShape(allow_null=True)
     is_gone = _yes(required=False)
 
 

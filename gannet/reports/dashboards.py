@@ -19,7 +19,7 @@ from gannet_core.errors import ConditionError
 from gannet_core.instants import seconds_of
 
 MOST_DASHBOARDS, MOST_ROWS, MOST_IN_A_ROW, MOST_LETTERS = 30, 8, 4, 500
-REPORT, TEXT, LIST, OUTLOOK = "report", "text", "list", "outlook"
+REPORT, TEXT, LIST, OUTLOOK, SCHEDULE = "report", "text", "list", "outlook", "schedule"
 SHOWN = ("figures", "table", "drawing")
 
 
@@ -96,8 +96,8 @@ def _part(person: Person, part: Mapping[str, Any]) -> dict[str, Any]:
         return {"kind": TEXT, "text": text}
     if part["kind"] == LIST:
         return _list(person, part)
-    if part["kind"] == OUTLOOK:
-        return {"kind": OUTLOOK}
+    if part["kind"] in (OUTLOOK, SCHEDULE):
+        return {"kind": part["kind"]}
     report, show = str(part.get("report") or ""), str(part.get("show") or "")
     if part["kind"] != REPORT or show not in SHOWN:
         raise Invalid("There is no such part.", fields={"rows": "A report, a list or a text."})

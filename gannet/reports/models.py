@@ -67,9 +67,9 @@ class SentReport(models.Model):
 class Dashboard(models.Model):
     """Parts in rows under a name.
 
-    `rows` are lists of parts, each `kind` (report, list, outlook or text), `report` (the key of
-    a shipped one or the number of a kept one as text), `show` (figures, table or drawing; of a
-    list its order), `text` (of a list its name), `where` (of a list its condition).
+    `rows` are lists of parts, each `kind` (report, list, outlook, schedule or text), `report`
+    (the key of a shipped one or the number of a kept one as text), `show` (figures, table or
+    drawing; of a list its order), `text` (of a list its name), `where` (of a list its condition).
     """
 
     owner = models.ForeignKey(Person, models.CASCADE, related_name="dashboards")

@@ -13,12 +13,14 @@ from typing import Any
 from django.db import transaction
 from django.db.models import F
 
+from gannet.changes.reading import schedule_json
 from gannet.people.models import Person
 from gannet.people.roles import reads_desk
 from gannet.reports import answers, keeping, looking_ahead
 from gannet.reports.building import zone
 from gannet.reports.models import Dashboard, DashboardLink, LinkOpening
 from gannet.reports.shipped import BY_KEY
+from gannet.rulebook.book import current
 from gannet.tickets import listing
 from gannet.tickets.listed import listed
 from gannet.tickets.models import Ticket
@@ -30,6 +32,7 @@ from gannet_core.instants import seconds_of
 MOST_LINKS, LONGEST_DAYS, MOST_LISTED = 10, 365, 8
 # Looking again from the same place within so long is the same visit.
 VISIT_S, KEPT_OPENINGS = 1_800, 200
+SCHEDULE_S = 7 * 86_400
 _OPEN = {"field": "confidential", "op": "is", "value": False}
 
 
@@ -137,7 +140,7 @@ def _shown(part: Mapping[str, Any], owner: Person, now: datetime) -> dict[str, A
     said: dict[str, Any] = {
         "kind": part["kind"], "show": part.get("show", ""), "text": part.get("text", ""),
         "name": part.get("text", ""), "definition": None, "table": None, "rows": [], "count": 0,
-        "outlook": None,
+        "outlook": None, "schedule": None,
     }  # fmt: skip
     try:
         if part["kind"] == "report":
@@ -146,6 +149,8 @@ def _shown(part: Mapping[str, Any], owner: Person, now: datetime) -> dict[str, A
             found = listed(owner, _openly(part.get("where")), now)
             rows = listing.page(found, part.get("show", "")).rows[:MOST_LISTED]
             return said | {"rows": [_line(row) for row in rows], "count": total(found)}
+        if part["kind"] == "schedule":
+            return said | {"schedule": _schedule(owner, now)}
         if part["kind"] == "outlook":
             return said | {"outlook": _outlook(owner, str(part.get("report") or ""), now)}
     except (Problem, ReportError, ConditionError):
@@ -173,6 +178,28 @@ def _openly(where: Any) -> dict[str, Any]:
 def _line(row: Mapping[str, Any]) -> dict[str, Any]:
     names = ("id", "kind", "title", "priority", "state", "team", "due_s", "late_from_s")
     return {name: row[name] for name in names}
+
+
+def _schedule(owner: Person, now: datetime) -> dict[str, Any]:
+    """The changes of the week that comes, none of them confidential."""
+    now_s = seconds_of(now)
+    found = schedule_json(owner, current(), now_s, now_s + SCHEDULE_S, now_s)
+    numbers = [one["id"] for one in found["changes"]]
+    hidden = set(
+        Ticket.objects.filter(pk__in=numbers, is_confidential=1).values_list("pk", flat=True)
+    )
+    names = ("id", "title", "starts_s", "ends_s", "team")
+    return {
+        "from_s": now_s,
+        "to_s": now_s + SCHEDULE_S,
+        "changes": [
+            {name: one[name] for name in names}
+            for one in found["changes"]
+            if one["id"] not in hidden
+        ],
+        "clashing": [number for number in found["clashing"] if number not in hidden],
+        "windows": found["windows"],
+    }
 
 
 def _outlook(owner: Person, team: str, now: datetime) -> dict[str, Any]:

@@ -7,6 +7,9 @@ import pytest
 import time_machine
 from django.test import Client
 
+from gannet.changes.models import ChangeFacts
+from gannet.changes.planning import NewChange, open_change
+from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.reports import looking_ahead, sharing
 from gannet.reports.models import DashboardLink, LinkOpening
@@ -197,3 +200,27 @@ def test_a_part_that_is_gone_says_so_and_the_others_stay(
 def test_a_list_that_is_none_is_refused(northmere: None, api: Any, part: Any) -> None:
     got = api("Tomas").post("/api/dashboards", {"name": "x", "rows": [[part]]}, content_type=JSON)
     assert got.status_code == 422, got.json()
+
+
+def test_the_schedule_of_a_week_shows_no_confidential_change(
+    api: Any, board: int, person: Any
+) -> None:
+    marit, numbers = person("Marit"), []
+    for title in ("Replace the switch", "Dismiss somebody"):
+        change = open_change(NewChange(title=title), Acting(person=marit, now=NOW))
+        ChangeFacts.objects.filter(ticket=change).update(
+            starts_s=seconds_of(NOW) + 86_400, ends_s=seconds_of(NOW) + 90_000
+        )
+        numbers.append(change.pk)
+    Ticket.objects.filter(pk=numbers[1]).update(is_confidential=1, team=change.team)
+    rows = [[{"kind": "schedule"}, {"kind": "text", "text": "So."}]]
+    body = {"name": "Week", "rows": rows}
+    made = api("Marit").post("/api/dashboards", body, content_type=JSON)
+    assert made.status_code == 201, made.json()
+    link = api("Marit").post(
+        f"/api/dashboards/{made.json()['id']}/links", {"days": 7, "note": ""}, content_type=JSON
+    )
+    schedule, text = parts(link.json())
+    assert [one["title"] for one in schedule["schedule"]["changes"]] == ["Replace the switch"]
+    assert text["schedule"] is None
+    assert "Dismiss somebody" not in opened(link.json()).content.decode()

@@ -8621,6 +8621,14 @@ export interface components {
         ShareShapeRequest: {
             person: number;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SharedChangeShape: {
+            id: number;
+            title: string;
+            starts_s: number | null;
+            ends_s: number | null;
+            team: string;
+        };
         /** @description A dashboard as its link shows it: with its owner's eyes, without what is confidential. */
         SharedDashboardShape: {
             name: string;
@@ -8652,7 +8660,16 @@ export interface components {
             rows: components["schemas"]["SharedLineShape"][];
             count: number;
             outlook: components["schemas"]["OutlookShape"] | null;
+            schedule: components["schemas"]["SharedScheduleShape"] | null;
             is_gone?: boolean;
+        };
+        /** @description The changes of the week that comes, with windows and freezes. */
+        SharedScheduleShape: {
+            from_s: number;
+            to_s: number;
+            changes: components["schemas"]["SharedChangeShape"][];
+            clashing: number[];
+            windows: components["schemas"]["AroundShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ShippedReportShape: {

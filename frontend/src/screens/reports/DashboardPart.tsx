@@ -4,6 +4,7 @@ import type { components } from "../../api/schema";
 import { useOutlook } from "../../parts/chances";
 import { useNow } from "../../parts/hooks";
 import { ErrorNote, Loading } from "../../parts/ui";
+import { ComingView } from "./ComingView";
 import { listOfTeam, ofTeam, type Part } from "./board";
 import { ListView, OutlookView, PartFrame, ReportView } from "./PartView";
 import { readDefinition } from "./report";
@@ -27,6 +28,7 @@ export function DashboardPart(props: PartProps) {
   if (part.kind === "text") return <PartFrame part={part} name="" note="" link="" children={null} />;
   if (part.kind === "list") return <ListPart {...props} />;
   if (part.kind === "outlook") return <OutlookPart {...props} />;
+  if (part.kind === "schedule") return <SchedulePart {...props} />;
   return <ReportPart {...props} />;
 }
 
@@ -87,6 +89,27 @@ function ListPart({ part, team, isWall }: PartProps) {
           isStill={isWall}
         />
       ) : null}
+    </PartFrame>
+  );
+}
+
+function SchedulePart({ part, team, isWall }: PartProps) {
+  const now = useNow();
+  // From the hour on: what is asked for changes once an hour, not each second.
+  const from = Math.floor(now / 3600) * 3600;
+  const query = { from: new Date(from * 1000).toISOString(), to: new Date((from + 7 * 86_400) * 1000).toISOString() };
+  const { data, error } = useQuery({
+    queryKey: ["reports", "table", "schedule", from],
+    queryFn: () => ok(api.GET("/api/changes/schedule", { params: { query } })),
+    refetchInterval: REFRESH_MS,
+    placeholderData: (before) => before,
+    staleTime: REFRESH_MS / 2,
+  });
+  return (
+    <PartFrame part={part} name="Changes" note="the week that comes" link={isWall ? "" : "/desk/changes"}>
+      {error && !data ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
+      {!data && !error ? <Loading what="the schedule" /> : null}
+      {data ? <ComingView coming={data} now={now} team={team} isStill={isWall} /> : null}
     </PartFrame>
   );
 }

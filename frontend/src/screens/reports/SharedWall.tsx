@@ -4,12 +4,14 @@ import { api, ok, sentence } from "../../api/client";
 import { heedServerTime, useNow } from "../../parts/hooks";
 import { exact, setZone } from "../../parts/time";
 import { Loading } from "../../parts/ui";
+import { ComingView } from "./ComingView";
 import { Grid } from "./Grid";
 import { ListView, OutlookView, PartFrame, ReportView } from "./PartView";
 import { readDefinition } from "./report";
 import { WallFrame } from "./Wall";
 
 const AGAIN_MS = 60_000;
+const NAMES: Record<string, string> = { outlook: "Looking ahead", schedule: "Changes" };
 
 /** A dashboard as its link shows it to whoever has it: read only, kept current, nothing to press. */
 export function SharedWall() {
@@ -43,7 +45,7 @@ export function SharedWall() {
           const definition = readDefinition(JSON.stringify(part.definition ?? null));
           const isGone = part.is_gone === true || (part.kind === "report" && (!definition || !part.table));
           return (
-            <PartFrame part={part} name={part.kind === "outlook" ? "Looking ahead" : part.name} note="" link="">
+            <PartFrame part={part} name={NAMES[part.kind] ?? part.name} note="" link="">
               {isGone ? <p className="text-ink-2">This part is gone, or is shared no more.</p> : null}
               {!isGone && definition && part.table ? <ReportView show={part.show} definition={definition} shown={part.table} /> : null}
               {!isGone && part.kind === "list" ? (
@@ -54,6 +56,7 @@ export function SharedWall() {
                   count={part.count > part.rows.length ? `the first ${part.rows.length} of ${part.count}` : ""}
                 />
               ) : null}
+              {!isGone && part.schedule ? <ComingView coming={part.schedule} now={now} team="" isStill /> : null}
               {!isGone && part.outlook ? <OutlookView teams={part.outlook.teams} now={now} team="" isStill /> : null}
             </PartFrame>
           );
