@@ -73,7 +73,7 @@ class SharedChangeShape(Shape):
 
 
 class SharedScheduleShape(Shape):
-    """The changes of the week that comes, with windows and freezes."""
+    """The changes of the two weeks that come, with windows and freezes."""
 
     from_s = _number()
     to_s = _number()

@@ -32,7 +32,7 @@ from gannet_core.instants import seconds_of
 MOST_LINKS, LONGEST_DAYS, MOST_LISTED = 10, 365, 8
 # Looking again from the same place within so long is the same visit.
 VISIT_S, KEPT_OPENINGS = 1_800, 200
-SCHEDULE_S = 7 * 86_400
+SCHEDULE_S = 14 * 86_400
 _OPEN = {"field": "confidential", "op": "is", "value": False}
 
 
@@ -181,7 +181,7 @@ def _line(row: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def _schedule(owner: Person, now: datetime) -> dict[str, Any]:
-    """The changes of the week that comes, none of them confidential."""
+    """The changes of the two weeks that come, none of them confidential."""
     now_s = seconds_of(now)
     found = schedule_json(owner, current(), now_s, now_s + SCHEDULE_S, now_s)
     numbers = [one["id"] for one in found["changes"]]

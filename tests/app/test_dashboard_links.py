@@ -202,7 +202,7 @@ def test_a_list_that_is_none_is_refused(northmere: None, api: Any, part: Any) ->
     assert got.status_code == 422, got.json()
 
 
-def test_the_schedule_of_a_week_shows_no_confidential_change(
+def test_the_schedule_to_come_shows_no_confidential_change(
     api: Any, board: int, person: Any
 ) -> None:
     marit, numbers = person("Marit"), []

@@ -8663,7 +8663,7 @@ export interface components {
             schedule: components["schemas"]["SharedScheduleShape"] | null;
             is_gone?: boolean;
         };
-        /** @description The changes of the week that comes, with windows and freezes. */
+        /** @description The changes of the two weeks that come, with windows and freezes. */
         SharedScheduleShape: {
             from_s: number;
             to_s: number;

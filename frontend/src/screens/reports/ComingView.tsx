@@ -20,10 +20,10 @@ export interface Coming {
 const MOST = 10;
 const DAY = 86_400;
 
-/** The changes of the week that comes, each where it lies; freezes behind them, clashes said. */
+/** The changes of the two weeks that come, each where it lies; freezes behind them, clashes said. */
 export function ComingView({ coming, now, team, isStill }: { coming: Coming; now: number; team: string; isStill: boolean }) {
   const changes = coming.changes.filter((one) => (team === "" || one.team === team) && one.starts_s !== null && one.ends_s !== null);
-  if (changes.length === 0) return <p className="text-ink-2">No change is planned for the week that comes.</p>;
+  if (changes.length === 0) return <p className="text-ink-2">No change is planned for the next two weeks.</p>;
   const whole = coming.to_s - coming.from_s;
   const place = (at: number) => `${Math.min(100, Math.max(0, ((at - coming.from_s) / whole) * 100))}%`;
   const width = (from: number, to: number) => `max(3px, ${((Math.min(to, coming.to_s) - Math.max(from, coming.from_s)) / whole) * 100}%)`;

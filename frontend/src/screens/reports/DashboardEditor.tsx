@@ -44,7 +44,7 @@ export function DashboardEditor({ rows, reports, onChange }: EditorProps) {
     if (part.kind === "text") return "the text";
     if (part.kind === "list") return part.text ?? "a list";
     if (part.kind === "outlook") return "Looking ahead";
-    if (part.kind === "schedule") return "Changes of the week";
+    if (part.kind === "schedule") return "Changes to come";
     return all.find((one) => one.key === part.report)?.name ?? "a report that is gone";
   };
   const addList = (key: string) => {
@@ -161,7 +161,7 @@ export function DashboardEditor({ rows, reports, onChange }: EditorProps) {
           disabled={rows.some((row) => row.some((part) => part.kind === "schedule"))}
           onClick={() => onChange(added(rows, { kind: "schedule", report: "", show: "", text: "", where: null }))}
         >
-          Changes of the week
+          Changes to come
         </Button>
       </p>
       <p className="mt-1 flex flex-wrap items-center gap-2">

@@ -97,7 +97,7 @@ function SchedulePart({ part, team, isWall }: PartProps) {
   const now = useNow();
   // From the hour on: what is asked for changes once an hour, not each second.
   const from = Math.floor(now / 3600) * 3600;
-  const query = { from: new Date(from * 1000).toISOString(), to: new Date((from + 7 * 86_400) * 1000).toISOString() };
+  const query = { from: new Date(from * 1000).toISOString(), to: new Date((from + 14 * 86_400) * 1000).toISOString() };
   const { data, error } = useQuery({
     queryKey: ["reports", "table", "schedule", from],
     queryFn: () => ok(api.GET("/api/changes/schedule", { params: { query } })),
@@ -106,7 +106,7 @@ function SchedulePart({ part, team, isWall }: PartProps) {
     staleTime: REFRESH_MS / 2,
   });
   return (
-    <PartFrame part={part} name="Changes" note="the week that comes" link={isWall ? "" : "/desk/changes"}>
+    <PartFrame part={part} name="Changes" note="the two weeks that come" link={isWall ? "" : "/desk/changes"}>
       {error && !data ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
       {!data && !error ? <Loading what="the schedule" /> : null}
       {data ? <ComingView coming={data} now={now} team={team} isStill={isWall} /> : null}

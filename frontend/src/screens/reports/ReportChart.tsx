@@ -33,7 +33,9 @@ export function ReportChart({ shown, definition, onCell, isPart = false }: Chart
   if (!first || shown.table.rows.length === 0) return null;
   if (draw === "heat") return <DotGrid shown={shown} definition={definition} onCell={onCell} isPart={isPart} />;
   const isTime = isTimeline(definition);
-  const rows = outer(shown.table).slice(0, isPart && !isTime ? MOST_IN_PART : MOST_BARS);
+  // Bands, hours and weekdays are all of one whole: none is left out.
+  const isWhole = isTime || Boolean(definition.rows[0]?.by);
+  const rows = outer(shown.table).slice(0, isPart && !isWhole ? MOST_IN_PART : MOST_BARS);
   const columns = shown.table.columns;
   const hasSeries = columns.length > 0;
   // What came and went are bars beside one another, and what lay open then is the line.
