@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from typing import Any
 
-from django.db.models import Count, Max, Q
+from django.db.models import Count, Exists, Max, OuterRef, Q
 
 from gannet.knowledge import readers
 from gannet.knowledge.models import Article, ArticleRead, ArticleState, ArticleVote, Search
@@ -101,12 +101,18 @@ def _wanting(
 
 
 def _not_found(now_s: int) -> list[dict[str, Any]]:
-    rows = Search.objects.filter(at_s__gt=now_s - SPAN_S).order_by("-at_s")[:MOST_SEARCHES]
+    # Whichever way they asked the desk then: by the portal, by mail, by phone.
+    asked = Ticket.objects.filter(
+        kind="incident", requester=OuterRef("person"), opened_s__gte=OuterRef("at_s"),
+        opened_s__lte=OuterRef("at_s") + readers.BECAME_TICKET_S,
+    )  # fmt: skip
+    searches = Search.objects.filter(at_s__gt=now_s - SPAN_S).annotate(was_asked=Exists(asked))
+    rows = searches.order_by("-at_s")[:MOST_SEARCHES]
     said: dict[str, str] = {}
     sought = []
     for row in rows:
         said.setdefault(row.words, row.said)
-        sought.append(core.Sought(row.words, row.person_id, row.best, row.became_ticket))
+        sought.append(core.Sought(row.words, row.person_id, row.best, row.became_ticket or row.was_asked))
     found = core.not_found(sought, enough=readers.ENOUGH)
     return [
         {"words": said[one.words], "people": one.people, "asked": one.asked} for one in found[:12]

@@ -14,6 +14,7 @@ from gannet.knowledge.models import Article, ArticleRead, ArticleVersion, Articl
 from gannet.messages.models import Notification
 from gannet.people.acting import Acting
 from gannet.people.models import Person
+from gannet.tickets.models import Ticket
 from gannet.upkeep import wants
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
@@ -398,3 +399,14 @@ def test_what_says_much_the_same_is_told(article: Any) -> None:
     article("Fold the sails", "From the foot upwards, canvas outwards.")
     pairs = [(pair["one"], pair["other"]) for pair in wants.upkeep(NOW_S)["alike"]]
     assert pairs == [(one.pk, other.pk)]
+
+
+@pytest.mark.parametrize(("minutes", "asked"), [(20, 1), (70, 0), (-5, 0)])
+def test_a_ticket_by_any_way_soon_after_a_search_is_one_it_ended_in(
+    article: Any, api: Any, log: Any, person: Any, minutes: int, asked: int
+) -> None:
+    readers.note_search(person("Ines"), "badge ribbon", 0.1, NOW_S - DAY)
+    ticket = log("Ines", title="No ribbon for badges", who="me")
+    Ticket.objects.filter(pk=ticket.pk).update(opened_s=NOW_S - DAY + minutes * 60)
+    found = api("Signe").get("/api/articles/upkeep").json()["not_found"]
+    assert found == [{"words": "badge ribbon", "people": 1, "asked": asked}]
