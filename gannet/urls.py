@@ -12,6 +12,7 @@ from gannet.messages.receiver import receive
 from gannet.people import api as people
 from gannet.portal import api as portal
 from gannet.portal import api_announcements as announcements
+from gannet.portal import api_answers as answers
 from gannet.portal import api_planned as planned
 from gannet.problems import api as problems
 from gannet.reports import api as reports
@@ -52,6 +53,7 @@ urlpatterns = [
     *trials.urlpatterns,
     *staffing.urlpatterns,
     *portal.urlpatterns,
+    *answers.urlpatterns,
     path("files/<str:key>", linked_file),
     path("standin/hooks", receive),
     re_path(r"^api/(?P<rest>.*)$", views.api_not_found),

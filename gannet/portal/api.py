@@ -1,6 +1,5 @@
 """The portal: say what is wrong, see where it is."""
 
-import re
 from typing import Any
 
 from django.db import transaction
@@ -22,6 +21,7 @@ from gannet.people.models import Person
 from gannet.portal import shapes as portal_shapes
 from gannet.portal.announcements import shown_to
 from gannet.portal.api_announcements import announcement_json
+from gannet.portal.api_answers import start_of
 from gannet.requests import asking, offers
 from gannet.rulebook.book import current
 from gannet.tickets import actions, queries
@@ -192,7 +192,7 @@ class OffersView(GannetView):
         return Response(
             {
                 "articles": [
-                    {"id": one.pk, "title": one.title, "starts": _start(one.body)}
+                    {"id": one.pk, "title": one.title, "starts": start_of(one.body)}
                     for one in articles
                 ],
                 "items": [{name: one[name] for name in _OFFERED} for one in items],
@@ -213,12 +213,6 @@ _OFFERED = (
     "monthly_pence",
     "is_preapproved",
 )
-
-
-def _start(body: str) -> str:
-    """The first words of an article, without its marks."""
-    plain = " ".join(re.sub(r"[#*`_>\[\]]", "", body).split())
-    return plain if len(plain) <= 140 else plain[:138].rsplit(" ", 1)[0] + "…"
 
 
 class AffectedView(GannetView):

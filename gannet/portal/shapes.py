@@ -68,6 +68,18 @@ class OfferedArticleShape(Shape):
     starts = serializers.CharField()
 
 
+class SubjectArticleShape(OfferedArticleShape):
+    kind = serializers.CharField()
+    changed_s = serializers.IntegerField()
+
+
+class ArticlesOfSubjectShape(Shape):
+    """The articles of one category, by title."""
+
+    subject = serializers.CharField()
+    articles = SubjectArticleShape(many=True)
+
+
 class OffersShape(Shape):
     articles = OfferedArticleShape(many=True)
     items = OfferedItemShape(many=True)

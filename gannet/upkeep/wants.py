@@ -112,7 +112,9 @@ def _not_found(now_s: int) -> list[dict[str, Any]]:
     sought = []
     for row in rows:
         said.setdefault(row.words, row.said)
-        sought.append(core.Sought(row.words, row.person_id, row.best, row.became_ticket or row.was_asked))
+        sought.append(
+            core.Sought(row.words, row.person_id, row.best, row.became_ticket or row.was_asked)
+        )
     found = core.not_found(sought, enough=readers.ENOUGH)
     return [
         {"words": said[one.words], "people": one.people, "asked": one.asked} for one in found[:12]

@@ -57,6 +57,8 @@ def paths_by_which_it_is_found(api: Any, who: str, row: Article, log: Any) -> se
         found.add("by its number")
     if row.title in api(who).get("/api/portal/offers", {"text": row.title}).content.decode():
         found.add("on the portal")
+    if row.title in api(who).get("/api/portal/articles").content.decode():
+        found.add("by its subject")
     if row.title in api(who).get("/api/find", {"q": word}).content.decode():
         found.add("in the command bar")
     if row.title in api(who).get("/api/articles", {"q": word}).content.decode():
@@ -84,7 +86,7 @@ def test_only_its_audience_finds_it_whichever_way(article: Any, api: Any, log: A
     for_all = article("How to fold sails victor")
     assert paths_by_which_it_is_found(api, "Ines", desk_only, log) == set()
     assert paths_by_which_it_is_found(api, "Ines", elsewhere, log) == set()
-    open_to = {"by its number", "on the portal", "by words"}
+    open_to = {"by its number", "on the portal", "by its subject", "by words"}
     assert paths_by_which_it_is_found(api, "Ines", theirs, log) == open_to
     assert paths_by_which_it_is_found(api, "Ines", for_all, log) == open_to
     for row in (desk_only, theirs, elsewhere, for_all):

@@ -61,6 +61,7 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("put", "/api/drafts/x", {"body": {"text": "x"}}, EVERYBODY),
     ("get", "/api/portal", None, EVERYBODY),
     ("get", "/api/portal/offers?text=gate", None, EVERYBODY),
+    ("get", "/api/portal/articles", None, EVERYBODY),
     ("post", "/api/portal/report", {"title": "x"}, EVERYBODY),
     ("get", "/api/portal/tickets/{n}", None, {OWNER, *DESK_READS}),
     ("post", "/api/portal/tickets/{n}/write", {"text": "x"}, {OWNER}),

@@ -1776,6 +1776,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portal/articles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every published article that its reader may read, by category. */
+        get: operations["portal_articles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portal/known-errors": {
         parameters: {
             query?: never;
@@ -4783,6 +4800,11 @@ export interface components {
             /** Format: double */
             high: number;
             changed: components["schemas"]["TextPieceShape"][];
+        };
+        /** @description The articles of one category, by title. */
+        ArticlesOfSubjectShape: {
+            subject: string;
+            articles: components["schemas"]["SubjectArticleShape"][];
         };
         /** @enum {string} */
         AsEnum: "csv" | "xlsx";
@@ -8842,6 +8864,14 @@ export interface components {
         StruckShape: {
             id: string;
             name: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        SubjectArticleShape: {
+            id: number;
+            title: string;
+            starts: string;
+            kind: string;
+            changed_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         SuggestedIncidentShape: {
@@ -24993,6 +25023,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HomeShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    portal_articles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArticlesOfSubjectShape"][];
                 };
             };
             400: {

@@ -33,6 +33,7 @@ const ItemPage = lazy(() => import("../screens/services/ItemPage").then((m) => (
 const QuarantinePage = lazy(() => import("../screens/quarantine/QuarantinePage").then((m) => ({ default: m.QuarantinePage })));
 const MailRoomPage = lazy(() => import("../screens/mailroom/MailRoomPage").then((m) => ({ default: m.MailRoomPage })));
 const RulebookPage = lazy(() => import("../screens/rulebook/RulebookPage").then((m) => ({ default: m.RulebookPage })));
+const AnswersPage = lazy(() => import("../screens/portal/AnswersPage").then((m) => ({ default: m.AnswersPage })));
 const ArticlePage = lazy(() => import("../screens/articles/ArticlePage").then((m) => ({ default: m.ArticlePage })));
 const ArticlesPage = lazy(() => import("../screens/articles/KnowledgePage").then((m) => ({ default: m.ArticlesPage })));
 const PreparedPage = lazy(() => import("../screens/prepared/PreparedPage").then((m) => ({ default: m.PreparedPage })));
@@ -190,6 +191,7 @@ export const router = createBrowserRouter([
           { path: "/ask/:key", element: <OfferPage /> },
           { path: "/basket", element: <BasketPage /> },
           { path: "/approvals", element: <ApprovalsPage /> },
+          { path: "/articles", element: <AnswersPage /> },
           { path: "/articles/:number", element: <ArticlePage /> },
           { path: "*", element: <Nowhere /> },
         ],
