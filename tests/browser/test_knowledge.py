@@ -107,3 +107,22 @@ def test_upkeep_shows_what_wants_a_hand(server: Server, screen: Open) -> None:
     marit.press("write it")
     marit.see("Title")
     assert marit.complaints() == []
+
+
+def test_answers_are_looked_through_by_subject_on_a_phone(screen: Open) -> None:
+    ines = screen("Ines", 390, 800)
+    ines.open("/")
+    ines.press("look through all answers, by subject")
+    ines.see("All answers, by subject")
+    links = ines.driver.find_elements(By.CSS_SELECTOR, "section li a")
+    assert links
+    title = links[0].find_element(By.TAG_NAME, "b").text
+    ines.fill("All answers, by subject", "zzzz")
+    ines.see("No answer has these words")
+    ines.fill("All answers, by subject", title)
+    ines.see(title)
+    assert ines.violations() == []
+    ines.driver.find_element(By.PARTIAL_LINK_TEXT, title).click()
+    ines.see("Did it help?")
+    ines.driver.back()
+    ines.see(f"with “{title}”")

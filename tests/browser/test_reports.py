@@ -42,6 +42,18 @@ def choose(who: Screen, word: str, option: str) -> None:
     who.until(f"should offer {option!r} for {word!r}", chosen)
 
 
+def open_all(who: Screen) -> None:
+    """Open the list of all reports, however many there are."""
+
+    def opened() -> bool:
+        who.driver.find_element(
+            By.CSS_SELECTOR, "nav[aria-label='Reports'] button[aria-haspopup]"
+        ).click()
+        return True
+
+    who.until("should open the list of all reports", opened)
+
+
 def counts(who: Screen) -> list[str]:
     found = who.driver.find_elements(By.CSS_SELECTOR, COUNTS)
     return [one.text for one in found]
@@ -52,8 +64,7 @@ def test_a_matrix_from_nothing_with_a_second_axis_and_a_number_to_its_ticket(
 ) -> None:
     tomas = screen("Tomas")
     tomas.open("/desk/reports")
-    tomas.see("All 1")
-    tomas.press("All 1")
+    open_all(tomas)
     tomas.press("Begin with a blank one")
     choose(tomas, "What happened", "closed")
     choose(tomas, "Span", "last 90 days")
@@ -207,3 +218,41 @@ def test_a_dashboard_is_shared_by_a_link_that_is_ended(server: Server, screen: O
     marit.see("The link opens nothing any more.")
     guest.driver.refresh()
     guest.see("This link opens nothing, or no more")
+
+
+def test_a_question_becomes_a_report_on_tasks_and_opens_its_records(screen: Open) -> None:
+    tomas = screen("Tomas")
+    tomas.open("/desk/reports")
+    open_all(tomas)
+    asked = tomas.driver.switch_to.active_element
+    asked.send_keys("how do you do")
+    tomas.see("No report says that.")
+    asked.send_keys(Keys.CONTROL, "a")
+    asked.send_keys("tasks made this year by team")
+    tomas.see("It could mean")
+    tomas.press("Tasks made this year by team: count")
+    tomas.see("Tasks made this year by team")
+    tomas.until("should count tasks", lambda: counts(tomas))
+    many = counts(tomas)[-1]
+    tomas.driver.find_elements(By.CSS_SELECTOR, COUNTS)[-1].click()
+    tomas.see(f"{many} record")
+    assert tomas.violations() == []
+    # On another kind of record the sentence keeps what that one has.
+    choose(tomas, "Which records", "Waits")
+    tomas.see("Waits begun this year by team")
+
+
+def test_what_came_and_went_opens_exactly_what_it_counts(screen: Open) -> None:
+    tomas = screen("Tomas")
+    tomas.open("/desk/reports?report=flow")
+    tomas.until("should show the weeks", lambda: len(counts(tomas)) >= 3)
+    came = next(
+        one
+        for one in tomas.driver.find_elements(By.CSS_SELECTOR, COUNTS)
+        if ", came: " in (one.get_attribute("aria-label") or "")
+    )
+    many = came.text
+    came.click()
+    tomas.see(f"{many} record")
+    tomas.see("came in week")
+    assert tomas.violations() == []
