@@ -126,3 +126,29 @@ def test_answers_are_looked_through_by_subject_on_a_phone(screen: Open) -> None:
     ines.see("Did it help?")
     ines.driver.back()
     ines.see(f"with “{title}”")
+
+
+def test_retiring_says_first_what_would_lead_nowhere(server: Server, screen: Open) -> None:
+    number = server.run("""
+from django.utils import timezone
+from gannet.knowledge.actions import set_article_state, write_article
+from gannet.people.acting import Acting
+from gannet.people.models import Person
+marit = Acting(person=Person.objects.filter(name__startswith="Marit ").first(), now=timezone.now())
+one = write_article(marit, {"title": "Fold the gangway", "body": "Up.", "for_everybody": 1})
+set_article_state(marit, one.pk, "published")
+text = f"First read [how to fold](/articles/{one.pk})."
+write_article(marit, {"title": "Leave the quay", "body": text, "for_everybody": 1})
+print(one.pk)
+""").split()[-1]
+    marit = screen("Marit")
+    marit.open(f"/desk/articles/{number}")
+    marit.press("Retire…")
+    marit.see("One article links to it")
+    marit.see("Leave the quay")
+    assert marit.violations() == []
+    marit.press("Leave it published")
+    marit.not_see("One article links to it")
+    marit.press("Retire…")
+    marit.press("Retire it")
+    marit.see("Retired: nobody finds it any more.")

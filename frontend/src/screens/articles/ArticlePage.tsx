@@ -122,6 +122,7 @@ function Facts({ article, isDesk, now }: { article: Article; isDesk: boolean; no
 function Acts({ article, onEdit }: { article: Article; onEdit: () => void }) {
   const queries = useQueryClient();
   const [isBusy, setBusy] = useState(false);
+  const [isRetiring, setRetiring] = useState(false);
   const attempt = async (does: () => Promise<Article>, words: string) => {
     if (isBusy) return;
     setBusy(true);
@@ -177,12 +178,61 @@ function Acts({ article, onEdit }: { article: Article; onEdit: () => void }) {
         </Button>
       ) : null}
       {article.may_publish && isPublished ? (
-        <Button disabled={isBusy} onClick={() => void become("retired", "Retired: nobody finds it any more.")}>
-          Retire
+        <Button disabled={isBusy} aria-expanded={isRetiring} onClick={() => setRetiring(!isRetiring)}>
+          Retire…
         </Button>
       ) : null}
       <Button onClick={() => void share()}>Copy the link</Button>
       <Button onClick={() => window.print()}>Print</Button>
+      {isRetiring && isPublished ? (
+        <Retiring
+          number={article.id}
+          isBusy={isBusy}
+          onRetire={() => {
+            setRetiring(false);
+            void become("retired", "Retired: nobody finds it any more.");
+          }}
+          onLeave={() => setRetiring(false)}
+        />
+      ) : null}
     </div>
+  );
+}
+
+/** What leads to an article that is about to be found no more. */
+function Retiring({ number, isBusy, onRetire, onLeave }: { number: number; isBusy: boolean; onRetire: () => void; onLeave: () => void }) {
+  const { data, error } = useQuery({
+    queryKey: ["article", number, "life"],
+    queryFn: () => ok(api.GET("/api/articles/{number}/life", { params: { path: { number } } })),
+  });
+  if (error) return <ErrorNote>{sentence(error)}</ErrorNote>;
+  if (!data) return <Loading what="what links to it" />;
+  const many = data.linked_from.length;
+  return (
+    <section aria-label="Before it is retired" className="w-full rounded-card border border-line bg-sheet px-4 py-3">
+      <p>
+        {many === 0
+          ? "No article links to it."
+          : `${many === 1 ? "One article links" : `${many} articles link`} to it, and would lead nowhere:`}{" "}
+        It was read {data.reads} times in 30 days.
+      </p>
+      {many > 0 ? (
+        <ul className="mt-1">
+          {data.linked_from.map((one) => (
+            <li key={one.id}>
+              <Link className="inline-block min-h-[24px] underline" to={`/desk/articles/${one.id}`}>
+                {one.id} {one.title}
+              </Link>
+            </li>
+          ))}
+        </ul>
+      ) : null}
+      <p className="mt-2 flex gap-2">
+        <Button tone="sea" disabled={isBusy} onClick={onRetire}>
+          Retire it
+        </Button>
+        <Button onClick={onLeave}>Leave it published</Button>
+      </p>
+    </section>
   );
 }
