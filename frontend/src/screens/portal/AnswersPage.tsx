@@ -10,7 +10,8 @@ const FIRST = 6;
 /** Every answer there is for me, by what it is about. */
 export function AnswersPage() {
   const [params, setParams] = useSearchParams();
-  const typed = params.get("words") ?? "";
+  // What is typed stands here at once; the address follows, so that Back finds it again.
+  const [typed, setTyped] = useState(params.get("words") ?? "");
   const [whole, setWhole] = useState<string[]>([]);
   const { data, error } = useQuery({ queryKey: ["portal", "articles"], queryFn: () => ok(api.GET("/api/portal/articles")) });
   const found = narrowed(data ?? [], typed);
@@ -31,7 +32,10 @@ export function AnswersPage() {
         placeholder="Some of its words"
         className={`${inputClass} max-w-[520px]`}
         value={typed}
-        onChange={(event) => setParams(event.target.value ? { words: event.target.value } : {}, { replace: true })}
+        onChange={(event) => {
+          setTyped(event.target.value);
+          setParams(event.target.value ? { words: event.target.value } : {}, { replace: true });
+        }}
       />
       <p role="status" className="mt-1 text-[14px] text-ink-2">
         {data ? `${count} ${count === 1 ? "answer" : "answers"}${typed.trim() ? ` with “${typed.trim()}”` : ""}` : ""}
