@@ -13,6 +13,7 @@ from zoneinfo import ZoneInfo
 
 from gannet_core import (
     checks_changes,
+    checks_computed,
     checks_items,
     checks_problems,
     checks_requests,
@@ -652,6 +653,7 @@ _CHECKS = (
     checks_requests.routes,
     checks_problems.problems,
     checks_items.item_groups,
+    checks_computed.computed_fields,
     checks_changes.windows,
     checks_changes.changes,
     checks_changes.change_templates,

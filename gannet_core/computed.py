@@ -11,14 +11,16 @@ Grammar, from loosest to tightest::
 `-`, `*`, `/`, `<>`, `<=` and `>=` are the same as − × ÷ ≠ ≤ ≥. A field is a word, or a
 name in square brackets: `[time waiting]`. Functions: `if empty(a, b)`, and
 `days between(a, b)`, `hours between(a, b)`, `service hours between(a, b)` from one instant
-to another. Anything with an empty part is empty; so is a division by nothing.
+to another. Anything with an empty part is empty; so is a division by nothing. Numbers nearer
+to each other than half of a millionth are compared as equal, as databases compute with less
+than exact ones.
 
 Types are checked when an expression is saved (`check`), so `evaluate` never meets a wrong
 one: numbers, text, yes/no and instants; `+` also joins text.
 """
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from fractions import Fraction
@@ -32,6 +34,8 @@ NUMBER, TEXT, YES_NO, INSTANT = "number", "text", "yes/no", "instant"
 SECONDS_PER_HOUR = 3600
 SECONDS_PER_DAY = 86_400
 MAX_LENGTH = 2000
+DECIMALS = 6  # of a number that is compared or shown
+SERVICE_HOURS = "service hours between"
 _MAX_DEPTH = 40
 
 _TOKEN = re.compile(
@@ -85,6 +89,56 @@ def check(text: str, fields: Mapping[str, Mapping[str, Any]]) -> Node:
     node = parser.comparison()
     parser.expect_end()
     return node
+
+
+# Types of fields that an expression can read; the others have no one value of their own.
+READ = ("number", "text", "yes/no", "instant", "choice", "person", "team", "date")
+
+
+def readable(fields: Mapping[str, Mapping[str, Any]]) -> dict[str, Mapping[str, Any]]:
+    """Of some fields, those that an expression can read."""
+    return {name: about for name, about in fields.items() if about.get("type") in READ}
+
+
+def type_of(about: Mapping[str, Any]) -> str:
+    """What a field is to an expression: number, text, yes/no or instant."""
+    return _FIELD_TYPES.get(str(about.get("type")), TEXT)
+
+
+def names_in(text: str) -> list[str]:
+    """The names that stand for fields in an expression, though it be wrong; each once."""
+    try:
+        tokens = _tokens(text)
+    except ExpressionError:
+        return []
+    words = [
+        one.value.strip()
+        for one in tokens
+        if one.kind == "field" or (one.kind == "word" and one.value not in ("yes", "no", "now"))
+    ]
+    return list(dict.fromkeys(words))
+
+
+def parts_of(node: Node) -> Iterator[Node]:
+    """The node and every part of it, outer ones first."""
+    yield node
+    for part in node.parts:
+        yield from parts_of(part)
+
+
+def fields_in(node: Node) -> list[str]:
+    """The names of the fields that an expression reads, each once, in their order."""
+    return list(dict.fromkeys(str(one.value) for one in parts_of(node) if one.kind == "field"))
+
+
+def asks_now(node: Node) -> bool:
+    """Whether its value changes as time passes."""
+    return any(one.kind == "now" for one in parts_of(node))
+
+
+def asks_service_hours(node: Node) -> bool:
+    """Whether it needs a calendar."""
+    return any(one.kind == SERVICE_HOURS for one in parts_of(node))
 
 
 def evaluate(node: Node, record: Mapping[str, Any], moment: Moment) -> Any:
@@ -188,8 +242,7 @@ class _Parser:
         name = token.value.strip()
         if name not in self._fields:
             raise ExpressionError(f"at {token.at}: there is no field {name!r}")
-        kind = _FIELD_TYPES.get(str(self._fields[name].get("type")), TEXT)
-        return Node("field", kind, name)
+        return Node("field", type_of(self._fields[name]), name)
 
     def _function(self, token: _Token) -> Node:
         opening = self._advance()
@@ -259,6 +312,8 @@ def _apply(kind: str, values: Sequence[Any], moment: Moment) -> Any:
     if kind == "negative":
         return -values[0]
     left, right = values
+    if kind in _COMPARISONS and isinstance(left, Fraction):
+        left, right = round(left - right, DECIMALS), Fraction(0)
     match kind:
         case "+":
             return left + right

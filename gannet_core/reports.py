@@ -75,13 +75,15 @@ class Value:
     """Something that records are measured by: its name in words and its unit.
 
     `unit` is seconds, number, pence or minutes; a `share` is of records that are so, among
-    those of which it can be said.
+    those of which it can be said. A value that is no whole number is added up in parts of one,
+    `scale` of them.
     """
 
     label: str
     unit: str = "number"
     is_share: bool = False
     about: str = ""
+    scale: int = 1
 
 
 # Every value that a measure can be of; an application may know fewer.
@@ -159,11 +161,18 @@ class Measure:
 
     of: str
     way: str
+    # What an application's own value is; of the others `VALUES` says it.
+    own: Value | None = field(default=None, compare=False)
+
+    @property
+    def value(self) -> Value:
+        """What it is of."""
+        return self.own or VALUES[self.of]
 
     @property
     def unit(self) -> str:
         """The unit of the figure: percent for a share, else that of its value."""
-        return "percent" if self.way == SHARE else VALUES[self.of].unit
+        return "percent" if self.way == SHARE else self.value.unit
 
     @property
     def needs_values(self) -> bool:
@@ -173,12 +182,17 @@ class Measure:
     @property
     def label(self) -> str:
         """The figure in words."""
-        said = VALUES[self.of].label
+        said = self.value.label
         if self.way == COUNT:
             return "count" if self.of == RECORDS else said
         if self.way == SHARE:
             return said
         return f"{_SAID[self.way]} {said}"
+
+    def figure(self, tallies: "Tallies") -> float | None:
+        """The figure of some records, from their tallies."""
+        found = tallies.get(self.of, Tally()).figure(self.way)
+        return found if found is None or self.value.scale == 1 else found / self.value.scale
 
 
 _SAID = {
@@ -221,8 +235,11 @@ class Definition:
         return "" if self.event in (OPEN, OPEN_AT_END, EVER) else self.event
 
 
-def read_definition(said: Mapping[str, Any]) -> Definition:
-    """A definition as it was written; `ReportError` names the place that cannot be."""
+def read_definition(said: Mapping[str, Any], own: Mapping[str, Value] | None = None) -> Definition:
+    """A definition as it was written; `ReportError` names the place that cannot be.
+
+    `own` are values of an application's own, beside those of `VALUES`.
+    """
     event = _one_of(said.get("event", OPENED), EVENTS, "event")
     rows = tuple(_dimension(one, "rows") for one in _listed(said.get("rows"), "rows"))
     if len(rows) > 2:
@@ -231,7 +248,7 @@ def read_definition(said: Mapping[str, Any]) -> Definition:
     given = _listed(said.get("measures"), "measures") or [{"of": RECORDS, "way": COUNT}]
     if len(given) > MOST_MEASURES:
         raise ReportError("measures", f"a report shows at most {MOST_MEASURES} figures")
-    shown = tuple(_measure(one) for one in given)
+    shown = tuple(_measure(one, own or {}) for one in given)
     found = Definition(
         kind=str(said.get("kind") or ""),
         event=event,
@@ -289,9 +306,12 @@ def _dimension(said: Any, place: str) -> Dimension:
     return Dimension(said["field"], _one_of(by, ("", *BYS, BAND), place))
 
 
-def _measure(said: Any) -> Measure:
+def _measure(said: Any, own: Mapping[str, Value]) -> Measure:
     if not isinstance(said, Mapping):
         raise ReportError("measures", "say of what, and how")
+    if isinstance(said.get("of"), str) and said["of"] in own:
+        way = _one_of(said.get("way"), AGGREGATES, "measures")
+        return Measure(said["of"], way, own[said["of"]])
     of = _one_of(said.get("of"), tuple(VALUES), "measures")
     if of in (RECORDS, CAME, WENT):
         return Measure(of, _one_of(said.get("way", COUNT), (COUNT,), "measures"))
@@ -541,7 +561,7 @@ def _row(
 
 def figures(found: Definition, tallies: Tallies) -> tuple[float | None, ...]:
     """The figures of all measures of a report, of some records."""
-    return tuple(tallies.get(one.of, Tally()).figure(one.way) for one in found.measures)
+    return tuple(one.figure(tallies) for one in found.measures)
 
 
 def _gathered(
@@ -559,7 +579,7 @@ def _gathered(
     places = {one.key: index for index, one in enumerate(outer)}
 
     def rank(one: Heading) -> tuple[float, int]:
-        value = sums.get(one.key, {}).get(first.of, Tally()).figure(first.way)
+        value = first.figure(sums.get(one.key, {}))
         return (-value if value is not None else float("inf"), places[one.key])
 
     if not all(isinstance(one.key, (int, float)) for one in outer) or found.top:

@@ -49,6 +49,9 @@ SECTIONS: Sequence[Section] = (
     Section("tasks", "Task templates", "task template"),
     Section("routing", "Routing", "routing", is_list=False),
     Section("fields", "Fields", "field", first_keys=("key", "label", "type")),
+    Section(
+        "computed", "Computed fields", "computed field", first_keys=("key", "label", "expression")
+    ),
     Section("forms", "Forms", "form"),
     Section("templates", "Templates", "template"),
     Section("starters", "Starters", "starter"),

@@ -9,9 +9,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from gannet_core.changes import FIELD
+from gannet_core.computed import names_in
 from gannet_core.escalation import UNTOUCHED
 from gannet_core.rulebook import Document, name_of
 
+# A field that an expression reads: one of the rulebook's own, or one that ships.
+_READ = "read"
 # What every rulebook has without saying so.
 _EVERY_FORM_ASKS = frozenset({"title", "text", "service", "ci", "place", "category"})
 
@@ -123,6 +126,12 @@ def _needed(needs: Iterable[str] | None, place: str) -> Found:
             yield "asked", need.removeprefix(FIELD), place
 
 
+def _of_computed(one: Mapping[str, Any]) -> Found:
+    yield "calendars", one.get("calendar"), "its calendar"
+    for name in names_in(str(one.get("expression", ""))):
+        yield _READ, name, "its expression"
+
+
 def _of_change_template(one: Mapping[str, Any]) -> Found:
     yield "categories", one.get("category"), "its category"
 
@@ -139,6 +148,7 @@ _NAMES: Mapping[str, Callable[[Mapping[str, Any]], Found]] = {
     "closing": _of_closing,
     "changes": _of_changes,
     "change_templates": _of_change_template,
+    "computed": _of_computed,
 }
 
 
@@ -164,10 +174,15 @@ def used_by(document: Document) -> dict[str, dict[str, list[Use]]]:
     """The uses of each entry: section -> key -> uses, each use of one place once."""
     found: dict[str, dict[str, list[Use]]] = {}
     questions = {one["key"] for one in document.get("questions") or ()}
+    fields = {one["key"] for one in document.get("fields") or ()}
     for use in uses_of(document):
         section = use.section
         if section == "asked":
             section = "questions" if use.key in questions else "fields"
+        if section == _READ:
+            if use.key not in fields:
+                continue
+            section = "fields"
         uses = found.setdefault(section, {}).setdefault(use.key, [])
         if use not in uses:
             uses.append(use)
@@ -192,5 +207,6 @@ def without_target(
         known.get("fields", set()) | known.get("questions", set()) | set(facts) | _EVERY_FORM_ASKS
     )
     # A group of the catalogue needs no entry: the list of them gives an order.
-    uses = [use for use in uses_of(document) if use.section != "groups"]
+    # What an expression reads may ship; whether it is there is said where it is read.
+    uses = [use for use in uses_of(document) if use.section not in ("groups", _READ)]
     return [use for use in uses if use.key not in known.get(use.section, set())]

@@ -65,6 +65,7 @@ def document(today: date) -> dict[str, Any]:
         "tasks": [*rulebook_rules.TASKS, *rulebook_catalogue.TASKS],
         "groups": rulebook_catalogue.GROUPS,
         "fields": [*rulebook_rules.FIELDS, *rulebook_faults.FIELDS, *rulebook_catalogue.FIELDS],
+        "computed": _COMPUTED,
         "forms": [*rulebook_rules.FORMS, *rulebook_faults.FORMS, *rulebook_catalogue.FORMS],
         "items": rulebook_catalogue.ITEMS,
         "bundles": rulebook_catalogue.BUNDLES,
@@ -207,6 +208,27 @@ _QUESTIONS = [
     {"key": "where", "asks": "Where is it?", "kind": "place", "choices": []},
 ]
 
+_COMPUTED = [
+    {
+        "key": "hours_of_service",
+        "label": "Hours of service it took",
+        "expression": "service hours between(opened, if empty(resolved, now))",
+        "calendar": "offices",
+        "hint": "What the offices’ hours saw of it, to its solution or to now.",
+    },
+    {
+        "key": "hours_after_reply",
+        "label": "Hours from reply to solution",
+        "expression": "hours between([first answer], resolved)",
+        "hint": "How long it took once somebody had answered.",
+    },
+    {
+        "key": "minutes_per_hand",
+        "label": "Minutes for each hand it went through",
+        "expression": "minutes ÷ ([hand-overs] + 1)",
+        "hint": "Work logged, by the hands that had it.",
+    },
+]
 _CATEGORIES = [
     {"key": "Hardware › Gate reader", "skills": []},
     {"key": "Hardware › Till", "skills": []},

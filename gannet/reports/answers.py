@@ -7,8 +7,16 @@ from django.db.models import F, Value
 
 from gannet.people.models import Person
 from gannet.reports import delivering, keeping, stretches
-from gannet.reports.building import Builder, Spot, groupable, may_group_people, names_people
+from gannet.reports.building import (
+    Builder,
+    Spot,
+    fields_of,
+    groupable,
+    may_group_people,
+    names_people,
+)
 from gannet.reports.models import Dashboard, Delivery, KeptReport, Stretch
+from gannet.reports.own_values import own_values
 from gannet.reports.shipped import SHIPPED, Shipped
 from gannet.reports.source import Source, ways_of
 from gannet.reports.sources import SOURCES
@@ -16,7 +24,6 @@ from gannet.reports.values import OF_TICKETS, Values
 from gannet.rulebook.book import current
 from gannet.tickets.api.lists import field_json
 from gannet.tickets.field import Field
-from gannet.tickets.fields import registry
 from gannet.tickets.kinds import kinds
 from gannet_core import reports as core
 from gannet_core.deliveries import rhythm_words
@@ -31,7 +38,7 @@ def words_json(person: Person) -> dict[str, Any]:
     leads = may_group_people(person)
     fields = [
         _dimension(field)
-        for name, field in registry(current()).items()
+        for name, field in fields_of(None, current()).items()
         if groupable(field) and (leads or not names_people(None, name))
     ]
     return {
@@ -43,7 +50,7 @@ def words_json(person: Person) -> dict[str, Any]:
         "spans": [*core.SPANS, *(f"last {days} days" for days in (7, 30, 90, 365))],
         "bys": list(core.BYS),
         "dimensions": sorted(fields, key=_place),
-        "values": _values(OF_TICKETS),
+        "values": [*_values(OF_TICKETS), *(_value(*one) for one in own_values(current()).items())],
         "against": [one for one in core.AGAINST if one],
         "drawn": list(core.DRAWN),
     }
@@ -67,7 +74,7 @@ def _dimension(field: Field) -> dict[str, Any]:
         "name": field.name,
         "label": field.label,
         "is_time": field.is_instant,
-        "is_custom": field.is_custom,
+        "is_custom": field.is_custom or field.computed is not None,
     }
 
 
@@ -90,16 +97,22 @@ def _source(one: Source, *, leads: bool) -> dict[str, Any]:
 
 def _values(known: Values) -> list[dict[str, Any]]:
     return [
-        {
-            "key": key,
-            "label": value.label,
-            "unit": value.unit,
-            "about": value.about,
-            "ways": [{"key": way, "label": core.Measure(key, way).label} for way in ways_of(key)],
-        }
+        _value(key, value)
         for key, value in core.VALUES.items()
         if key in (core.RECORDS, core.CAME, core.WENT) or key in known
     ]
+
+
+def _value(key: str, value: core.Value) -> dict[str, Any]:
+    return {
+        "key": key,
+        "label": value.label,
+        "unit": value.unit,
+        "about": value.about,
+        "ways": [
+            {"key": way, "label": core.Measure(key, way, value).label} for way in ways_of(key)
+        ],
+    }
 
 
 def list_json(person: Person) -> dict[str, Any]:
@@ -205,10 +218,16 @@ def _is_held(found: Builder) -> bool:
 
 
 def _measure(one: core.Measure, found: Builder) -> dict[str, str]:
-    value, label = core.VALUES[one.of], one.label
+    label = one.label
     if one.of == core.RECORDS and found.found.event == core.OPEN_AT_END:
         label = "open"
-    return {"of": one.of, "way": one.way, "label": label, "unit": one.unit, "about": value.about}
+    return {
+        "of": one.of,
+        "way": one.way,
+        "label": label,
+        "unit": one.unit,
+        "about": one.value.about,
+    }
 
 
 def _span(span: core.Span) -> dict[str, Any]:
@@ -268,11 +287,16 @@ def records_json(found: Builder, spot: Spot, *, is_before: bool, after: int = 0)
                 "title": row[2] or row[5] or "",
                 "opens": row[3],
                 "on": str(row[4] or ""),
-                "value": row[6] if measure is not None else None,
+                "value": _in_units(row[6], measure) if measure is not None else None,
             }
             for row in shown
         ],
     }
+
+
+def _in_units(value: int | None, measure: core.Measure) -> float | None:
+    scale = measure.value.scale
+    return value if value is None or scale == 1 else value / scale
 
 
 def _named(source: Source | None) -> list[Any]:

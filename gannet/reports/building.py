@@ -32,10 +32,12 @@ from django.db.models.functions import Coalesce
 from django.db.models.lookups import Exact, GreaterThanOrEqual, IsNull, LessThan
 
 from gannet.people.models import Person, Role
+from gannet.reports.own_values import own_expressions, own_values
 from gannet.reports.source import Source
 from gannet.reports.sources import SOURCES
 from gannet.reports.values import OF_TICKETS, Values
 from gannet.rulebook.book import Book, current
+from gannet.tickets.computing import computed_fields, expression_of
 from gannet.tickets.field import Field
 from gannet.tickets.fields import registry
 from gannet.tickets.kinds import kinds
@@ -77,23 +79,23 @@ def groupable(field: Field) -> bool:
     """Whether records can be grouped by a field."""
     if field.groups is not None or field.items_of is not None or field.through is not None:
         return False
-    if field.type == "number" and not field.is_custom:
+    if field.type == "number" and not field.is_custom and field.computed is None:
         return field.name in _NUMBERS
     return field.is_instant or (field.type in _GROUPED and field.name not in _NOT_GROUPED)
 
 
 def fields_of(source: Source | None, book: Book) -> Mapping[str, Field]:
     """The fields by which records of a kind are grouped."""
-    every = registry(book)
+    every = {**registry(book), **computed_fields(book)}
     if source is None:
         return every
     mine = {one.name for one in source.fields}
     return {name: one for name, one in source.known(book).items() if name in mine or name in every}
 
 
-def values_of(source: Source | None) -> Values:
+def values_of(source: Source | None, book: Book) -> Values:
     """What records of a kind are measured by."""
-    return source.values if source else OF_TICKETS
+    return source.values if source else {**OF_TICKETS, **own_expressions(book)}
 
 
 def events_of(source: Source | None) -> Sequence[str]:
@@ -139,7 +141,8 @@ class Builder:
         self.book, self.zone = current(), zone()
         self.source = SOURCES.get(found.kind)
         self.fields = fields_of(self.source, self.book)
-        self.values = values_of(self.source)
+        self.values = values_of(self.source, self.book)
+        self.own = own_values(self.book) if self.source is None else {}
         self._edges: dict[tuple[Dimension, bool], Edges] = {}
         self._bands: dict[tuple[Dimension, bool], tuple[int, ...]] = {}
         self._check()
@@ -154,12 +157,12 @@ class Builder:
         for measure in self.found.measures:
             counted = measure.of in (core.RECORDS, core.CAME, core.WENT)
             if not counted and measure.of not in self.values:
-                said = core.VALUES[measure.of].label
+                said = measure.value.label
                 raise ReportError("measures", f"{called} have no {said}")
         for one in self.found.dimensions:
             place = "columns" if one == self.found.columns else "rows"
             if one.by == core.BAND:
-                if one.field not in self.values or core.VALUES[one.field].is_share:
+                if one.field not in self.values or self._value_of(one.field).is_share:
                     raise ReportError(place, f"there are no bands of “{one.field}”")
                 continue
             field = self.fields.get(one.field)
@@ -172,6 +175,17 @@ class Builder:
 
     def _names_people(self, name: str) -> bool:
         return names_people(self.source, name)
+
+    def _value_of(self, name: str) -> core.Value:
+        return self.own.get(name) or core.VALUES[name]
+
+    @staticmethod
+    def _bands_between(value: core.Value, least: int | None, most: int | None) -> tuple[int, ...]:
+        """Bands from the least to the greatest there is, in parts of the value's unit."""
+        if least is None or most is None:
+            return ()
+        ends = (least // value.scale, -(-most // value.scale))
+        return tuple(at * value.scale for at in core.bands(value.unit, *ends))
 
     @cached_property
     def span(self) -> core.Span:
@@ -426,8 +440,11 @@ class Builder:
         there = set(keys)
         nothing = [Heading(None, "none")] if None in there else []
         if one.by == core.BAND:
-            steps, unit = self._steps_of(one, is_before), core.VALUES[one.field].unit
-            found = [Heading(low, core.band_label(low, to, unit)) for low, to in pairwise(steps)]
+            steps, value = self._steps_of(one, is_before), self._value_of(one.field)
+            found = [
+                Heading(low, core.band_label(low // value.scale, to // value.scale, value.unit))
+                for low, to in pairwise(steps)
+            ]
             return found + nothing
         if one.by:
             known = core.ROUND[one.by] if not one.is_time else self._pieces(one, is_before).keys
@@ -452,8 +469,7 @@ class Builder:
         if kept is None:
             rows = self._base(is_before).annotate(measured=self.value(one.field))
             ends = rows.aggregate(least=Min("measured"), most=Max("measured"))
-            unit = core.VALUES[one.field].unit
-            kept = () if ends["least"] is None else core.bands(unit, ends["least"], ends["most"])
+            kept = self._bands_between(self._value_of(one.field), ends["least"], ends["most"])
             self._bands[one, is_before] = kept
         return kept
 
@@ -470,8 +486,8 @@ class Builder:
         if is_event:
             start, end = span.start, span.end
         else:
-            path = self.fields[one.field].path
-            ends = self._base(is_before).aggregate(least=Min(path), most=Max(path))
+            moment = self._read(self.fields[one.field])
+            ends = self._base(is_before).aggregate(least=Min(moment), most=Max(moment))
             if ends["least"] is None:
                 return Edges((), ())
             start, end = instant_of(ends["least"]), instant_of(ends["most"] + 1)
@@ -481,26 +497,27 @@ class Builder:
         """What the database groups by."""
         if one.by == core.BAND:
             return _band(self.value(one.field), self._steps_of(one, is_before))
-        field = self.fields[one.field]
-        path = field.written or field.path
+        read = self._read(self.fields[one.field])
         if one.is_time:
-            return _piece(field.path, self._pieces(one, is_before).starts_s)
-        if one.by:
-            return self._round(one)
-        return F(path)
+            return _piece(read, self._pieces(one, is_before).starts_s)
+        return self._round(one) if one.by else read
+
+    def _read(self, field: Field) -> Any:
+        """What the database reads for a field."""
+        return expression_of(field)(seconds_of(self.now))
 
     def _round(self, one: Dimension) -> Any:
         """The hour of the day or the day of the week, on the local clock."""
-        path = self.fields[one.field].path
+        moment = self._read(self.fields[one.field])
         every = self.source.model._default_manager if self.source else Ticket.objects
-        known = every.aggregate(least=Min(path), most=Max(path))
+        known = every.aggregate(least=Min(moment), most=Max(moment))
         start, end = known["least"] or 0, (known["most"] or 0) + 1
         steps = core.offsets(start, end, self.zone)
         ahead: Any = Value(steps[-1][1])
         if len(steps) > 1:
-            whens = [When(**{f"{path}__lt": until}, then=Value(by)) for until, by in steps[:-1]]
+            whens = [When(LessThan(moment, until), then=Value(by)) for until, by in steps[:-1]]
             ahead = Case(*whens, default=ahead, output_field=IntegerField())
-        local = F(path) + ahead
+        local = moment + ahead
         if one.by == core.HOUR_OF_DAY:
             return local / 3600 % 24
         return (local / 86_400 + 3) % 7  # 1 January 1970 was a Thursday; Monday is 0
@@ -538,7 +555,7 @@ class Builder:
             if key not in core.ROUND[one.by]:
                 raise Invalid("There is no such cell.", fields={"path": "Choose another."})
             place = core.ROUND[one.by].index(str(key))
-            filled = Q(**{f"{field.path}__isnull": False})
+            filled = Q(IsNull(self._read(field), False))
             return [], Q(Exact(self._round(one), place)) & filled
         return self._is(one, key, is_before), None
 
@@ -556,7 +573,8 @@ class Builder:
         """Whether a field has a key; words in each of the spellings that are one group."""
         field = self.fields[one.field]
         values: list[Key] = [key]
-        if isinstance(key, str) and not field.choices and not field.folded:
+        is_spelled = not field.choices and not field.folded and field.computed is None
+        if isinstance(key, str) and is_spelled:
             path = field.written or field.path
             read = self._base(is_before).values_list(path, flat=True).distinct()
             same = {one for one in read if isinstance(one, str) and fold(one) == fold(key)}
@@ -636,7 +654,7 @@ def _before(steps: Sequence[int], low: int, high: int) -> Any:
     )
 
 
-def _piece(path: str, starts_s: Sequence[int]) -> Any:
+def _piece(moment: Any, starts_s: Sequence[int]) -> Any:
     """The index of the piece of time that an instant falls into, found by halves."""
 
     def part(low: int, high: int) -> Any:
@@ -644,7 +662,7 @@ def _piece(path: str, starts_s: Sequence[int]) -> Any:
             return Value(low)
         middle = (low + high + 1) // 2
         return Case(
-            When(**{f"{path}__lt": starts_s[middle]}, then=part(low, middle - 1)),
+            When(LessThan(moment, starts_s[middle]), then=part(low, middle - 1)),
             default=part(middle, high),
             output_field=IntegerField(),
         )
@@ -652,7 +670,7 @@ def _piece(path: str, starts_s: Sequence[int]) -> Any:
     if len(starts_s) < 2:
         return Value(None, output_field=IntegerField())
     return Case(
-        When(**{f"{path}__isnull": True}, then=None),
+        When(IsNull(moment, True), then=None),
         default=part(0, len(starts_s) - 2),
         output_field=IntegerField(),
     )

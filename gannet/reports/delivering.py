@@ -17,6 +17,8 @@ from gannet.people.models import Person
 from gannet.reports import files, keeping
 from gannet.reports.building import Builder, zone
 from gannet.reports.models import Delivery, KeptReport, SentReport
+from gannet.reports.own_values import own_values
+from gannet.rulebook.book import current
 from gannet.web.errors import Conflict, Invalid, Missing, Problem
 from gannet_core import reports as core
 from gannet_core.deliveries import Rhythm, Threshold, after, read_rhythm, rhythm_words
@@ -106,7 +108,7 @@ def _threshold(report: KeptReport, said: Mapping[str, Any]) -> dict[str, Any]:
     given = said.get("threshold") or {}
     if not given:
         return {}
-    figures = len(core.read_definition(report.definition).measures)
+    figures = len(core.read_definition(report.definition, own_values(current())).measures)
     if given["op"] not in (">", "<") or not 0 <= given["figure"] < figures:
         raise Invalid("There is no such figure.", fields={"threshold": "Choose a figure."})
     return {"figure": given["figure"], "op": given["op"], "value": float(given["value"])}

@@ -145,7 +145,7 @@ def about_of(found: Builder, title: str) -> list[tuple[str, str]]:
         ("Seen by", found.person.name),
     ]
     return rows + [
-        (one.label, core.VALUES[one.of].about or "Of the records of each group.")
+        (one.label, one.value.about or "Of the records of each group.")
         for one in found.found.measures
     ]
 
@@ -183,9 +183,9 @@ def as_pages(found: Builder, title: str, note: str = "") -> bytes:
         body.append("</tr>")
     body.append("</tbody></table>")
     body += [
-        f"<p class='quiet'><b>{escape(one.label)}</b>: {escape(core.VALUES[one.of].about)}</p>"
+        f"<p class='quiet'><b>{escape(one.label)}</b>: {escape(one.value.about)}</p>"
         for one in measures
-        if core.VALUES[one.of].about
+        if one.value.about
     ]
     return as_pdf(title, "".join(body), foot=title, is_wide=len(heads) > _WIDE)
 

@@ -10,6 +10,8 @@ from django.db.models import Q, QuerySet
 from gannet.people.models import Person
 from gannet.reports.building import Builder
 from gannet.reports.models import KeptReport
+from gannet.reports.own_values import own_values
+from gannet.rulebook.book import current
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core import reports as core
 from gannet_core.errors import ReportError
@@ -31,7 +33,8 @@ def builder(
     An open one is for others to read, without what is confidential.
     """
     try:
-        return Builder(core.read_definition(definition), person, now, is_open=is_open)
+        found = core.read_definition(definition, own_values(current()))
+        return Builder(found, person, now, is_open=is_open)
     except ReportError as error:
         raise as_invalid(error) from error
 

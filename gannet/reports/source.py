@@ -140,6 +140,7 @@ def _of_ticket(book: Book) -> dict[str, Field]:
             path=f"{_PREFIX}{one.path}",
             folded=f"{_PREFIX}{one.folded}" if one.folded else "",
             written=f"{_PREFIX}{one.written}" if one.written else "",
+            prefix=_PREFIX,
         )
         for name, one in list_registry(book).items()
     }
@@ -155,4 +156,6 @@ def ways_of(key: str) -> Sequence[str]:
     """How a value is summed up."""
     if key in (core.RECORDS, core.CAME, core.WENT):
         return (core.COUNT,)
-    return (core.SHARE,) if core.VALUES[key].is_share else core.AGGREGATES
+    if key in core.VALUES and core.VALUES[key].is_share:
+        return (core.SHARE,)
+    return core.AGGREGATES

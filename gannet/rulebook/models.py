@@ -1,5 +1,7 @@
 """The stored form of the rulebook: editions, the draft, rehearsals and long jobs."""
 
+from typing import Any
+
 from django.db import models
 
 from gannet.people.models import Person
@@ -20,6 +22,28 @@ class Edition(models.Model):
 
     class Meta:
         ordering = ["-number"]
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        """Keep it, and what the database needs of its calendars."""
+        from gannet.rulebook.open_hours import keep_open_hours
+
+        super().save(*args, **kwargs)
+        keep_open_hours(self.document)
+
+
+class OpenHours(models.Model):
+    """An open span of a calendar in epoch seconds: `before_s` seconds were open before it.
+
+    `mark` stands for what the calendar says, not for its name.
+    """
+
+    mark = models.CharField(max_length=32)
+    from_s = models.BigIntegerField()
+    to_s = models.BigIntegerField()
+    before_s = models.BigIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["mark", "from_s"], name="open_hours_begin")]
 
 
 class Draft(models.Model):

@@ -29,7 +29,7 @@ from gannet.rulebook.schema_parts import list_of as _list
 from gannet.rulebook.schema_parts import thing as _thing
 from gannet.web.errors import Problem
 from gannet.web.given import checked
-from gannet_core import item_types, rulebook
+from gannet_core import computed, item_types, rulebook
 from gannet_core.approvals import BY_LINK, WHEN_PASSED, WHO
 from gannet_core.errors import CalendarError, DocumentError
 from gannet_core.escalation import MOMENTS
@@ -243,6 +243,16 @@ _SECTIONS: dict[str, Schema] = {
             pattern={"type": "string", "maxLength": 60},
             first_day={"type": "string", "maxLength": 20},
             last_day={"type": "string", "maxLength": 20},
+        )
+    ),
+    "computed": _list(
+        _thing(
+            ["key", "label", "expression"],
+            key={"type": "string", "pattern": "^[a-z][a-z0-9_]{0,39}$"},
+            label=_SHORT,
+            expression={"type": "string", "maxLength": computed.MAX_LENGTH},
+            calendar=_TEXT,
+            hint=_TEXT,
         )
     ),
     "forms": _list(

@@ -2,10 +2,13 @@
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from gannet.tickets.field_words import said_of
 from gannet.tickets.models import Ticket
+
+if TYPE_CHECKING:
+    from gannet.tickets.computing import Computed
 
 
 @dataclass(frozen=True)
@@ -38,6 +41,9 @@ class Field:
     values: Callable[[], list[str]] | None = None
     # Rows of another table that name people: how to select them, and their person's path.
     through: tuple[Callable[[], Any], str] | None = None
+    # What it is computed by; it has no column, and the path to its ticket stands in `prefix`.
+    computed: "Computed | None" = None
+    prefix: str = ""
 
     def about(self) -> dict[str, Any]:
         found: dict[str, Any] = {

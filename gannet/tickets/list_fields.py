@@ -9,6 +9,7 @@ from typing import Any
 
 from gannet.audit.models import Event
 from gannet.rulebook.book import Book, current
+from gannet.tickets.computing import computed_fields
 from gannet.tickets.field import Field
 from gannet.tickets.fields import registry
 from gannet.tickets.models import Approval, ApprovalState, Follower, Mark, Task, TaskState, Ticket
@@ -78,7 +79,11 @@ def list_registry(book: Book | None = None) -> Mapping[str, Field]:
     """Every field that a list can be filtered by."""
     book = book or current()
     if "list registry" not in book.kept:
-        book.kept["list registry"] = {**LIST_ONLY, **registry(book)}
+        book.kept["list registry"] = {
+            **LIST_ONLY,
+            **registry(book),
+            **computed_fields(book),
+        }
     found: Mapping[str, Field] = book.kept["list registry"]
     return found
 

@@ -12,6 +12,8 @@ from django.db.models import Q, QuerySet
 from gannet.people.models import Person
 from gannet.people.roles import team_names
 from gannet.rulebook import book
+from gannet.tickets.computing import computed_fields
+from gannet.tickets.field import Field
 from gannet.tickets.models import Ticket
 from gannet.tickets.orm_conditions import spellings, to_q
 from gannet.tickets.policies import Sight, sight_of, visible_q
@@ -128,7 +130,16 @@ def asks_who(tree: Mapping[str, Any]) -> bool:
 
 
 def asks_when(tree: Mapping[str, Any]) -> bool:
-    return any(leaf["op"] in ("in the last", "in the next") for leaf in leaves(tree))
+    fields = computed_fields(book.current())
+    return any(
+        leaf["op"] in ("in the last", "in the next") or asks_now(fields.get(leaf["field"]))
+        for leaf in leaves(tree)
+    )
+
+
+def asks_now(field: Field | None) -> bool:
+    """Whether what a field says changes as time passes."""
+    return field is not None and field.computed is not None and field.computed.asks_now
 
 
 def filtered(person: Person, tree: Mapping[str, Any] | None, now: datetime) -> QuerySet[Ticket]:

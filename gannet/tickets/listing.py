@@ -23,7 +23,7 @@ from gannet.tickets.field import Field
 from gannet.tickets.fields import json_parts
 from gannet.tickets.joined import joined_names
 from gannet.tickets.list_fields import list_registry
-from gannet.tickets.listed import Listed
+from gannet.tickets.listed import Listed, asks_now
 from gannet.tickets.models import Ticket
 from gannet.tickets.queries import PAGE, ROW_FIELDS, row_shown
 from gannet.tickets.turn_order import (
@@ -180,12 +180,19 @@ def _part(
     now_s: int,
 ) -> Rows:
     more: dict[str, Any] = turn_givens(now_s) if _asks_turn(orders) else {}
+    more |= _when([order.name for order in orders] + [*columns], now_s)
     if after is not None:
         more |= {f"after {n}": value for n, value in enumerate(after.values)}
         more["number"] = after.number
     build = _query(tickets, orders, columns, is_behind=after is not None, most=most)
     asked = (tuple(orders), tuple(columns), most, after is not None, book.number_now())
     return tickets.rows(_pages, asked, build, more)
+
+
+def _when(names: Sequence[str], now_s: int) -> dict[str, Any]:
+    """The instant, for a query that shows or orders what changes as time passes."""
+    fields = list_registry()
+    return {"at": now_s} if any(asks_now(fields.get(name)) for name in names) else {}
 
 
 def _asks_turn(orders: Sequence[Order]) -> bool:
@@ -201,13 +208,8 @@ def _query(
 ) -> Callable[[Givens], QuerySet[Any, Any]]:
     """How a part of a list is read, given whose eyes and behind which row."""
 
-    plain = {
-        f"sort_{n}": _expression(order.path, order.name)
-        for n, order in enumerate(orders)
-        if order.path not in PARTS
-    }
+    plain = {f"sort_{n}": order for n, order in enumerate(orders) if order.path not in PARTS}
     places = {order.path: f"sort_{n}" for n, order in enumerate(orders) if order.path in PARTS}
-    extra = {f"col_{n}": _column(name) for n, name in enumerate(columns)}
     by: list[Any] = []
     for n, order in enumerate(orders):
         way = {"nulls_last": True} if order.is_nullable else {}
@@ -219,7 +221,12 @@ def _query(
     def build(givens: Givens) -> QuerySet[Any, Any]:
         found = tickets.build(givens)
         turns = zip(PARTS, turn_expressions(givens) if places else (), strict=False)
-        sorts = {**plain, **{places[part]: one for part, one in turns}}
+        at = givens.get("at") or seconds_of(tickets.context.now or timezone.now())
+        sorts = {
+            **{key: _expression(order.path, order.name, at) for key, order in plain.items()},
+            **{places[part]: one for part, one in turns},
+        }
+        extra = {f"col_{n}": _column(name, at) for n, name in enumerate(columns)}
         if most is not None:
             # Which rows they are is asked of an index alone; only those are read whole.
             found = found.annotate(**sorts)
@@ -234,10 +241,12 @@ def _query(
     return build
 
 
-def _expression(path: str, name: str) -> Any:
+def _expression(path: str, name: str, now_s: int) -> Any:
     if name in _SORT_PATHS or name in PARTS:
         return F(path)
     field = list_registry()[name]
+    if field.computed is not None:
+        return field.computed.expression(now_s, is_folded=field.type == "text")
     if field.through is not None:
         return joined_names(field, is_folded=True)
     parts = json_parts(path)
@@ -247,10 +256,12 @@ def _expression(path: str, name: str) -> Any:
     return Cast(read, FloatField()) if field.type == "number" else read
 
 
-def _column(name: str) -> Any:
+def _column(name: str, now_s: int = 0) -> Any:
     field = list_registry().get(name)
     if field is None or field.type == "words" or field.groups is not None:
         raise Invalid(f"{name!r} cannot be a column.", fields={"columns": "Not a column."})
+    if field.computed is not None:
+        return field.computed.expression(now_s)
     if field.is_custom:
         return F(field.written)
     if field.through is not None:
@@ -279,6 +290,8 @@ def shown(field: Field, value: Any) -> Any:
     """A stored value as people see it."""
     if value is None:
         return None
+    if field.computed is not None and field.type == "number":
+        return int(value) if value == int(value) else round(value, 2)
     if isinstance(value, list):
         return ", ".join(map(str, value))
     if field.choices is not None and not field.is_custom:
@@ -309,19 +322,23 @@ def groups(tickets: Listed, by: str) -> list[dict[str, Any]]:
         raise Invalid(f"A list cannot be grouped by {by!r}.", fields={"by": "Not a group."})
     # Grouped by what people see; the folded column only orders.
     path = field.written or field.path
+    now_s = seconds_of(tickets.context.now or timezone.now())
 
     def build(givens: Givens) -> QuerySet[Any, Any]:
+        at = givens.get("at", now_s)
+        # What is computed is grouped and ordered by what it is shown as.
+        order = F("group") if field.computed is not None else _expression(path, by, at)
         return (
             tickets.build(givens)
             .order_by()
-            .annotate(group=_column(by))
+            .annotate(group=_column(by, at))
             .values("group")
             .annotate(count=Count("id"))
-            .order_by(_expression(path, by).asc(nulls_last=True))
+            .order_by(order.asc(nulls_last=True))
             .values_list("group", "count")[:MOST_GROUPS]
         )
 
-    rows = tickets.rows(_groups, (by, book.number_now()), build)
+    rows = tickets.rows(_groups, (by, book.number_now()), build, _when([by], now_s))
     return [{"value": shown(field, value), "count": count} for value, count in rows]
 
 

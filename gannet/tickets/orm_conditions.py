@@ -16,6 +16,7 @@ from django.db.models import Q
 from gannet.estate import nodes
 from gannet.rulebook.book import current
 from gannet.tickets import search
+from gannet.tickets.computing import computed_leaf, sources_of
 from gannet.tickets.custom_conditions import several_leaf
 from gannet.tickets.field import Field
 from gannet.tickets.kinds import kinds
@@ -28,7 +29,7 @@ from gannet_core.instants import parse_instant, seconds_of
 _NOTHING = Q(pk__in=[])
 _LOOKED_AT = 2_000  # of causes, which anybody words as they like, the newest are offered
 _OPPOSITE = {"is not": "is", "is none of": "is one of", "is empty": "is filled"}
-_SPELLED = ("is", "is not", "is one of", "is none of", "is my team")
+_SPELLED = ("is", "is not", "is one of", "is none of", "is my team", "contains", "starts with")
 _LOOKUPS = {"<": "lt", "<=": "lte", ">": "gt", ">=": "gte", "before": "lt", "after": "gt"}
 
 
@@ -71,6 +72,8 @@ def leaf_q(field: Field, op: str, value: Any, context: Context) -> Q:
         return _items_leaf(field, op, value)
     if field.through is not None:
         return _through_leaf(field, op, value, context)
+    if field.computed is not None:
+        return computed_leaf(field, op, value, context)
     if field.is_custom or field.type == "several choices":
         return several_leaf(field, op, value)
     match op:
@@ -217,6 +220,7 @@ def spellings(tree: Tree) -> tuple[tuple[str, ...], ...]:
     fields = list_registry()
     asked = {leaf["field"] for leaf in _all_leaves(tree, fields) if leaf["op"] in _SPELLED}
     found = [fields[name] for name in sorted(asked) if name in fields]
+    found += sources_of(found)
     every = {leaf["field"] for leaf in _all_leaves(tree, fields)}
     # What items have by their place in the estate is built from the estate as it is.
     placed = any(fields[name].items_of is not None for name in every if name in fields)

@@ -2615,6 +2615,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rulebook/computed/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The fields that an expression can read. */
+        get: operations["readable_fields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook/computed/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What an expression says of records there are; or what is wrong with it, and where. */
+        post: operations["try_expression"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rulebook/countries": {
         parameters: {
             query?: never;
@@ -5948,6 +5982,14 @@ export interface components {
             name: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        ExpressionExampleShape: {
+            number: number;
+            mark: string;
+            title: string;
+            reads: components["schemas"]["ReadValueShape"][];
+            value: components["schemas"]["ReadValueShape"];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ExternalWorkShape: {
             id: number;
             kind: string;
@@ -7965,6 +8007,12 @@ export interface components {
             /** Format: double */
             share: number;
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReadValueShape: {
+            label: string;
+            text: string;
+            at_s: number | null;
+        };
         /** @description A window as the rulebook keeps it, without a key. */
         ReadWindowShape: {
             name: string;
@@ -7979,6 +8027,12 @@ export interface components {
         ReadWindowsShape: {
             windows: components["schemas"]["ReadWindowShape"][];
             problems: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        ReadableFieldShape: {
+            name: string;
+            label: string;
+            type: string;
         };
         /** @description What somebody whom it did not help wrote, and what was answered. */
         ReaderNoteShape: {
@@ -9280,6 +9334,15 @@ export interface components {
             incidents: number;
             past: components["schemas"]["PastChangeShape"][];
         };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TriedExpressionShape: {
+            type: string | null;
+            error: string;
+            at: number | null;
+            tried: number;
+            filled: number;
+            examples: components["schemas"]["ExpressionExampleShape"][];
+        };
         /** @description A window as it is typed. */
         TriedWindowShapeRequest: {
             zone: string;
@@ -9289,6 +9352,14 @@ export interface components {
             /** @default  */
             rrule: string;
             but_on?: string[];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        TryExpressionShapeRequest: {
+            /** @default draft */
+            of: string;
+            expression: string;
+            /** @default  */
+            calendar: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         TryShapeRequest: {
@@ -32017,6 +32088,224 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalculatedShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readable_fields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadableFieldShape"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_expression: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryExpressionShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedExpressionShape"];
                 };
             };
             400: {

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from gannet.trials.api import editions, offers, trying, words
+from gannet.trials.api import computing, editions, offers, trying, words
 
 urlpatterns = [
     path("api/rulebook", editions.RulebookView.as_view()),
@@ -29,6 +29,8 @@ urlpatterns = [
     path("api/rulebook/jobs/<number:number>", trying.JobView.as_view()),
     path("api/rulebook/preview-message", trying.PreviewMessageView.as_view()),
     path("api/rulebook/preview-form", trying.PreviewFormView.as_view()),
+    path("api/rulebook/computed/fields", computing.ReadableFieldsView.as_view()),
+    path("api/rulebook/computed/try", computing.TryExpressionView.as_view()),
     path("api/rulebook/hooks", trying.HooksView.as_view()),
     path("api/rulebook/words", words.VocabularyView.as_view()),
     path("api/rulebook/task-plan", words.TaskPlanView.as_view()),

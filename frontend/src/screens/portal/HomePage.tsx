@@ -150,14 +150,13 @@ export function HomePage() {
                 </button>
               </li>
             </ul>
-          ) : (
-            <p className="mt-2">
-              or{" "}
-              <Link to="/articles" className="inline-block min-h-[24px] underline">
-                look through all answers, by subject
-              </Link>
-            </p>
-          )}
+          ) : null}
+          <p className="mt-2">
+            or{" "}
+            <Link to="/articles" className="inline-block min-h-[24px] underline">
+              look through all answers, by subject
+            </Link>
+          </p>
         </div>
         <aside aria-label="Known issues" className="flex flex-col gap-3 pt-1">
           <h2 className="font-bold">Known issues</h2>

@@ -142,7 +142,7 @@ export function reportOn(where: Tree): string {
   return `/desk/reports?as=${encodeURIComponent(JSON.stringify(definition))}`;
 }
 
-interface Scale {
+export interface Scale {
   divide: number;
   unit: string;
   digits: number;

@@ -10,6 +10,7 @@ import { bundles } from "./BundlesEditor";
 import { routes } from "./RoutesEditor";
 import { calendars } from "./CalendarsEditor";
 import { BookContext, useDocument, useOverview, useReview, useWords } from "./data";
+import { computed } from "./ComputedEditor";
 import { DraftBar } from "./DraftBar";
 import { EditionsPage } from "./EditionsPage";
 import { FindEntry } from "./FindEntry";
@@ -80,7 +81,7 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
     rooms: [{ path: "changes", label: "Types, risk, CAB", page: <ChangesEditor /> }, listOf(windows), listOf(changeTemplates)],
   },
   { title: "Requests", rooms: [listOf(items), listOf(bundles), listOf(groups), listOf(routes)] },
-  { title: "Forms", rooms: [listOf(fields), listOf(forms), listOf(templates), listOf(starters), listOf(tasks)] },
+  { title: "Forms", rooms: [listOf(fields), listOf(computed), listOf(forms), listOf(templates), listOf(starters), listOf(tasks)] },
   {
     title: "Words",
     rooms: [
