@@ -158,7 +158,7 @@ def _tokens(text: str) -> list[_Token]:
     while text[at:].strip():
         match = _TOKEN.match(text, at)
         if match is None:
-            raise ExpressionError(f"at {at + 1}: {text[at:].strip()[:10]!r} is not understood")
+            raise ExpressionError(f"at {at + 1}: “{text[at:].strip()[:10]}” is not understood")
         kind = str(match.lastgroup)
         value = match[kind]
         found.append(_Token(kind, _SAME.get(value, value), match.start(kind) + 1))
@@ -233,7 +233,7 @@ class _Parser:
                     return Node("value", YES_NO, token.value == "yes")
                 return Node("now", INSTANT) if token.value == "now" else self._field(token)
         if token.value != "(":
-            raise ExpressionError(f"at {token.at}: {token.value!r} does not belong here")
+            raise ExpressionError(f"at {token.at}: “{token.value}” does not belong here")
         inner = self.comparison()
         self._close(token)
         return inner
@@ -241,7 +241,7 @@ class _Parser:
     def _field(self, token: _Token) -> Node:
         name = token.value.strip()
         if name not in self._fields:
-            raise ExpressionError(f"at {token.at}: there is no field {name!r}")
+            raise ExpressionError(f"at {token.at}: there is no field “{name}”")
         return Node("field", type_of(self._fields[name]), name)
 
     def _function(self, token: _Token) -> Node:
@@ -254,7 +254,7 @@ class _Parser:
         if token.value == "if empty":
             if first.type != second.type:
                 raise ExpressionError(
-                    f"at {token.at}: both parts of 'if empty' must be of one type"
+                    f"at {token.at}: both parts of “if empty” must be of one type"
                 )
             return Node("if empty", first.type, parts=(first, second))
         self._need(INSTANT, token, first, second)
@@ -268,7 +268,7 @@ class _Parser:
         for node in nodes:
             if node.type != wanted:
                 raise ExpressionError(
-                    f"at {token.at}: {token.value!r} needs {wanted}, this is {node.type}"
+                    f"at {token.at}: “{token.value}” needs {wanted}, this is {node.type}"
                 )
 
     def _take(self, *values: str) -> _Token | None:
@@ -288,7 +288,7 @@ class _Parser:
     def expect_end(self) -> None:
         if self._next < len(self._tokens):
             token = self._tokens[self._next]
-            raise ExpressionError(f"at {token.at}: {token.value!r} does not belong here")
+            raise ExpressionError(f"at {token.at}: “{token.value}” does not belong here")
 
 
 def _value(node: Node, record: Mapping[str, Any], moment: Moment) -> Any:

@@ -393,9 +393,16 @@ def goes_to_cab(ticket: Ticket, settings: core.Settings) -> bool:
     return bool(facts.referred) or (kind is not None and core.needs_cab(kind, facts.rating))
 
 
-def schedule_json(reader: Person, book: Book, from_s: int, to_s: int, now_s: int) -> dict[str, Any]:
-    """What is drawn between two instants: every change that takes time in it."""
+def schedule_json(
+    reader: Person, book: Book, from_s: int, to_s: int, now_s: int, *, is_open: bool = False
+) -> dict[str, Any]:
+    """What is drawn between two instants: every change that takes time in it.
+
+    An open one is for others to read: as if there were no confidential change.
+    """
     takes = Q(change_facts__starts_s__lt=to_s, change_facts__ends_s__gt=from_s)
+    if is_open:
+        takes &= Q(is_confidential=0)
     rows = list(
         visible_changes(reader)
         .filter(takes)

@@ -14,8 +14,11 @@ from gannet.people.models import Person
 from gannet.reports import looking_ahead, sharing
 from gannet.reports.models import DashboardLink, LinkOpening
 from gannet.tickets.models import Ticket
+from gannet.tickets.states import state_code
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
+
+NOW_S = seconds_of(NOW)
 
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
@@ -212,7 +215,10 @@ def test_the_schedule_to_come_shows_no_confidential_change(
             starts_s=seconds_of(NOW) + 86_400, ends_s=seconds_of(NOW) + 90_000
         )
         numbers.append(change.pk)
+    Ticket.objects.filter(pk__in=numbers).update(state=state_code("planned"), holder=marit)
     Ticket.objects.filter(pk=numbers[1]).update(is_confidential=1, team=change.team)
+    mine = api("Marit").get("/api/changes/schedule")
+    assert set(numbers) <= set(mine.json()["clashing"])  # she has both at one time
     rows = [[{"kind": "schedule"}, {"kind": "text", "text": "So."}]]
     body = {"name": "Week", "rows": rows}
     made = api("Marit").post("/api/dashboards", body, content_type=JSON)
@@ -222,5 +228,7 @@ def test_the_schedule_to_come_shows_no_confidential_change(
     )
     schedule, text = parts(link.json())
     assert [one["title"] for one in schedule["schedule"]["changes"]] == ["Replace the switch"]
+    # That it clashes with what nobody may know of is nothing to tell either.
+    assert schedule["schedule"]["clashing"] == []
     assert text["schedule"] is None
     assert "Dismiss somebody" not in opened(link.json()).content.decode()
