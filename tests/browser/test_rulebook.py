@@ -213,6 +213,47 @@ def test_a_rule_for_the_directors_is_tried_before_it_is_published(
     marit.see("Directors go to Marit")
 
 
+def test_a_field_is_computed_tried_published_and_stands_in_lists_and_reports(
+    server: Server, screen: Open
+) -> None:
+    anneke = screen("Anneke", 1280, 900)
+    anneke.open("/desk/rulebook/computed")
+    anneke.press("New computed field")
+    anneke.see("What it says".lower())
+    anneke.fill("Name of the computed field", "Minutes a message")
+    anneke.fill("Expression", "minutes ÷ mesages")
+    anneke.see("There is no field “mesages”")
+    assert anneke.driver.find_element("css selector", "mark").text == "mesages"
+    # Corrected by choosing the field, put in where one stands.
+    anneke.fill("Expression", "minutes ÷ ")
+    anneke.fill("Put in a field", "number of mess")
+    anneke.see("[messages]")
+    anneke.key(Keys.ENTER)
+    anneke.until(
+        "is put in",
+        lambda: anneke.field("Expression").get_attribute("value") == "minutes ÷ messages",
+    )
+    anneke.see("It is a number")
+    anneke.until("kept", lambda: "Minutes a message" in _differences(anneke))
+    assert anneke.violations() == []
+    publish(anneke, "To see where time goes")
+
+    key = server.run(
+        "from gannet.rulebook.book import current\n"
+        "print(current().document['computed'][-1]['key'])"
+    ).split()[-1]
+    marit = screen("Marit", 1280, 900)
+    marit.open(f"/desk/queue?columns={key}&sort=-{key}")
+    marit.see("Minutes a message, greatest first")
+    tomas = screen("Tomas", 1280, 900)
+    tomas.open("/desk/reports")
+    tomas.press("+ figure…")
+    tomas.fill("Search: Another figure", "minutes a mess")
+    tomas.press("average Minutes a message")
+    tomas.see("Computed by the rulebook")
+    assert tomas.complaints() == []
+
+
 def test_a_bad_file_is_refused_with_its_place_and_changes_nothing(
     screen: Open, tmp_path: Path
 ) -> None:
