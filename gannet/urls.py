@@ -13,6 +13,7 @@ from gannet.people import api as people
 from gannet.portal import api as portal
 from gannet.portal import api_announcements as announcements
 from gannet.portal import api_answers as answers
+from gannet.portal import api_first_answers as first_answers
 from gannet.portal import api_planned as planned
 from gannet.problems import api as problems
 from gannet.reports import api as reports
@@ -54,6 +55,7 @@ urlpatterns = [
     *staffing.urlpatterns,
     *portal.urlpatterns,
     *answers.urlpatterns,
+    *first_answers.urlpatterns,
     path("files/<str:key>", linked_file),
     path("standin/hooks", receive),
     re_path(r"^api/(?P<rest>.*)$", views.api_not_found),

@@ -1,5 +1,6 @@
 """Articles: how surely one helps, where it stands for a query, and what a search forgives (§21)."""
 
+import re
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -141,6 +142,39 @@ def alike(words: Iterable[str], groups: Iterable[Sequence[str]]) -> dict[str, li
                 others = [other for other in group if other != word]
                 same.setdefault(word, []).extend(o for o in others if o not in same.get(word, []))
     return same
+
+
+# An article surely has what somebody said when it has so much of their words.
+SURE = 0.75
+
+
+def is_sure(coverage: float, asked: int, least_words: int) -> bool:
+    """Whether an article may be offered without being looked at by a person first.
+
+    `coverage` is the share of the `asked` words that it has; one word says too little.
+    """
+    return asked >= least_words and coverage >= SURE
+
+
+_WAS_IT = re.compile(
+    r"(?:yes |ok )?(?:thanks |thank you )?(?:that was it|that is it|thats it|this was it)"
+    r"(?: (?:number |no )?([1-9]))?(?: thanks| thank you)?"
+)
+
+
+def said_was_it(text: str) -> int | None:
+    """Which of the articles offered an answer says was it, if its first line says no more.
+
+    “That was it” means the first, “that was it: 2” the second; anything else none.
+    """
+    lines = [line for line in text.splitlines() if line.strip()]
+    if not lines or len(lines[0]) > 80:
+        return None
+    words = re.sub(r"[^\w ]", " ", lines[0].replace("’", "").replace("'", "").casefold())
+    found = _WAS_IT.fullmatch(" ".join(words.split()))
+    if found is None:
+        return None
+    return int(found[1] or 1)
 
 
 @dataclass(frozen=True, slots=True)

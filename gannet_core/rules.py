@@ -43,6 +43,7 @@ ACTIONS: Mapping[str, tuple[str, ...]] = {
     "child": ("title",),
     "webhook": ("hook",),
     "close": ("message",),
+    "offer articles": ("message",),
 }
 
 # What is said when a part of an action is not there yet.
@@ -237,6 +238,8 @@ def describe_action(action: Mapping[str, Any]) -> str:
             return f"post it to {action['hook']}"
         case "close":
             return f"close it with “{action['message']}”"
+        case "offer articles":
+            return f"offer the requester fitting articles with “{action['message']}”"
     return str(action["do"])
 
 

@@ -199,6 +199,14 @@ MESSAGES: dict[str, dict[str, str]] = {
         "You hear from us when we know more.",
         "{link}",
     ),
+    "first answer": _message(
+        "perhaps this helps: {title}",
+        "Hello {name},",
+        "the desk has your report and works on it. Perhaps one of these helps you at once:",
+        "{text}",
+        "If one of them was it, answer with the words “that was it” (or “that was it: 2” for the "
+        "second), and your {kind} is closed. Otherwise you need not do anything.",
+    ),
     "survey": _message(
         "how was it? {title}",
         "Hello {name},",

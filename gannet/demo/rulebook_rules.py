@@ -48,6 +48,20 @@ RULES = [
         {"do": "assign team", "team": "Information Security"},
     ),
     _rule(
+        "first-answer",
+        "Mail is answered with articles",
+        "Who reports by mail has not seen what the portal would have offered first.",
+        ["created"],
+        {
+            "all": [
+                _leaf("kind", "is", "incident"),
+                _leaf("channel", "is", "e-mail"),
+                _leaf("priority", "is none of", ["P1", "P2"]),
+            ]
+        },
+        {"do": "offer articles", "message": "first answer"},
+    ),
+    _rule(
         "vital-down",
         "A vital service is down",
         "The owner of a vital service hears of a P1 at once, and the duty office sees it.",

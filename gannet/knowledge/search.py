@@ -38,6 +38,7 @@ class Found:
     rank: core.Ranked
     coverage: float
     read_as: dict[str, list[str]]
+    asked: int = 0  # how many words were asked for
 
 
 def index(article: Article) -> None:
@@ -123,7 +124,8 @@ def search(
     shown = Article.objects.filter(pk__in=[one.number for one in ranked])
     known = {row.pk: row for row in shown.select_related("service")}
     return [
-        Found(known[one.number], one, _coverage(known[one.number], groups), other) for one in ranked
+        Found(known[one.number], one, _coverage(known[one.number], groups), other, len(groups))
+        for one in ranked
     ]
 
 

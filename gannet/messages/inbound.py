@@ -35,7 +35,15 @@ from gannet.messages.reading import File, ReadMail
 from gannet.people import mail_keys
 from gannet.people.models import Person
 from gannet.tickets import policies
-from gannet.tickets.actions import Acting, NewTicket, follow, log_ticket, reopen, requester_writes
+from gannet.tickets.actions import (
+    Acting,
+    NewTicket,
+    follow,
+    log_ticket,
+    reopen,
+    requester_writes,
+    was_it,
+)
 from gannet.tickets.actions.approvals import decide
 from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.talk import note, reply
@@ -46,6 +54,7 @@ from gannet.tickets.models import Approval, ApprovalState, Channel, StateCode, T
 from gannet.web.errors import Problem
 from gannet.web.isolation import attempt
 from gannet_core.instants import instant_of
+from gannet_core.knowledge import said_was_it
 
 log = logging.getLogger(__name__)
 MAX_MESSAGE_BYTES = 20 * 1024 * 1024
@@ -274,6 +283,8 @@ def _handle(found: Prepared, now_s: int) -> _Result:
         return log_mail(found, person, acting)
     if ticket.is_confidential and not found.proof.is_verified:
         return _keep_aside(found, ticket, now_s)
+    if _was_it(ticket, found, acting):
+        return _Result(Outcome.ANSWERED, ticket.pk, "solved with an article that was offered")
     files = kept_files(found, person, acting)
     _add(ticket, person, found, acting, files)
     _say_refused(ticket.pk, found.refused, acting)
@@ -297,6 +308,24 @@ def _keep_aside(found: Prepared, ticket: Ticket, now_s: int) -> _Result:
     return _Result(
         Outcome.UNVERIFIED, because=f"{found.proof.because}; {ticket.pk} is confidential"
     )
+
+
+def _was_it(ticket: Ticket, found: Prepared, acting: Acting) -> bool:
+    """An answer that an article which was offered was it; said by its proved requester alone.
+
+    What cannot be done so goes on as an ordinary message, so that no word is lost.
+    """
+    place = said_was_it(found.mail.text)
+    if place is None or not found.proof.is_verified or acting.person_id != ticket.requester_id:
+        return False
+    if found.files or found.refused:
+        return False  # somebody who sends files has more to say
+    try:
+        with transaction.atomic():
+            was_it(ticket.pk, acting, place=place, said=found.whole)
+    except Problem:
+        return False
+    return True
 
 
 _YES = ("approve", "approved", "yes", "ok")

@@ -26,6 +26,7 @@ from gannet.requests import asking, offers
 from gannet.rulebook.book import current
 from gannet.tickets import actions, queries
 from gannet.tickets.actions import NewTicket, log_ticket
+from gannet.tickets.actions.first_answers import still_offered
 from gannet.tickets.actions.log import check_flood
 from gannet.tickets.api.lists import accepted, logged_json, template_for
 from gannet.tickets.classify import suggest_services
@@ -321,7 +322,11 @@ def my_ticket_json(number: int, person: Person) -> dict[str, Any]:
     ticket = find(number, person)
     if not kind_of(ticket).is_for_requesters:
         raise Missing("There is no such ticket, or it is not for you to see.")
-    return {**Reading(ticket, person, now_s).as_requester_sees(), "now_s": now_s}
+    return {
+        **Reading(ticket, person, now_s).as_requester_sees(),
+        "offered": still_offered(ticket, person),
+        "now_s": now_s,
+    }
 
 
 class MyTicketView(GannetView):

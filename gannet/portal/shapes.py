@@ -103,6 +103,13 @@ class ReportShape(Shape):
     attachments = serializers.ListField(child=serializers.UUIDField(), default=list)
 
 
+class NamedArticleShape(Shape):
+    """An article that was offered, of which its reader can say that it was it."""
+
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+
+
 class MyTicketShape(WithSections):
     """A ticket as its requester sees it: public words, and who has it."""
 
@@ -130,4 +137,5 @@ class MyTicketShape(WithSections):
     conversation = EntryShape(many=True)
     path = PathStepShape(many=True)
     may = serializers.ListField(child=serializers.CharField())
+    offered = NamedArticleShape(many=True)
     now_s = serializers.IntegerField()

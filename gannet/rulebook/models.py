@@ -1,7 +1,5 @@
 """The stored form of the rulebook: editions, the draft, rehearsals and long jobs."""
 
-from typing import Any
-
 from django.db import models
 
 from gannet.people.models import Person
@@ -22,13 +20,6 @@ class Edition(models.Model):
 
     class Meta:
         ordering = ["-number"]
-
-    def save(self, *args: Any, **kwargs: Any) -> None:
-        """Keep it, and what the database needs of its calendars."""
-        from gannet.rulebook.open_hours import keep_open_hours
-
-        super().save(*args, **kwargs)
-        keep_open_hours(self.document)
 
 
 class OpenHours(models.Model):

@@ -10,7 +10,10 @@ from collections.abc import Mapping
 from datetime import UTC, datetime
 from typing import Any
 
-from gannet.rulebook.models import OpenHours
+from django.db.models.signals import post_save
+from django.dispatch import receiver
+
+from gannet.rulebook.models import Edition, OpenHours
 from gannet_core.instants import seconds_of
 from gannet_core.servicetime import ServiceCalendar
 
@@ -21,6 +24,11 @@ def mark_of(calendar: Mapping[str, Any]) -> str:
     """What stands for a calendar: the same for the same hours, another for others."""
     said = json.dumps(calendar, sort_keys=True, separators=(",", ":"))
     return hashlib.sha256(said.encode()).hexdigest()[:32]
+
+
+@receiver(post_save, sender=Edition)
+def _of_edition(instance: Edition, **about: Any) -> None:
+    keep_open_hours(instance.document)
 
 
 def keep_open_hours(document: Mapping[str, Any]) -> None:

@@ -46,6 +46,7 @@ from gannet.rulebook.open_hours import mark_of
 from gannet.tickets.field import Field
 from gannet.tickets.fields import json_parts, registry
 from gannet.tickets.models import Ticket
+from gannet.tickets.stored import stored_values
 from gannet_core import computed
 from gannet_core.computed import Moment, Node
 from gannet_core.conditions import Context, fold, is_empty
@@ -312,7 +313,6 @@ class _Reading:
 
     def _spelled(self, field: Field, path: str) -> Any:
         """A text without a folded column, folded where its few spellings are known."""
-        from gannet.tickets.orm_conditions import stored_values
 
         spelled = {one: fold(one) for one in stored_values(field) if fold(one) != one}
         if not spelled or len(spelled) > _MOST_SPELLED:

@@ -260,6 +260,11 @@ class TicketEvent:
             f"{told.who} ran “{told.value('title')}”, {told.value('state')}: {told.listed('log')}"
         ),
     )
+    ARTICLES_OFFERED = EventKind(
+        "articles offered",
+        lambda told: f"articles were offered to the requester: {told.listed('titles')}",
+        for_requester=True,
+    )
     SURVEY_ASKED = EventKind("survey asked", lambda told: "the requester was asked how it was")
     SURVEY_ANSWERED = EventKind(
         "survey answered", lambda told: f"{told.who}: {told.value('score')} of 5{told.quote}"

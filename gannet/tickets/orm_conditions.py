@@ -19,15 +19,14 @@ from gannet.tickets import search
 from gannet.tickets.computing import computed_leaf, sources_of
 from gannet.tickets.custom_conditions import several_leaf
 from gannet.tickets.field import Field
-from gannet.tickets.kinds import kinds
 from gannet.tickets.list_fields import about_list_fields, list_registry
+from gannet.tickets.stored import stored_values
 from gannet_core import item_groups
 from gannet_core.conditions import Context, Tree, check, fold, is_empty, leaves
 from gannet_core.errors import ConditionError
 from gannet_core.instants import parse_instant, seconds_of
 
 _NOTHING = Q(pk__in=[])
-_LOOKED_AT = 2_000  # of causes, which anybody words as they like, the newest are offered
 _OPPOSITE = {"is not": "is", "is none of": "is one of", "is empty": "is filled"}
 _SPELLED = ("is", "is not", "is one of", "is none of", "is my team", "contains", "starts with")
 _LOOKUPS = {"<": "lt", "<=": "lte", ">": "gt", ">=": "gte", "before": "lt", "after": "gt"}
@@ -241,64 +240,6 @@ def _all_leaves(tree: Tree, fields: Mapping[str, Field]) -> Iterator[Tree]:
         for group in (field.groups if field is not None else None) or ():
             if group.get("if") is not None:
                 yield from leaves(group["if"])
-
-
-def stored_values(field: Field) -> list[str]:
-    from gannet.estate.models import ConfigItem, Service
-    from gannet.people.models import Person, Team
-    from gannet.tickets.models import Channel, Ticket
-
-    if field.values is not None:
-        return field.values()
-    match field.name:
-        case "service":
-            return list(Service.objects.values_list("name", flat=True))
-        case "team":
-            return list(Team.objects.values_list("name", flat=True))
-        case "ci":
-            return list(ConfigItem.objects.values_list("name", flat=True))
-        case "ci.kind":
-            return list(ConfigItem.objects.values_list("kind", flat=True).distinct().order_by())
-        case "category":
-            return list(current().categories)
-        case "status":
-            return [entry["key"] for entry in current().states]
-        case "supplier":
-            return list(current().suppliers)
-        case "template":
-            return list(current().templates)
-        case "service owner":
-            return list(
-                Person.objects.filter(service__isnull=False)
-                .values_list("name", flat=True)
-                .distinct()
-            )
-        case "place":
-            return list(Person.objects.values_list("place", flat=True).distinct().order_by())
-        case "requester.department":
-            return list(Person.objects.values_list("department", flat=True).distinct().order_by())
-        case "requester.job":
-            return list(Person.objects.values_list("job", flat=True).distinct().order_by())
-        case "requester.place":
-            return list(Person.objects.values_list("place", flat=True).distinct().order_by())
-        case "cause in words":
-            newest = Ticket.objects.order_by("-id").values_list("cause", flat=True)
-            return sorted(set(newest[:_LOOKED_AT]) - {""})[:200]
-        case "channel":
-            return [str(value) for value in Channel.values]
-        case "kind":
-            return list(kinds())
-        case "approval":
-            return ["pending", "approved", "refused", "automatic"]
-        case "beneficiary":
-            return []
-        case "waiting on":
-            return ["requester", "supplier", "approval", "date"]
-        case "care tier":
-            return list(current().care_tiers)
-        case "agreement":
-            return [entry["key"] for entry in current().agreements]
-    return []
 
 
 def _compare(field: Field, lookup: str, value: Any) -> Q:

@@ -15,8 +15,8 @@ from gannet.rulebook.book import Book, of_document
 from gannet.tickets import forms
 from gannet.tickets.fields import registry
 from gannet.tickets.kinds import moments
-from gannet.tickets.orm_conditions import stored_values
 from gannet.tickets.placeholders import PLACEHOLDERS
+from gannet.tickets.stored import stored_values
 from gannet_core.checks import check_document
 from gannet_core.difference import Difference, compare
 from gannet_core.findings import Finding, World

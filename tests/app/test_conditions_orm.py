@@ -14,8 +14,9 @@ from gannet.tickets import fields
 from gannet.tickets.fields import about_fields, record_of, registry
 from gannet.tickets.listed import context_of
 from gannet.tickets.models import Ticket
-from gannet.tickets.orm_conditions import stored_values, to_q
+from gannet.tickets.orm_conditions import to_q
 from gannet.tickets.setting import set_custom, set_tags
+from gannet.tickets.stored import stored_values
 from gannet_core.conditions import Context, evaluate
 from gannet_core.errors import ConditionError
 from gannet_core.instants import seconds_of

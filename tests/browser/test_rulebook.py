@@ -239,8 +239,7 @@ def test_a_field_is_computed_tried_published_and_stands_in_lists_and_reports(
     publish(anneke, "To see where time goes")
 
     key = server.run(
-        "from gannet.rulebook.book import current\n"
-        "print(current().document['computed'][-1]['key'])"
+        "from gannet.rulebook.book import current\nprint(current().document['computed'][-1]['key'])"
     ).split()[-1]
     marit = screen("Marit", 1280, 900)
     marit.open(f"/desk/queue?columns={key}&sort=-{key}")

@@ -1963,6 +1963,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/portal/tickets/{number}/was-it": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description An article that was offered was it: the record is resolved with it, and closed. */
+        post: operations["was_it"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/portal/tickets/{number}/write": {
         parameters: {
             query?: never;
@@ -7132,6 +7149,7 @@ export interface components {
             conversation: components["schemas"]["EntryShape"][];
             path: components["schemas"]["PathStepShape"][];
             may: string[];
+            offered: components["schemas"]["NamedArticleShape"][];
             now_s: number;
             request: components["schemas"]["RequestShape"] | null;
         };
@@ -7140,6 +7158,11 @@ export interface components {
             helped: boolean;
             why: string;
             answer: string;
+        };
+        /** @description An article that was offered, of which its reader can say that it was it. */
+        NamedArticleShape: {
+            id: number;
+            title: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         NamedKeyShape: {
@@ -9563,6 +9586,10 @@ export interface components {
         WantingWhyShape: {
             what: components["schemas"]["WhatEnum"];
             note: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        WasItShapeRequest: {
+            article: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WeighedAgainShape: {
@@ -26308,6 +26335,127 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ShareShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MyTicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    was_it: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WasItShapeRequest"];
             };
         };
         responses: {

@@ -7,6 +7,7 @@ from gannet.tickets.actions.closing import cancel, close, reopen, resolve
 from gannet.tickets.actions.deputies import end_deputy, make_deputy
 from gannet.tickets.actions.escalate import escalate
 from gannet.tickets.actions.facts import change_facts, set_priority
+from gannet.tickets.actions.first_answers import was_it
 from gannet.tickets.actions.follow import follow, unfollow
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.holding import hand_over, route_again, take
@@ -82,6 +83,7 @@ __all__ = [
     "unfollow",
     "unlink",
     "wait",
+    "was_it",
     "withdraw_approval",
     "writing",
 ]

@@ -78,7 +78,7 @@ def set_resolved(
     if cause.strip():
         ticket.cause = values["cause"] = " ".join(cause.split())[:80]
     if article is not None:
-        values["article"] = _use_article(write, article)
+        values["article"] = use_article(write, article)
     end(
         write,
         TicketEvent.RESOLVED,
@@ -114,7 +114,8 @@ def _check_ready(write: RecordWrite) -> None:
         raise Invalid(words, fields={"what": "It is not ready yet."}, code="not-ready")
 
 
-def _use_article(write: RecordWrite, number: int) -> int:
+def use_article(write: RecordWrite, number: int) -> int:
+    """Note that an article resolves this; only a published one can."""
     found = Article.objects.filter(pk=number, state=ArticleState.PUBLISHED).first()
     if found is None:
         raise Invalid("There is no such article.", fields={"article": "Choose a published one."})

@@ -245,7 +245,7 @@ class RecordWrite:
 
         Without a `message` the rulebook's notifications say which one it is, if any.
         """
-        if person is None or (person.pk == self.acting.person_id and event != "logged"):
+        if person is None or (person.pk == self.acting.person_id and event not in _ANSWERS):
             return
         said = (person.pk, event, message)
         told = {(mail.person.pk, mail.event, mail.message) for mail in self._mails if mail.person}
@@ -453,6 +453,8 @@ class RecordWrite:
         messenger().queue(self.ticket, self.policy, self.acting.now_s, self.clocks, wanted)
 
 
+# What somebody is told in answer to what they did themselves.
+_ANSWERS = frozenset({"logged", "articles offered"})
 _TEAM_ACTS: frozenset[str] = frozenset({Act.TAKEN, Act.REPLIED, Act.NOTED})
 
 

@@ -26,9 +26,9 @@ from gannet.tickets.known import files_in
 from gannet.tickets.list_fields import about_list_fields, list_registry
 from gannet.tickets.listed import listed
 from gannet.tickets.models import OPEN_LIMIT, Channel, Ticket
-from gannet.tickets.orm_conditions import stored_values
 from gannet.tickets.shapes import lists as list_shapes
 from gannet.tickets.shapes import tickets as shapes
+from gannet.tickets.stored import stored_values
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing, Problem
 from gannet.web.given import read_json, whole_number, whole_numbers

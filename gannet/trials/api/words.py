@@ -24,10 +24,10 @@ from gannet.tickets.api.lists import OPERATORS
 from gannet.tickets.field_words import said_of, synonyms_of
 from gannet.tickets.fields import registry
 from gannet.tickets.kinds import moments
-from gannet.tickets.orm_conditions import stored_values
 from gannet.tickets.outward import runbooks
 from gannet.tickets.placeholders import PLACEHOLDERS
 from gannet.tickets.policies import ITS_TEAM
+from gannet.tickets.stored import stored_values
 from gannet.trials.api import shapes
 from gannet.trials.api.common import EditsRulebook, book_of
 from gannet.web.base import GannetView

@@ -14,6 +14,7 @@ import { RequestParts, RequestPath } from "../../parts/RequestPath";
 import { exact, when } from "../../parts/time";
 import { Button, Dialog, Empty, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
 import { AnswersDialog } from "./AnswersDialog";
+import { OfferedArticles } from "./OfferedArticles";
 import { StepPath, whoHasIt } from "./parts";
 
 /** One of my things: where it is, who has it, and the conversation. */
@@ -76,6 +77,7 @@ export function MyTicketPage() {
           {thing.waiting.since_s ? ` since ${when(thing.waiting.since_s, now)}` : ""}: {thing.waiting.reason}
         </p>
       ) : null}
+      <OfferedArticles thing={thing} onDone={settle} />
       <div className="mt-5">
         <Conversation entries={thing.conversation} now={now} isPortal />
       </div>

@@ -18,6 +18,7 @@ const NAMES: Record<string, string> = {
   child: "open a child record",
   webhook: "post it to another system",
   close: "close it with a message",
+  "offer articles": "offer the requester fitting articles",
 };
 
 const EMPTY: Record<string, Action> = {
@@ -33,6 +34,7 @@ const EMPTY: Record<string, Action> = {
   child: { do: "child", title: "" },
   webhook: { do: "webhook", hook: "" },
   close: { do: "close", message: "" },
+  "offer articles": { do: "offer articles", message: "" },
 };
 
 interface ActionsEditorProps {
@@ -199,6 +201,13 @@ function ActionWords({ action, onChange }: { action: Action; onChange: (action: 
       return (
         <>
           close it with <PickOne label="Message" options={messages} value={action.message ?? ""} onChange={(message) => set({ message })} />
+        </>
+      );
+    case "offer articles":
+      return (
+        <>
+          offer the requester up to three articles that surely fit, with{" "}
+          <PickOne label="Message" options={messages} value={action.message ?? ""} onChange={(message) => set({ message })} />
         </>
       );
     default:
