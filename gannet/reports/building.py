@@ -22,6 +22,7 @@ from django.db.models import (
     IntegerField,
     Max,
     Min,
+    Model,
     Q,
     QuerySet,
     Sum,
@@ -62,6 +63,7 @@ _NOT_GROUPED = frozenset(
     {"title", "next step does", "announced", "unread", "needs reply", "answered", "workaround",
      "impact assumed", "urgency assumed", "open"}
 )  # fmt: skip
+_MOST_NUMBERS = 10_000  # that a query is given at once
 _GROUPED = ("choice", "person", "team", "number", "yes/no", "text")
 
 
@@ -366,14 +368,13 @@ class Builder:
         values = {name: f"value{index}" for index, name in enumerate(sorted(wanted))}
         for name, column in values.items():
             rows = rows.annotate(**{column: self.value(name)})
+        # Only what is shown is summed up: each sum may read other tables of every record.
+        ways = {name: {one.way for one in self.found.measures if one.of == name} for name in wanted}
         sums: dict[str, Any] = {}
-        for column in values.values():
-            sums |= {
-                f"{column}n": Count(column),
-                f"{column}sum": Sum(column),
-                f"{column}min": Min(column),
-                f"{column}max": Max(column),
-            }
+        for name, column in values.items():
+            sums |= {f"{column}n": Count(column), f"{column}sum": Sum(column)}
+            sums |= {f"{column}min": Min(column)} if "min" in ways[name] else {}
+            sums |= {f"{column}max": Max(column)} if "max" in ways[name] else {}
         found: dict[tuple[Any, ...], Tallies] = {}
         if names:
             grouped: Iterable[Any] = rows.values(*names).annotate(records=Count("pk"), **sums)
@@ -386,8 +387,8 @@ class Builder:
                 tallies[name] = Tally(
                     row[f"{column}n"],
                     int(row[f"{column}sum"] or 0),
-                    row[f"{column}min"],
-                    row[f"{column}max"],
+                    row.get(f"{column}min"),
+                    row.get(f"{column}max"),
                 )
             found[keys] = tallies
         for name in listed_:
@@ -428,6 +429,10 @@ class Builder:
         if one.by:
             places = core.ROUND[one.by]
             return {at: places[int(at)] if at is not None else None for at in read}
+        named = self._named_by(field)
+        if named is not None:
+            called = _names(named[1], read)
+            return core.merged_by(read, lambda key: called.get(key))
         if field.choices and not field.is_custom:
             names = {code: name for name, code in field.choices.items()}
             return core.merged_by(read, lambda key: names.get(key))
@@ -497,10 +502,29 @@ class Builder:
         """What the database groups by."""
         if one.by == core.BAND:
             return _band(self.value(one.field), self._steps_of(one, is_before))
-        read = self._read(self.fields[one.field])
+        field = self.fields[one.field]
+        named = self._named_by(field)
+        if named is not None:
+            return F(named[0])
+        read = self._read(field)
         if one.is_time:
             return _piece(read, self._pieces(one, is_before).starts_s)
         return self._round(one) if one.by else read
+
+    def _named_by(self, field: Field) -> tuple[str, type[Model]] | None:
+        """Of a field that is the name of another row: the path to its number, and its model.
+
+        Grouped by number, the names need be read of few rows, and not be joined to all.
+        """
+        path, _, last = field.path.rpartition("__")
+        if last != "name" or not path or field.computed is not None or field.is_custom:
+            return None
+        model: Any = self.source.model if self.source else Ticket
+        for part in path.split("__"):
+            model = model._meta.get_field(part).related_model
+            if model is None:
+                return None
+        return f"{path}_id", model
 
     def _read(self, field: Field) -> Any:
         """What the database reads for a field."""
@@ -640,6 +664,14 @@ class Builder:
         )
         counted = found.values_list(*names, "step").annotate(records=Count("pk"))
         return {tuple(row[:-1]): row[-1] for row in counted}
+
+
+def _names(model: type[Model], numbers: Sequence[Any]) -> dict[Any, str]:
+    """What rows are called, by number."""
+    rows = model._default_manager.all()
+    if len(numbers) <= _MOST_NUMBERS:
+        rows = rows.filter(pk__in=[one for one in numbers if one is not None])
+    return dict(rows.values_list("pk", "name"))
 
 
 def _before(steps: Sequence[int], low: int, high: int) -> Any:

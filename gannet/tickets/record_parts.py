@@ -1,10 +1,12 @@
 """What stands around a ticket's conversation, and what may help with it."""
 
+import re
 from typing import Any
 
 from django.db.models import Exists, OuterRef, Q, QuerySet
 from django.utils import timezone
 
+from gannet.audit.models import Event
 from gannet.knowledge.models import Article, ArticleState
 from gannet.people.models import Deputy, Person
 from gannet.rulebook.book import current
@@ -381,11 +383,30 @@ def _articles(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
 
     now_s = seconds_of(timezone.now())
     own = (ticket.service_id,) if ticket.service_id else ()
-    found = find_articles(ticket.title, 5, reader, now_s, any_word=True, services=own)
+    found = find_articles(ticket.title, 8, reader, now_s, any_word=True, services=own)
+    gone = _not_suggested(ticket)
+    found = [row for row in found if row.pk not in gone]
     if ticket.service_id and len(found) < 3:
         more = readable(reader).filter(state=ArticleState.PUBLISHED, service=ticket.service_id)
-        found += [row for row in more.order_by("-used")[:3] if row not in found]
+        more = more.exclude(pk__in=gone).order_by("-used")
+        found += [row for row in more[:3] if row not in found]
     return [article_line(row) for row in found[:5]]
+
+
+_LINKED = re.compile(r"/articles/(\d{1,12})\b")
+
+
+def _not_suggested(ticket: Ticket) -> set[int]:
+    """Articles that were passed over on a ticket, or used: it resolved by one, or it was sent."""
+    if ticket.pk is None:
+        return set()
+    gone = set(ticket.passed_articles.values_list("article", flat=True))
+    if ticket.article_id is not None:
+        gone.add(ticket.article_id)
+    sent = Event.objects.filter(ticket=ticket.pk, text__contains="/articles/")
+    for text in sent.order_by("-id").values_list("text", flat=True)[:50]:
+        gone.update(int(number) for number in _LINKED.findall(text))
+    return gone
 
 
 def article_line(row: Article) -> dict[str, Any]:

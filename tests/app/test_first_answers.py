@@ -11,7 +11,7 @@ from gannet.messages import inbound, outbox
 from gannet.messages.models import Incoming, Outcome, Outgoing
 from gannet.tickets import actions
 from gannet.tickets.events import TicketEvent
-from gannet.tickets.models import Task, Ticket
+from gannet.tickets.models import Ticket
 from gannet.tickets.states import state_name
 from gannet_core.knowledge import said_was_it
 from tests.app.test_engine import publish
@@ -236,3 +236,44 @@ def test_a_mail_of_long_ago_still_closes_while_it_is_open(offered: Any, by: Any)
     ticket.refresh_from_db()
     assert state_name(ticket.state) == "closed"
     assert ticket.closed_s == late
+
+
+# --- beside a ticket --------------------------------------------------------------------------
+
+
+def suggested(api: Any, ticket: Ticket, who: str = "Signe") -> list[int]:
+    shown = api(who).get(f"/api/tickets/{ticket.pk}/help").json()
+    return [one["id"] for one in shown["articles"]]
+
+
+def test_what_does_not_fit_is_not_suggested_again_until_it_is_undone(
+    article: Any, log: Any, api: Any
+) -> None:
+    one, other = article(TITLE), article("Rail of the gangway, folding in wind")
+    ticket, elsewhere = log("Ines", title=TITLE), log("Ines", title=TITLE)
+    assert {one.pk, other.pk} <= set(suggested(api, ticket))
+    path = f"/api/tickets/{ticket.pk}/articles/{one.pk}"
+    for _ in range(2):  # said twice, it is said once
+        assert api("Signe").post(path, {"fits": False}, content_type=JSON).status_code == 200
+    assert one.pk not in suggested(api, ticket)
+    assert one.pk not in suggested(api, ticket, "Marit")  # nobody of the desk looks at it again
+    assert one.pk in suggested(api, elsewhere)
+    api("Signe").post(path, {"fits": True}, content_type=JSON)
+    assert one.pk in suggested(api, ticket)
+    assert api("Ines").post(path, {"fits": False}, content_type=JSON).status_code == 403
+    assert api("Tomas").post(path, {"fits": False}, content_type=JSON).status_code == 403
+    assert api("Signe").post(path, {}, content_type=JSON).status_code == 422
+    gone = f"/api/tickets/{ticket.pk}/articles/999999"
+    assert api("Signe").post(gone, {"fits": False}, content_type=JSON).status_code == 404
+
+
+def test_what_was_sent_or_solved_it_is_not_suggested_again(
+    article: Any, log: Any, api: Any, by: Any
+) -> None:
+    sent, used = article(TITLE), article("Rail of the gangway, folding in wind")
+    ticket = log("Ines", title=TITLE)
+    assert {sent.pk, used.pk} <= set(suggested(api, ticket))
+    actions.reply(ticket.pk, by("Signe"), f"{sent.title}: http://x.example/articles/{sent.pk}")
+    assert sent.pk not in suggested(api, ticket)
+    actions.resolve(ticket.pk, by("Signe"), "Folded it as it says.", article=used.pk)
+    assert used.pk not in suggested(api, ticket)

@@ -689,6 +689,8 @@ ELSEWHERE = {
     "put /api/views/{number}/first": "test_lists: leads of the team",
     "get /api/imports/{number}": "above, as tried_import",
     "get /api/services/{number}": "above, as the first service",
+    "post /api/portal/tickets/{number}/was-it": "test_first_answers, of what was offered",
+    "post /api/tickets/{number}/articles/{article}": "test_first_answers, of what is suggested",
     "post /api/tickets/{number}/acts/{name}": "test_permissions, with the name of an act",
 }
 # All of these are administrators' only, whatever they are given: tried as one in

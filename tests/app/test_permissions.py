@@ -66,6 +66,8 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("get", "/api/portal/tickets/{n}", None, {OWNER, *DESK_READS}),
     ("post", "/api/portal/tickets/{n}/write", {"text": "x"}, {OWNER}),
     ("post", "/api/portal/tickets/{n}/cancel", {"why": "x"}, {OWNER, *DESK_WORKS}),
+    ("get", "/api/rulebook/computed/fields", None, {ADMIN}),
+    ("post", "/api/rulebook/computed/try", {"expression": "minutes"}, {ADMIN}),
     ("get", "/api/mailroom", None, EVERYBODY),
     ("get", "/api/excerpts?ids=1&q=x", None, DESK_READS),
     ("get", "/api/reports/promises", None, DESK_READS),
@@ -141,6 +143,9 @@ ELSEWHERE = {
     "api/quarantine", "api/quarantine/dismiss", "api/quarantine/wait-again",
     "api/quarantine/<number:number>", "api/quarantine/<number:number>/let-in",
     "api/mailroom/<number:key>", "api/portal/tickets/<number:number>/reopen",
+    # What was offered: tests/app/test_first_answers.py.
+    "api/portal/tickets/<number:number>/was-it",
+    "api/tickets/<number:number>/articles/<number:article>",
     "api/tickets/<number:number>/tasks/<number:task>", "api/absences/<number:number>",
     "api/working/<number:number>", "api/lookout/<number:team>", "api/teams/<number:team>/people",
     "api/tickets/<number:number>/links", "api/tickets/<number:number>/links/<number:link>",

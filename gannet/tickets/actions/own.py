@@ -4,12 +4,13 @@ from datetime import datetime
 
 from django.db import transaction
 
+from gannet.knowledge.search import readable
 from gannet.people.models import Person
 from gannet.tickets import policies
 from gannet.tickets.actions import timers
-from gannet.tickets.models import Mark, Reminder, Ticket
+from gannet.tickets.models import Mark, PassedArticle, Reminder, Ticket
 from gannet.tickets.telling import messenger
-from gannet.web.errors import Invalid, Missing
+from gannet.web.errors import Invalid, Missing, Refused
 from gannet_core.instants import seconds_of
 
 MOST_REMINDERS = 200
@@ -22,6 +23,22 @@ def mark(person: Person, ticket_id: int, now_s: int, *, is_marked: bool) -> None
         Mark.objects.get_or_create(person=person, ticket=ticket, defaults={"made_s": now_s})
     else:
         Mark.objects.filter(person=person, ticket=ticket).delete()
+
+
+def pass_article(person: Person, ticket_id: int, number: int, *, fits: bool) -> None:
+    """Say that an article does not fit a ticket, so that it is not suggested there; or that it
+    may again."""
+    ticket = _visible(person, ticket_id)
+    if not policies.works_on(person, ticket):
+        raise Refused("The desk says what fits a ticket.")
+    if not readable(person).filter(pk=number).exists():
+        raise Missing("There is no such article.")
+    if fits:
+        PassedArticle.objects.filter(ticket=ticket, article=number).delete()
+    else:
+        PassedArticle.objects.get_or_create(
+            ticket=ticket, article=number, defaults={"person": person}
+        )
 
 
 def remind(

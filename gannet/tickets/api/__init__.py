@@ -69,6 +69,10 @@ urlpatterns = [
         "api/tickets/<number:number>/files/<uuid:key>/redact", record_parts.RedactFileView.as_view()
     ),
     path("api/tickets/<number:number>/help", record_parts.HelpView.as_view()),
+    path(
+        "api/tickets/<number:number>/articles/<number:article>",
+        record_parts.ArticleFitsView.as_view(),
+    ),
     path("api/tickets/<number:number>/mark", record_parts.MarkView.as_view()),
     path("api/tickets/<number:number>/reminders", record_parts.RemindView.as_view()),
     path("api/reminders", record_parts.RemindersView.as_view()),

@@ -5,6 +5,7 @@ from typing import Any
 
 from django.utils import timezone
 from drf_spectacular.utils import extend_schema
+from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -129,6 +130,23 @@ class MarkView(GannetView):
         given.is_valid(raise_exception=True)
         now_s = seconds_of(timezone.now())
         own.mark(person_of(request), number, now_s, **given.validated_data)
+        return Response(given.validated_data)
+
+
+class FitsShape(Shape):
+    fits = serializers.BooleanField()
+
+
+class ArticleFitsView(GannetView):
+    """Say that a suggested article does not fit a ticket, or that it may be suggested again."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="article_fits", request=FitsShape, responses=FitsShape)
+    def post(self, request: Request, number: int, article: int) -> Response:
+        given = FitsShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        own.pass_article(person_of(request), number, article, **given.validated_data)
         return Response(given.validated_data)
 
 

@@ -11,6 +11,7 @@ from gannet.tickets.models.clock import Clock, ClockStateCode
 from gannet.tickets.models.desk import (
     Hint,
     Mark,
+    PassedArticle,
     Phrase,
     Pin,
     Reminder,
@@ -62,6 +63,7 @@ __all__ = [
     "LinkKind",
     "Mark",
     "MoveCode",
+    "PassedArticle",
     "Phrase",
     "Pin",
     "Presence",

@@ -68,5 +68,10 @@ class Clock(models.Model):
                 ],
                 name="clock_ended",
                 condition=models.Q(ended_s__isnull=False),
-            )
+            ),
+            models.Index(
+                fields=["missed_s", "kind", "ticket", "ended_s"],
+                name="clock_missed",
+                condition=models.Q(missed_s__isnull=False),
+            ),
         ]

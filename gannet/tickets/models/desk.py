@@ -53,6 +53,18 @@ class Mark(models.Model):
         constraints = [models.UniqueConstraint(fields=["person", "ticket"], name="marked_once")]
 
 
+class PassedArticle(models.Model):
+    """An article that somebody of the desk said does not fit a ticket: it is not offered there
+    again."""
+
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="passed_articles")
+    article = models.BigIntegerField()
+    person = models.ForeignKey(Person, models.CASCADE, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["ticket", "article"], name="passed_once")]
+
+
 class Reminder(models.Model):
     """A note to oneself that comes back at an instant."""
 

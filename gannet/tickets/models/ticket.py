@@ -75,6 +75,7 @@ _WHOSE_BUT = {one: [name for name in _WHOSE if name != one] for one in _WHOSE}
 _TURN = ["move", "late_from_s", "priority", "calendar"]
 # What was open when is counted from these alone.
 RESOLVED_COLUMNS = ["resolved_s", "opened_s", *_WHOSE]
+CLOSED_COLUMNS = ["closed_s", "kind", "opened_s", "resolved_s", "is_open", *_WHOSE, "priority"]
 CANCELLED_COLUMNS = ["closed_s", "resolved_s", "opened_s", *_WHOSE]
 
 
@@ -262,11 +263,16 @@ class Ticket(models.Model):
                 for column in ("parent", "beneficiary", "handed_to", "duplicate_of", "article")
             ),
             models.Index(fields=["title_folded", "id"], name="ticket_title"),
-            models.Index(fields=["ci", "opened_s"], name="ticket_ci"),
+            # Counted by item, but for what is confidential.
+            models.Index(fields=["ci", "opened_s", "is_confidential"], name="ticket_of_ci"),
             models.Index(fields=["opened_s", "id"], name="ticket_opened"),
             models.Index(fields=["rank_s", "id"], name="ticket_rank"),
             models.Index(fields=["changed_s", "id"], name="ticket_changed"),
             models.Index(fields=RESOLVED_COLUMNS, name="ticket_resolved"),
+            # What reports of closed work are chosen, seen and grouped by.
+            models.Index(
+                fields=CLOSED_COLUMNS, condition=Q(closed_s__isnull=False), name="ticket_closed"
+            ),
             models.Index(
                 fields=CANCELLED_COLUMNS,
                 condition=Q(resolved_s__isnull=True),

@@ -1,7 +1,8 @@
 import { money } from "../../parts/money";
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, ok, type Ticket } from "../../api/client";
+import { toast } from "sonner";
+import { api, ok, sentence, type Ticket } from "../../api/client";
 import { approvalWord } from "../../parts/approvalWords";
 import { ApprovalCard } from "../../parts/ApprovalCard";
 import { useSession } from "../../shell/session";
@@ -220,11 +221,33 @@ export function Outside({ ticket, canEdit, onAct }: { ticket: Ticket; canEdit: b
 /** Hints, likely duplicates, similar tickets and how they ended, articles, recent ones. */
 export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (into: number) => void; onUse: (text: string) => void }) {
   const now = useNow();
+  const queries = useQueryClient();
   const { data } = useQuery({
     queryKey: ["help", ticket.id, ticket.title, ticket.facts.service?.id ?? 0, ticket.facts.category],
     queryFn: () => ok(api.GET("/api/tickets/{number}/help", { params: { path: { number: ticket.id } } })),
     staleTime: 60_000,
   });
+  const pass = useMutation({
+    mutationFn: ({ id, fits }: { id: number; title: string; fits: boolean }) =>
+      ok(
+        api.POST("/api/tickets/{number}/articles/{article}", {
+          params: { path: { number: ticket.id, article: id } },
+          body: { fits },
+        }),
+      ),
+    onSuccess: (_done, { id, title, fits }) => {
+      void queries.invalidateQueries({ queryKey: ["help", ticket.id] });
+      if (!fits)
+        toast(`“${title}” is not suggested here any more.`, {
+          action: { label: "Undo", onClick: () => pass.mutate({ id, title, fits: true }) },
+        });
+    },
+    onError: (problem) => toast.error(sentence(problem)),
+  });
+  const putText = (id: number) =>
+    void ok(api.GET("/api/articles/{number}", { params: { path: { number: id } } }))
+      .then((article) => onUse(article.body))
+      .catch((problem: unknown) => toast.error(sentence(problem)));
   if (!data) return null;
   const nothing =
     data.hints.length +
@@ -262,16 +285,32 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
             <span className="font-mono text-[13px]">{article.id}</span> {article.title}
           </Link>
           {article.for_everybody ? (
-            <button
-              type="button"
-              className="min-h-[24px] shrink-0 text-[13px] underline"
-              onClick={() => onUse(`${article.title}: ${window.location.origin}/articles/${article.id}`)}
-            >
-              put in reply
-            </button>
+            <>
+              <button
+                type="button"
+                className="min-h-[24px] shrink-0 text-[13px] underline"
+                onClick={() => onUse(`${article.title}: ${window.location.origin}/articles/${article.id}`)}
+              >
+                put in reply
+              </button>
+              <button type="button" className="min-h-[24px] shrink-0 text-[13px] underline" onClick={() => putText(article.id)}>
+                as text
+              </button>
+            </>
           ) : (
             <span className="shrink-0 text-[13px] text-ink-2">desk only</span>
           )}
+          {ticket.is_open ? (
+            <button
+              type="button"
+              className="min-h-[24px] min-w-[24px] shrink-0 text-ink-2 hover:text-rust"
+              aria-label={`Does not fit: ${article.title}`}
+              title="Does not fit"
+              onClick={() => pass.mutate({ id: article.id, title: article.title, fits: false })}
+            >
+              ×
+            </button>
+          ) : null}
         </p>
       ))}
       <Recent title="Similar, and how they ended" rows={data.similar.map((one) => ({ ...one, more: one.resolution }))} now={now} />
