@@ -25,12 +25,7 @@ def upkeep(now_s: int) -> dict[str, Any]:
     published = list(
         Article.objects.filter(state=ArticleState.PUBLISHED).select_related("owner", "service")
     )
-    votes = votes_of(published)
-    reads = _reads(now_s)
-    wanting = [
-        one for article in published if (one := _wanting(article, votes, reads, now_s))["why"]
-    ]
-    wanting.sort(key=lambda one: (_ORDER.index(one["why"][0]["what"]), -one["a_week"], one["id"]))
+    wanting = _wanting_of(published, now_s)
     saving = saved_by(published, now_s)
     return {
         "wanting": wanting[:MOST_SHOWN],
@@ -43,6 +38,19 @@ def upkeep(now_s: int) -> dict[str, Any]:
         "waiting": Article.objects.filter(state=ArticleState.IN_REVIEW).count(),
         "now_s": now_s,
     }
+
+
+def wanting(now_s: int) -> list[dict[str, Any]]:
+    """Every article that wants a hand, with why."""
+    published = Article.objects.filter(state=ArticleState.PUBLISHED).select_related("owner")
+    return _wanting_of(list(published), now_s)
+
+
+def _wanting_of(published: list[Article], now_s: int) -> list[dict[str, Any]]:
+    votes, reads = votes_of(published), _reads(now_s)
+    found = [one for article in published if (one := _wanting(article, votes, reads, now_s))["why"]]
+    found.sort(key=lambda one: (_ORDER.index(one["why"][0]["what"]), -one["a_week"], one["id"]))
+    return found
 
 
 _ORDER = ("disputed", "review late", "owner left", "review soon", "stale")

@@ -12,6 +12,7 @@ from gannet.services import scans
 from gannet.tickets.actions.outward import look_outside
 from gannet.tickets.actions.routes import replace_leavers
 from gannet.tickets.models import Timer, TimerState
+from gannet.upkeep import telling
 from gannet.web.isolation import Trouble, attempt, troubles
 
 TELL_AFTER_TIMES = 3
@@ -34,6 +35,7 @@ ROUNDS: Sequence[Round] = (
     Round("reading where time went", lambda now_s: stretches.keep_current(now_s)),
     Round("sending reports", lambda now_s: delivering.send_due(now_s)),
     Round("freezing reports", lambda now_s: freezing.freeze_due(now_s)),
+    Round("telling owners of articles", lambda now_s: telling.tell_owners(now_s)),
     Round("looking ahead", lambda now_s: looking_ahead.keep_current(now_s)),
     Round("sending mail", lambda now_s: outbox.send_due(now_s)),
     Round("webhooks", lambda now_s: hooks.send_due(now_s)),

@@ -1,6 +1,6 @@
 """Knowledge: whom it is for on every path, versions, review, votes, search, and upkeep."""
 
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 import pytest
@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from gannet.knowledge import readers, search
 from gannet.knowledge.actions import set_article_state, write_article
 from gannet.knowledge.models import Article, ArticleRead, ArticleVersion, ArticleVote, Search
-from gannet.messages.models import Notification
+from gannet.messages.models import Notification, Outgoing
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.tickets.models import Ticket
-from gannet.upkeep import wants
+from gannet.upkeep import telling, wants
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
 
@@ -412,3 +412,97 @@ def test_a_ticket_by_any_way_soon_after_a_search_is_one_it_ended_in(
     Ticket.objects.filter(pk=ticket.pk).update(opened_s=NOW_S - DAY + minutes * 60)
     found = api("Signe").get("/api/articles/upkeep").json()["not_found"]
     assert found == [{"words": "badge ribbon", "people": 1, "asked": asked}]
+
+
+# --- owners hear of it ------------------------------------------------------------------------
+
+
+@pytest.fixture
+def fresh_worker(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(telling, "_told", set())
+
+
+def told_of(row: Article) -> list[Outgoing]:
+    return list(Outgoing.objects.filter(event_name=telling.EVENT, body__contains=row.title))
+
+
+def test_owners_hear_once_a_week_what_wants_a_hand(
+    article: Any, fresh_worker: None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    late, well = article("How to fold sails victor"), article("How to hoist sails whisky")
+    Article.objects.filter(pk=late.pk).update(review_s=NOW_S - DAY)
+    monday = telling.week_of(NOW_S)
+    assert monday <= NOW_S < monday + 7 * DAY
+    assert telling.tell_owners(monday) > 0
+    (letter,) = told_of(late)
+    assert letter.person == late.owner and letter.to == late.owner.email
+    assert "is late for its review" in letter.body
+    assert f"/desk/articles/{late.pk}" in letter.body
+    assert told_of(well) == []
+    # Told again in the same week – by another worker too – it is told once.
+    assert telling.tell_owners(monday + 60) == 0
+    monkeypatch.setattr(telling, "_told", set())
+    assert telling.tell_owners(monday + 120) == 0
+    assert len(told_of(late)) == 1
+    assert telling.tell_owners(monday + 7 * DAY) > 0
+    assert len(told_of(late)) == 2
+
+
+def test_a_letter_of_monday_is_none_on_thursday(article: Any, fresh_worker: None) -> None:
+    row = article("How to fold sails victor")
+    Article.objects.filter(pk=row.pk).update(review_s=NOW_S - DAY)
+    assert telling.tell_owners(telling.week_of(NOW_S) + 3 * DAY) == 0
+    assert told_of(row) == []
+
+
+def test_a_worker_that_dies_before_the_end_tells_all_the_same(
+    article: Any, fresh_worker: None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    row = article("How to fold sails victor")
+    Article.objects.filter(pk=row.pk).update(review_s=NOW_S - DAY)
+    monday, post = telling.week_of(NOW_S), telling.post
+
+    def dies(*given: Any, **more: Any) -> int:
+        post(*given, **more)
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr(telling, "post", dies)
+    with pytest.raises(KeyboardInterrupt):
+        telling.tell_owners(monday)
+    assert told_of(row) == []
+    monkeypatch.setattr(telling, "post", post)
+    telling.tell_owners(monday + 5)
+    assert len(told_of(row)) == 1
+
+
+@pytest.mark.parametrize("how", ["left", "wants none", "no address"])
+def test_who_cannot_or_will_not_hear_gets_no_letter(
+    article: Any, fresh_worker: None, how: str
+) -> None:
+    row = article("How to fold sails victor")
+    Article.objects.filter(pk=row.pk).update(review_s=NOW_S - DAY)
+    owner = Person.objects.filter(pk=row.owner_id)
+    if how == "left":
+        owner.update(is_active=False)
+    elif how == "wants none":
+        owner.update(preferences={"events": {telling.EVENT: "never"}})
+    else:
+        owner.update(email="")
+    telling.tell_owners(telling.week_of(NOW_S))
+    assert told_of(row) == []
+
+
+@pytest.mark.parametrize(
+    ("local", "monday"),
+    [
+        ("2026-11-23T06:59:59+00:00", "2026-11-16T07:00:00+00:00"),
+        ("2026-11-23T07:00:00+00:00", "2026-11-23T07:00:00+00:00"),
+        ("2026-11-29T23:00:00+00:00", "2026-11-23T07:00:00+00:00"),
+        # In summer the clock is an hour ahead.
+        ("2026-07-06T06:00:00+00:00", "2026-07-06T06:00:00+00:00"),
+        ("2026-07-06T05:59:59+00:00", "2026-06-29T06:00:00+00:00"),
+    ],
+)
+def test_the_week_begins_on_monday_at_seven(local: str, monday: str) -> None:
+    said = [int(datetime.fromisoformat(one).timestamp()) for one in (local, monday)]
+    assert telling.week_of(said[0]) == said[1]

@@ -33,6 +33,7 @@ PARTS = {
     "reading where time went": "stretches.keep_current",
     "sending reports": "delivering.send_due",
     "freezing reports": "freezing.freeze_due",
+    "telling owners of articles": "telling.tell_owners",
     "looking ahead": "looking_ahead.keep_current",
     "sending mail": "outbox.send_due",
     "webhooks": "hooks.send_due",
