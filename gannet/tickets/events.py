@@ -263,7 +263,6 @@ class TicketEvent:
     ARTICLES_OFFERED = EventKind(
         "articles offered",
         lambda told: f"articles were offered to the requester: {told.listed('titles')}",
-        for_requester=True,
     )
     SURVEY_ASKED = EventKind("survey asked", lambda told: "the requester was asked how it was")
     SURVEY_ANSWERED = EventKind(

@@ -49,7 +49,6 @@ def _offer(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
         TicketEvent.ARTICLES_OFFERED,
         is_automatic=True,
         by_desk=False,
-        audience=Audience.EVERYBODY,
         values={
             "articles": [one.pk for one in found],
             "titles": [one.title for one in found],
