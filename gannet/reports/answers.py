@@ -30,7 +30,7 @@ from gannet_core.deliveries import rhythm_words
 from gannet_core.errors import ReportError
 from gannet_core.instants import seconds_of
 
-MOST_RECORDS, _MOST_SENT = 60, 12
+MOST_RECORDS, _MOST_SENT, _MOST_SAID = 60, 12, 300
 
 
 def words_json(person: Person) -> dict[str, Any]:
@@ -287,7 +287,8 @@ def records_json(found: Builder, spot: Spot, *, is_before: bool, after: int = 0)
                 "title": row[2] or row[5] or "",
                 "opens": row[3],
                 "on": str(row[4] or ""),
-                "value": _in_units(row[6], measure) if measure is not None else None,
+                "value": _in_units(row[-1], measure) if measure is not None else None,
+                "says": str(row[6] or "")[:_MOST_SAID],
             }
             for row in shown
         ],
@@ -300,9 +301,11 @@ def _in_units(value: int | None, measure: core.Measure) -> float | None:
 
 
 def _named(source: Source | None) -> list[Any]:
-    """What a row is read from: number, kind, title, what opens, its key, and a title instead."""
+    """What a row is read from: number, kind, title, what opens, its key, a title instead, and
+    what was written with it."""
     if source is None:
-        return ["pk", "kind", "title", Value("ticket"), F("pk"), Value("")]
+        return ["pk", "kind", "title", Value("ticket"), F("pk"), Value(""), Value("")]
     opens, key = source.link
     other: Any = F("ticket__title") if source.on_ticket else Value("")
-    return ["pk", Value(source.key), F(source.title), Value(opens), F(key), other]
+    says = source.says() if source.says else Value("")
+    return ["pk", Value(source.key), F(source.title), Value(opens), F(key), other, says]

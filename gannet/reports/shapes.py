@@ -273,7 +273,8 @@ class ReportRecordShape(Shape):
     title = _blank()
     opens = serializers.ChoiceField(choices=["ticket", "article", "item"])
     on = _blank(help_text="the number or key of what opens")
-    value = _number(allow_null=True)
+    value = serializers.FloatField(allow_null=True)
+    says = _blank(help_text="what was written with it: why it was opened again")
 
 
 class ReportRecordsShape(Shape):

@@ -97,6 +97,8 @@ class Source:
     only: Q = field(default_factory=Q)
     # Which of them anybody may know of; what is confidential of a ticket is told apart anyway.
     is_open: Q = field(default_factory=Q)
+    # What somebody wrote with one, beside what it is called.
+    says: Callable[[], Any] | None = None
     # Which of them somebody may know of, where that is not what they know of its ticket.
     seen: Callable[[Person], QuerySet[Any]] | None = None
 

@@ -2,10 +2,12 @@
 
 from collections.abc import Mapping
 from functools import partial
+from typing import Any
 
-from django.db.models import Count, Exists, F, OuterRef, Q, QuerySet, Subquery
+from django.db.models import Count, Exists, F, OuterRef, Q, QuerySet, Subquery, Value
 from django.db.models.functions import Coalesce
 
+from gannet.audit.models import Event
 from gannet.estate.models import ConfigItem, Life, Service
 from gannet.knowledge.models import Article, ArticleKind, ArticleRead, ArticleState, ArticleVote
 from gannet.knowledge.search import readable
@@ -14,6 +16,7 @@ from gannet.reports.models import Stretch
 from gannet.reports.source import Source, moment, own, somebody, team, words
 from gannet.reports.values import column, took, truth
 from gannet.rulebook.book import current
+from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Approval, Clock, SurveyAnswer, Task, Ticket, TimeEntry
 from gannet.tickets.models.relations import ApprovalState
 from gannet.tickets.models.task import TaskState
@@ -139,6 +142,17 @@ _HAND_OVERS = _stretches(
     events=("handed over", "of all time"), only=Q(is_hand_over=True), people=("from", "to"),
     came="",
 )  # fmt: skip
+
+
+def _why_reopened() -> Any:
+    """What was written with it: by the requester, or by the desk to itself."""
+    wrote = Event.objects.filter(
+        ticket=OuterRef("ticket"), at_s=OuterRef("from_s"),
+        kind__in=[TicketEvent.REQUESTER_WROTE, TicketEvent.NOTED],
+    )  # fmt: skip
+    return Coalesce(Subquery(wrote.order_by("id").values("text")[:1]), Value(""))
+
+
 _REOPENINGS = _stretches(
     "reopening", "reopenings", "Each time that something resolved was opened again.",
     fields=(
@@ -147,7 +161,7 @@ _REOPENINGS = _stretches(
         moment("opened again", "opened again", "from_s"),
     ),
     events=("opened again", "of all time"), only=Q(begun_by="reopened"),
-    people=("reopened by",), values={}, came="",
+    people=("reopened by",), values={}, came="", says=_why_reopened,
 )  # fmt: skip
 
 _MISSES = Source(

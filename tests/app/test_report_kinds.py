@@ -18,7 +18,8 @@ from gannet.reports.building import Builder, Spot, zone
 from gannet.reports.models import Stretch
 from gannet.reports.shipped import SHIPPED
 from gannet.reports.sources import SOURCES
-from gannet.tickets import policies
+from gannet.reports.stretches import keep_all
+from gannet.tickets import actions, policies
 from gannet.tickets.actions import Acting
 from gannet.tickets.fields import registry
 from gannet.tickets.models import Approval, Clock, ClockStateCode, SurveyAnswer, Task, Ticket
@@ -611,3 +612,21 @@ def test_a_link_shows_a_report_of_articles(around: None, person: Callable[[str],
     _, secret = sharing.open_link(who, NOW, row.pk, days=3, note="")
     parts = sharing.shown(secret, "127.0.0.1", NOW)["rows"][0]
     assert all(part["table"] is not None and not part.get("is_gone") for part in parts)
+
+
+def test_a_reopening_says_why(log: Any, by: Any, api: Any) -> None:
+    why = "It broke again at noon: the lamp is out."
+    ticket = log("Ines", "Boarding gates")
+    actions.resolve(ticket.pk, by("Signe"), "Changed the lamp of the gate.")
+    actions.reopen(ticket.pk, by("Ines"), why)
+    keep_all(NOW_S)
+    report = {"kind": "reopening", "event": "of all time", "rows": []}
+    asked = {"report": json.dumps(report)}
+    got = api("Tomas").get("/api/reports/records", asked)
+    assert got.status_code == 200, got.json()
+    mine = [row for row in got.json()["rows"] if row["on"] == str(ticket.pk)]
+    assert [row["says"] for row in mine] == [why]
+    counted = api("Tomas").get("/api/reports/records", {
+        "report": json.dumps({"kind": "incident", "event": "opened", "rows": []})
+    })  # fmt: skip
+    assert {row["says"] for row in counted.json()["rows"]} <= {""}

@@ -8242,7 +8242,10 @@ export interface components {
             opens: components["schemas"]["OpensEnum"];
             /** @description the number or key of what opens */
             on: string;
+            /** Format: double */
             value: number | null;
+            /** @description what was written with it: why it was opened again */
+            says: string;
         };
         /** @description The records of a cell; `tree` is the condition that lists them, where one can. */
         ReportRecordsShape: {

@@ -74,7 +74,7 @@ _WHOSE_BUT = {one: [name for name in _WHOSE if name != one] for one in _WHOSE}
 # What decides in which order it is worked on, beside when it runs out.
 _TURN = ["move", "late_from_s", "priority", "calendar"]
 # What was open when is counted from these alone.
-RESOLVED_COLUMNS = ["resolved_s", "opened_s", *_WHOSE]
+RESOLVED_COLUMNS = ["resolved_s", "opened_s", "closed_s", "kind", *_WHOSE]
 CLOSED_COLUMNS = ["closed_s", "kind", "opened_s", "resolved_s", "is_open", *_WHOSE, "priority"]
 CANCELLED_COLUMNS = ["closed_s", "resolved_s", "opened_s", *_WHOSE]
 

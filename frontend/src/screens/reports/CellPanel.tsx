@@ -104,6 +104,7 @@ export function CellPanel({ report, cell, shown, onClose }: PanelProps) {
                 <Link to={TO[row.opens](row.on)} className="block truncate hover:underline" title={row.title}>
                   {row.opens === "item" ? null : <span className="font-mono text-[13px]">{row.on}</span>} {row.title}
                 </Link>
+                {row.says ? <p className="line-clamp-3 text-[13px] text-ink-2">“{row.says}”</p> : null}
                 {scale && row.value !== null ? (
                   data.measure?.unit === "percent" ? (
                     <span className="text-[13px] text-ink-2">{row.value === 1 ? "yes" : "no"}</span>
