@@ -1,12 +1,17 @@
 import { describe, expect, it } from "vitest";
 import {
   added,
-  listOfTeam,
+  filterNote,
+  listOf,
   MOST_IN_A_ROW,
   MOST_ROWS,
   movedTo,
   nameOfCopy,
-  ofTeam,
+  notNarrowed,
+  readFilter,
+  reportOf,
+  UNFILTERED,
+  writeFilter,
   type Part,
   removed,
   type Rows,
@@ -104,13 +109,45 @@ describe("parts of a dashboard", () => {
   });
 });
 
-describe("a dashboard of one team", () => {
-  it("adds the team to each report’s condition", () => {
-    const leaf = { field: "team", op: "is", value: "Networks" };
-    expect(ofTeam(BLANK, "").where).toBeUndefined();
-    expect(ofTeam(BLANK, "Networks").where).toEqual(leaf);
-    const where = { field: "priority", op: "is", value: "P1" };
-    expect(ofTeam({ ...BLANK, where }, "Networks").where).toEqual({ all: [where, leaf] });
+describe("a dashboard that is narrowed", () => {
+  const leaf = { field: "team", op: "is", value: "Networks" };
+  const where = { field: "priority", op: "is", value: "P1" };
+  const halfMade = { all: [{ field: "service", op: "is", value: "" }] };
+  const networks = { ...UNFILTERED, team: "Networks" };
+
+  it("adds team and condition to each report’s own", () => {
+    expect(reportOf(BLANK, UNFILTERED, true)).toEqual(BLANK);
+    expect(reportOf(BLANK, networks, true).where).toEqual(leaf);
+    expect(reportOf({ ...BLANK, where }, networks, true).where).toEqual({ all: [where, leaf] });
+    expect(reportOf(BLANK, { ...networks, where }, true).where).toEqual({ all: [where, leaf] });
+    expect(reportOf(BLANK, { ...UNFILTERED, where: halfMade }, true)).toEqual(BLANK);
+  });
+
+  it("leaves records that stand beside no ticket as they are, and says so", () => {
+    const filter = { team: "Networks", where, span: "last month" };
+    expect(reportOf(BLANK, filter, false).where).toBeUndefined();
+    expect(notNarrowed("report", false, filter)).toBe("not narrowed");
+    expect(notNarrowed("report", true, filter)).toBe("");
+    expect(notNarrowed("schedule", true, filter)).toBe("not narrowed");
+    expect(notNarrowed("outlook", true, networks)).toBe("");
+    expect(notNarrowed("list", true, { ...UNFILTERED, span: "last month" })).toBe("not narrowed");
+  });
+
+  it("gives each report the span, but for what has none", () => {
+    const filter = { ...UNFILTERED, span: "last month" };
+    expect(reportOf(BLANK, filter, true).span).toBe("last month");
+    expect(reportOf({ ...BLANK, event: "open now" }, filter, true).span).toBe("this month");
+  });
+
+  it("stands in its address and is read from there", () => {
+    const filter = { team: "Networks", where, span: "last month" };
+    expect(readFilter(new URLSearchParams(writeFilter(filter)))).toEqual(filter);
+    expect(writeFilter(UNFILTERED)).toEqual({});
+    expect(writeFilter({ ...UNFILTERED, where: { all: [] } })).toEqual({});
+    for (const bad of ["{", "7", '"x"', "[]", '{"all":[1]}', '{"field":1}', "null"])
+      expect(readFilter(new URLSearchParams({ where: bad })).where).toBeNull();
+    expect(filterNote(filter)).toBe("Networks · narrowed · last month");
+    expect(filterNote(UNFILTERED)).toBe("all teams");
   });
 });
 
@@ -136,7 +173,7 @@ describe("a live list of a dashboard", () => {
     [open, "Networks", { all: [open, networks] }],
     [null, "Networks", { all: [networks] }],
     [null, "", { all: [] }],
-  ])("%j of “%s”", (where, team, expected) => expect(listOfTeam(where, team)).toEqual(expected));
+  ])("%j of “%s”", (where, team, expected) => expect(listOf(where, { ...UNFILTERED, team })).toEqual(expected));
 });
 
 describe("a dashboard from a file", () => {

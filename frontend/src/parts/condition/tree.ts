@@ -26,6 +26,16 @@ export function isComplete(leaf: Leaf): boolean {
   return leaf.value !== undefined && leaf.value !== "" && leaf.value !== null;
 }
 
+/** Whether something that was read is a condition, as far as its shape goes. */
+export function isTree(found: unknown): found is Tree {
+  if (typeof found !== "object" || found === null) return false;
+  const node = found as Record<string, unknown>;
+  if (typeof node.field === "string") return typeof node.op === "string";
+  if ("not" in node) return isTree(node.not);
+  const parts = node.all ?? node.any;
+  return Array.isArray(parts) && parts.every(isTree);
+}
+
 export function isLeaf(tree: Tree): tree is Leaf {
   return "field" in tree;
 }

@@ -5,7 +5,8 @@ import { useOutlook } from "../../parts/chances";
 import { useNow } from "../../parts/hooks";
 import { ErrorNote, Loading } from "../../parts/ui";
 import { ComingView } from "./ComingView";
-import { listOfTeam, ofTeam, type Part } from "./board";
+import type { Tree } from "../../parts/condition/tree";
+import { type BoardFilter, listOf, notNarrowed, type Part, reportOf } from "./board";
 import { ListView, OutlookView, PartFrame, ReportView } from "./PartView";
 import { readDefinition } from "./report";
 import type { Cell } from "./ReportTable";
@@ -16,7 +17,7 @@ const LISTED = 8;
 interface PartProps {
   part: Part;
   reports: components["schemas"]["ReportsShape"];
-  team: string;
+  filter: BoardFilter;
   /** On a wall, where nobody presses anything. */
   isWall: boolean;
   onCell: (report: string, cell: Cell) => void;
@@ -32,12 +33,14 @@ export function DashboardPart(props: PartProps) {
   return <ReportPart {...props} />;
 }
 
-function ReportPart({ part, reports, team, isWall, onCell }: PartProps) {
+function ReportPart({ part, reports, filter, isWall, onCell }: PartProps) {
   const shipped = reports.shipped.find((one) => one.key === part.report);
   const kept = reports.kept.find((one) => String(one.id) === part.report);
   const found = kept ?? shipped;
   const stored = readDefinition(JSON.stringify(found?.definition ?? null));
-  const definition = stored ? ofTeam(stored, team) : null;
+  const own = reports.words.kinds.find((one) => one.key === stored?.kind)?.own;
+  const isOnTicket = own?.on_ticket ?? true;
+  const definition = stored ? reportOf(stored, filter, isOnTicket) : null;
   const report = definition ? JSON.stringify(definition) : "";
   const { data, error } = useQuery({
     queryKey: ["reports", "table", report],
@@ -50,7 +53,12 @@ function ReportPart({ part, reports, team, isWall, onCell }: PartProps) {
   if (!found || !definition) return <p className="p-1 text-ink-2">This report is gone, or is shared no more.</p>;
   const span = typeof definition.span === "string" && definition.event !== "open now" ? definition.span : "";
   return (
-    <PartFrame part={part} name={found.name} note={span} link={isWall ? "" : `/desk/reports?report=${part.report ?? ""}`}>
+    <PartFrame
+      part={part}
+      name={found.name}
+      note={[span, notNarrowed("report", isOnTicket, filter)].filter(Boolean).join(" · ")}
+      link={isWall ? "" : `/desk/reports?report=${part.report ?? ""}`}
+    >
       {error && !data ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
       {!data && !error ? <Loading what={found.name} /> : null}
       {data ? (
@@ -65,9 +73,9 @@ function ReportPart({ part, reports, team, isWall, onCell }: PartProps) {
   );
 }
 
-function ListPart({ part, team, isWall }: PartProps) {
+function ListPart({ part, filter: narrowed, isWall }: PartProps) {
   const now = useNow();
-  const filter = JSON.stringify(listOfTeam(part.where, team));
+  const filter = JSON.stringify(listOf(part.where as Tree | null, narrowed));
   const { data, error } = useQuery({
     queryKey: ["reports", "table", "list", filter, part.show],
     queryFn: () => ok(api.GET("/api/tickets", { params: { query: { filter, sort: part.show ?? "" } } })),
@@ -78,7 +86,12 @@ function ListPart({ part, team, isWall }: PartProps) {
   const many = data ? (data.next_cursor === null ? String(data.rows.length) : `more than ${data.rows.length}`) : "";
   const link = `/desk/queue?filter=${encodeURIComponent(filter)}${part.show ? `&sort=${encodeURIComponent(part.show)}` : ""}`;
   return (
-    <PartFrame part={part} name={part.text ?? ""} note={many} link={isWall ? "" : link}>
+    <PartFrame
+      part={part}
+      name={part.text ?? ""}
+      note={[many, notNarrowed("list", true, narrowed)].filter(Boolean).join(" · ")}
+      link={isWall ? "" : link}
+    >
       {error && !data ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
       {!data && !error ? <Loading what={part.text ?? "the list"} /> : null}
       {data ? (
@@ -93,7 +106,7 @@ function ListPart({ part, team, isWall }: PartProps) {
   );
 }
 
-function SchedulePart({ part, team, isWall }: PartProps) {
+function SchedulePart({ part, filter, isWall }: PartProps) {
   const now = useNow();
   // From the hour on: what is asked for changes once an hour, not each second.
   const from = Math.floor(now / 3600) * 3600;
@@ -106,22 +119,32 @@ function SchedulePart({ part, team, isWall }: PartProps) {
     staleTime: REFRESH_MS / 2,
   });
   return (
-    <PartFrame part={part} name="Changes" note="the two weeks that come" link={isWall ? "" : "/desk/changes"}>
+    <PartFrame
+      part={part}
+      name="Changes"
+      note={["the two weeks that come", notNarrowed("schedule", true, filter)].filter(Boolean).join(" · ")}
+      link={isWall ? "" : "/desk/changes"}
+    >
       {error && !data ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
       {!data && !error ? <Loading what="the schedule" /> : null}
-      {data ? <ComingView coming={data} now={now} team={team} isStill={isWall} /> : null}
+      {data ? <ComingView coming={data} now={now} team={filter.team} isStill={isWall} /> : null}
     </PartFrame>
   );
 }
 
-function OutlookPart({ part, team, isWall }: PartProps) {
+function OutlookPart({ part, filter, isWall }: PartProps) {
   const now = useNow();
   const { data, error } = useOutlook();
   return (
-    <PartFrame part={part} name="Looking ahead" note="the next eight hours of work" link={isWall ? "" : "/desk/reports/outlook"}>
+    <PartFrame
+      part={part}
+      name="Looking ahead"
+      note={["the next eight hours of work", notNarrowed("outlook", true, filter)].filter(Boolean).join(" · ")}
+      link={isWall ? "" : "/desk/reports/outlook"}
+    >
       {error && !data ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
       {!data && !error ? <Loading what="the outlook" /> : null}
-      {data ? <OutlookView teams={data.teams} now={now} team={team} isStill={isWall} /> : null}
+      {data ? <OutlookView teams={data.teams} now={now} team={filter.team} isStill={isWall} /> : null}
     </PartFrame>
   );
 }

@@ -3,10 +3,12 @@ import { useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
+import { ConditionSentence } from "../../parts/condition/ConditionSentence";
+import { partsOf } from "../../parts/condition/tree";
 import { Menu, MenuItem } from "../../parts/Menu";
 import { PickOne } from "../../parts/picks";
 import { Button, Empty, ErrorNote, inputClass, Loading } from "../../parts/ui";
-import { type Dashboard, nameOfCopy, type Rows } from "./board";
+import { type BoardFilter, type Dashboard, filterNote, nameOfCopy, readFilter, type Rows, UNFILTERED, writeFilter } from "./board";
 import { CellPanel } from "./CellPanel";
 import { DashboardEditor } from "./DashboardEditor";
 import { DashboardLinks } from "./DashboardLinks";
@@ -31,7 +33,8 @@ export function DashboardsPage() {
   const list = useQuery({ queryKey: ["reports", "dashboards"], queryFn: () => ok(api.GET("/api/dashboards")), staleTime: 30_000 });
   const teams = useQuery({ queryKey: ["teams"], queryFn: () => ok(api.GET("/api/teams")), staleTime: 300_000 });
   const shown = list.data?.find((one) => String(one.id) === number) ?? (number === undefined ? list.data?.[0] : undefined);
-  const team = params.get("team") ?? "";
+  const filter = readFilter(params);
+  const fields = useQuery({ queryKey: ["fields"], queryFn: () => ok(api.GET("/api/fields")), staleTime: 300_000 });
   const report = useQuery({
     queryKey: ["reports", "table", cell?.report ?? ""],
     queryFn: () => ok(api.GET("/api/reports/table", { params: { query: { report: cell?.report ?? "" } } })),
@@ -110,18 +113,13 @@ export function DashboardsPage() {
       </div>
     );
   if (!reports.data || !list.data) return <Loading what="the dashboards" />;
-  const pick = (name: string) => {
-    const next = new URLSearchParams(params);
-    if (name === "") next.delete("team");
-    else next.set("team", name);
-    setParams(next, { replace: true });
-  };
+  const narrow = (change: Partial<BoardFilter>) => setParams(writeFilter({ ...filter, ...change }), { replace: true });
   if (shown && params.has("wall"))
     return (
-      <Wall dashboard={shown} team={team} onClose={() => setParams(team ? { team } : {})}>
+      <Wall dashboard={shown} note={filterNote(filter)} onClose={() => setParams(writeFilter(filter))}>
         <Grid
           rows={shown.rows}
-          render={(part) => <DashboardPart part={part} reports={reports.data} team={team} isWall onCell={() => undefined} />}
+          render={(part) => <DashboardPart part={part} reports={reports.data} filter={filter} isWall onCell={() => undefined} />}
         />
       </Wall>
     );
@@ -147,9 +145,29 @@ export function DashboardsPage() {
             <PickOne
               label="Team"
               options={[{ key: "", name: "all teams" }, ...(teams.data ?? []).map((one) => ({ key: one.name, name: one.name }))]}
-              value={team}
-              onChange={pick}
+              value={filter.team}
+              onChange={(team) => narrow({ team })}
             />
+            ,{" "}
+            <PickOne
+              label="Span"
+              options={[{ key: "", name: "each in its own span" }, ...reports.data.words.spans.map((key) => ({ key, name: key }))]}
+              value={filter.span}
+              onChange={(span) => narrow({ span })}
+            />
+            {filter.where && partsOf(filter.where).parts.length > 0 ? ", where " : " "}
+            <ConditionSentence
+              fields={(fields.data ?? []).filter((field) => field.type !== "words")}
+              tree={filter.where ?? { all: [] }}
+              always=""
+              first="+ where…"
+              onChange={(where) => narrow({ where })}
+            />
+            {filter.team || filter.span || filter.where ? (
+              <button type="button" className="ml-2 min-h-[24px] underline" onClick={() => narrow(UNFILTERED)}>
+                all of it
+              </button>
+            ) : null}
           </span>
         ) : null}
         <span className="ml-auto flex flex-wrap gap-2">
@@ -160,7 +178,7 @@ export function DashboardsPage() {
             <Button
               onClick={() => {
                 setCell(null);
-                setParams({ ...(team ? { team } : {}), wall: "" });
+                setParams({ ...writeFilter(filter), wall: "" });
               }}
             >
               On the wall
@@ -230,7 +248,7 @@ export function DashboardsPage() {
             <DashboardPart
               part={part}
               reports={reports.data}
-              team={team}
+              filter={filter}
               isWall={false}
               onCell={(of, pressed) => setCell({ report: of, cell: pressed })}
             />

@@ -7,7 +7,8 @@ import type { Dashboard } from "./board";
 
 interface WallProps {
   dashboard: Dashboard;
-  team: string;
+  /** What it is narrowed to, in words. */
+  note: string;
   onClose: () => void;
   children: ReactNode;
 }
@@ -21,7 +22,7 @@ const MOST_STEPS = 14;
 const AGAIN_MS = 60_000;
 
 /** A dashboard that hangs on a wall: large, current by itself, and never quite at one place. */
-export function Wall({ dashboard, team, onClose, children }: WallProps) {
+export function Wall({ dashboard, note, onClose, children }: WallProps) {
   const queries = useQueryClient();
   const [readAt, setReadAt] = useState(() => Date.now());
   useEffect(() => {
@@ -51,7 +52,7 @@ export function Wall({ dashboard, team, onClose, children }: WallProps) {
     return () => window.removeEventListener("keydown", keys);
   }, [onClose]);
   return (
-    <WallFrame name={dashboard.name} note={team || "all teams"} readAt={readAt} onClose={onClose}>
+    <WallFrame name={dashboard.name} note={note} readAt={readAt} onClose={onClose}>
       {children}
     </WallFrame>
   );

@@ -1,5 +1,6 @@
 import type { components } from "../../api/schema";
-import type { Definition } from "./report";
+import { isTree, partsOf, pruned, saysSomething, type Tree } from "../../parts/condition/tree";
+import { type Definition, isSpanless } from "./report";
 
 export type Dashboard = components["schemas"]["DashboardShape"];
 export type Part = components["schemas"]["DashboardPartShape"];
@@ -71,17 +72,68 @@ export function stepped(rows: Rows, from: Place, way: "left" | "right" | "up" | 
   return movedTo(rows, from, { row: next, at: rows[next]?.length ?? 0 });
 }
 
-/** The condition of a live list, of one team alone where the dashboard shows one. */
-export function listOfTeam(where: unknown, team: string): unknown {
-  const leaf = { field: "team", op: "is", value: team };
-  const everything = { all: [] };
-  if (team === "") return where ?? everything;
-  return where ? { all: [where, leaf] } : { all: [leaf] };
+/** What a whole dashboard is narrowed to: one team, a condition over tickets, a span of time. */
+export interface BoardFilter {
+  team: string;
+  where: Tree | null;
+  span: string;
 }
 
-/** A report of a dashboard that shows one team alone. */
-export function ofTeam(definition: Definition, team: string): Definition {
-  if (team === "") return definition;
-  const leaf = { field: "team", op: "is", value: team };
-  return { ...definition, where: definition.where ? { all: [definition.where, leaf] } : leaf };
+export const UNFILTERED: BoardFilter = { team: "", where: null, span: "" };
+
+/** The filter as it stands in an address; what is none narrows nothing. */
+export function readFilter(params: URLSearchParams): BoardFilter {
+  let where: Tree | null = null;
+  try {
+    const found: unknown = JSON.parse(params.get("where") ?? "null");
+    if (isTree(found)) where = found;
+  } catch {
+    where = null;
+  }
+  return { team: params.get("team") ?? "", where, span: params.get("span") ?? "" };
+}
+
+/** The same, for an address. */
+export function writeFilter({ team, where, span }: BoardFilter): Record<string, string> {
+  return {
+    ...(team ? { team } : {}),
+    // What is still being put together stands there too.
+    ...(where && partsOf(where).parts.length > 0 ? { where: JSON.stringify(where) } : {}),
+    ...(span ? { span } : {}),
+  };
+}
+
+/** The filter in words, for a wall. */
+export function filterNote({ team, where, span }: BoardFilter): string {
+  return [team || "all teams", where && saysSomething(where) ? "narrowed" : "", span].filter(Boolean).join(" · ");
+}
+
+function leaves({ team, where }: BoardFilter): Tree[] {
+  return [
+    ...(where && saysSomething(where) ? [pruned(where)] : []),
+    ...(team === "" ? [] : [{ field: "team", op: "is", value: team } as Tree]),
+  ];
+}
+
+/** The condition of a live list, narrowed. */
+export function listOf(where: Tree | null | undefined, filter: BoardFilter): Tree {
+  const more = leaves(filter);
+  if (more.length === 0) return where ?? { all: [] };
+  return { all: [...(where ? [where] : []), ...more] };
+}
+
+/** A report, narrowed; one of records that are no tickets and stand beside none only to its span. */
+export function reportOf(definition: Definition, filter: BoardFilter, isOnTicket: boolean): Definition {
+  const more = isOnTicket ? leaves(filter) : [];
+  const spanned = filter.span !== "" && !isSpanless(definition) ? { span: filter.span } : {};
+  const all = [...(definition.where ? [definition.where] : []), ...more];
+  const where = more.length === 0 ? {} : { where: all.length === 1 ? all[0] : ({ all } as Tree) };
+  return { ...definition, ...spanned, ...where };
+}
+
+/** What of the filter a part cannot take, in words; nothing where it takes all of it. */
+export function notNarrowed(kind: string, isOnTicket: boolean, { where, span }: BoardFilter): string {
+  const condition = where !== null && saysSomething(where) && (kind === "outlook" || kind === "schedule" || !isOnTicket);
+  const time = span !== "" && kind !== "report";
+  return condition || (time && kind === "list") ? "not narrowed" : "";
 }
