@@ -5,6 +5,7 @@ alone. Both are asked the same questions, in turns.
 """
 
 import random
+import re
 import tempfile
 import time
 from pathlib import Path
@@ -40,7 +41,8 @@ def run() -> list[str]:
         call_command("migrate", verbosity=0)
         lines = _measured()
         connection.close()
-    return lines
+    with database.pointed_at(database.demo()):
+        return [*lines, *_held_back()]
 
 
 def _measured() -> list[str]:
@@ -83,6 +85,67 @@ def _measured() -> list[str]:
         verdict("searching articles, p95, milliseconds of CPU", late, "≤ 50", is_met=late <= 50),
         verdict("fewer missed than plain full text, share", fewer, "≥ 0.2", is_met=fewer >= 0.2),
     ]
+
+
+PAIRS = 200
+
+
+def _held_back() -> list[str]:
+    """Tickets of the demo, in words that no article was made of, to the article of their fault.
+
+    An article has the first title of its fault; asked are tickets that were reported under
+    another one. Plain full text has the same words and the same articles.
+    """
+    from gannet.knowledge import search
+    from gannet.knowledge.models import Article
+    from gannet.people.models import Person
+    from gannet_core.conditions import words_of
+
+    rng, pairs = random.Random(11), _pairs()
+    asked = rng.sample(pairs, min(PAIRS, len(pairs)))
+    agent = Person.objects.get(name="Signe Hallam")
+    known = set(Article.objects.filter(state="published").values_list("pk", flat=True))
+    missed = {"ours": 0, "plain": 0}
+    for title, service, wanted in asked:
+        found = search.search(
+            title, agent, int(time.time()), most=3, any_word=True, services=[service]
+        )
+        missed["ours"] += wanted not in [one.article.pk for one in found]
+        words = list(dict.fromkeys(words_of(title)))
+        scored = search._bm25(" OR ".join(f'"{word}"' for word in words))
+        first = sorted(known & set(scored), key=lambda number: -scored[number])[:3]
+        missed["plain"] += wanted not in first
+    fewer = 1 - missed["ours"] / max(1, missed["plain"])
+    many = len(asked)
+    return [
+        f"{many} tickets to the article of their fault: among the first three "
+        f"{many - missed['ours']} of ours, {many - missed['plain']} of plain full text",
+        verdict("fewer missed than plain full text, share", fewer, "≥ 0.2", is_met=fewer >= 0.2),
+    ]
+
+
+def _pairs() -> list[tuple[str, int, int]]:
+    """Titles of tickets with their service, and the article of the fault that they tell of."""
+    from gannet.demo.knowledge import title_of
+    from gannet.demo.stories import FAULTS
+    from gannet.knowledge.models import Article
+    from gannet.tickets.models import Ticket
+
+    articles = dict(Article.objects.filter(state="published").values_list("title", "pk"))
+    found = []
+    for place, fault in enumerate(FAULTS):
+        wanted = articles.get(title_of(place, fault))
+        if wanted is None:
+            continue
+        first, *others = (re.compile(_SLOT.sub(".+", re.escape(one))) for one in fault.titles)
+        rows = Ticket.objects.filter(kind="incident", service__name=fault.service)
+        for title, service in rows.values_list("title", "service").distinct():
+            if first.fullmatch(title) is None and any(one.fullmatch(title) for one in others):
+                found.append((title, service, wanted))
+    return sorted(found)
+
+
+_SLOT = re.compile(r"\\\{\w+\\\}")
 
 
 def _ask(search: Any, name: str, words: list[str]) -> list[int]:

@@ -116,7 +116,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     from gannet.demo.desk import make_ready, make_today, remember
     from gannet.demo.estate import make_estate, make_scanned
     from gannet.demo.history import History
-    from gannet.demo.knowledge import make_knowledge
+    from gannet.demo.knowledge import make_handbook, make_knowledge
     from gannet.demo.live_requests import make_news, make_requests
     from gannet.demo.organisation import make_organisation
     from gannet.demo.past_changes import make_past_changes
@@ -173,6 +173,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     make_scanned(now)
     make_rehearsals(now)
     make_reports(now)
+    make_handbook(now, seed)
     keep_all(seconds_of(now))
     progress.finish("Ready")
 

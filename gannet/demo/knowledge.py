@@ -5,6 +5,7 @@ import re
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
+from gannet.demo.articles import told
 from gannet.demo.stories import FAULTS, Fault
 from gannet.estate.models import Service
 from gannet.knowledge.actions import set_article_state, write_article
@@ -62,7 +63,7 @@ def make_knowledge(now: datetime, seed: int) -> None:
         days = 420 - 14 * place if place < 24 else 40
         written = Acting(person=writers[place % len(writers)], now=now - timedelta(days=days))
         service = services.get(fault.service)
-        title = _TITLES.get(place) or _plain(fault.titles[0])
+        title = title_of(place, fault)
         if place == _SAME_ALREADY:
             continue
         article = write_article(
@@ -91,6 +92,59 @@ def make_knowledge(now: datetime, seed: int) -> None:
         SameWords.objects.create(words=folded, by=lead)
 
 
+def make_handbook(now: datetime, seed: int) -> None:
+    """What is written down beside the faults: read now and then, and judged by few."""
+    rng, now_s = random.Random(seed + 29), seconds_of(now)
+    people = {person.name: person for person in Person.objects.all()}
+    services = {service.name: service for service in Service.objects.all()}
+    writers = [people[name] for name in _WRITERS if name in people]
+    lead = people["Marit Osei"]
+    published = []
+    for place, one in enumerate(told()):
+        days = rng.randint(30, 700)
+        service = services[one.service]
+        article = write_article(
+            Acting(person=writers[place % len(writers)], now=now - timedelta(days=days)),
+            {
+                "title": one.title,
+                "body": one.body,
+                "service": service,
+                "category": service.category,
+                "for_everybody": int(one.is_for_all),
+                "kind": one.kind,
+            },
+        )
+        if place % 28 == 27:
+            continue  # still a draft
+        at = now - timedelta(days=days - 1)
+        set_article_state(Acting(person=lead, now=at), article.pk, "published")
+        published.append(article.pk)
+    # Nobody's own looks and votes count.
+    others = Person.objects.filter(is_active=True).exclude(name__in=_WRITERS)
+    readers = list(others.order_by("pk")[:160])
+    reads, votes = [], []
+    for article in Article.objects.filter(pk__in=published).order_by("pk"):
+        article.review_s = now_s + rng.randint(20, 170) * _DAY
+        reads += [
+            ArticleRead(
+                article=article, person=rng.choice(readers),
+                at_s=rng.randint(max(article.made_s + _DAY, now_s - 60 * _DAY), now_s - 60),
+                is_found=rng.random() < 0.7,
+            )
+            for _ in range(rng.randint(2, 18))
+        ]  # fmt: skip
+        votes += [
+            ArticleVote(
+                article=article, person=person, version=1, helped=rng.random() < 0.9,
+                at_s=now_s - rng.randint(1, 29 * _DAY),
+            )
+            for person in rng.sample(readers, rng.randint(0, 9))
+        ]  # fmt: skip
+        article.save(update_fields=["review_s"])
+    ArticleRead.objects.bulk_create(reads, batch_size=500)
+    ArticleVote.objects.bulk_create(votes, batch_size=500)
+
+
 # Titles that say nothing without the particulars of a case.
 _TITLES = {
     10: "Manifest export stops early", 14: "Ship-to-shore link drops near a headland",
@@ -103,6 +157,11 @@ _ANY = {
     "{colleague}": "a colleague", "{month}": "month", "{clock}": "six", "{n}": "",
     "{phone}": "the desk",
 }  # fmt: skip
+
+
+def title_of(place: int, fault: Fault) -> str:
+    """The title of the article that was made of a fault, which stands at that place."""
+    return _TITLES.get(place) or _plain(fault.titles[0])
 
 
 def _general(text: str) -> str:
