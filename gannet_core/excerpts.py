@@ -68,3 +68,26 @@ def _cut(text: str, hits: Sequence[tuple[int, int]], length: int) -> list[Piece]
 
 def _line(text: str) -> str:
     return re.sub(r"\s+", " ", text)
+
+
+_HEADING = re.compile(r"^\s{0,3}#{1,6}\s.*$|^\s*\|?[\s:|-]*-{3,}[\s:|-]*$", re.MULTILINE)
+_LINK = re.compile(r"!?\[([^\]]*)\]\([^)]*\)")
+_MARKS = re.compile(r"[*`_>|]")
+
+
+def start_of(body: str, length: int = 140) -> str:
+    """How a text begins, in one line of at most so many letters: without its headings and marks.
+
+    A text of headings alone begins with them.
+    """
+    some = body[: length * 20]
+    said = _HEADING.sub(" ", some)
+    plain = _plain(said) or _plain(some.replace("#", ""))
+    if len(plain) <= length:
+        return plain
+    cut = plain[: length - 1]
+    return cut.rsplit(" ", 1)[0].rstrip(" ,;:–") + "…"
+
+
+def _plain(text: str) -> str:
+    return " ".join(_MARKS.sub("", _LINK.sub(r"\1", text)).split())

@@ -21,7 +21,6 @@ from gannet.people.models import Person
 from gannet.portal import shapes as portal_shapes
 from gannet.portal.announcements import shown_to
 from gannet.portal.api_announcements import announcement_json
-from gannet.portal.api_answers import start_of
 from gannet.requests import asking, offers
 from gannet.rulebook.book import current
 from gannet.tickets import actions, queries
@@ -43,6 +42,7 @@ from gannet.web.errors import Invalid, Missing
 from gannet.web.kept import Givens, KeptQueries
 from gannet.web.shape import Shape
 from gannet_core.conditions import fold
+from gannet_core.excerpts import start_of
 from gannet_core.instants import seconds_of
 from gannet_core.suggest import words_of
 

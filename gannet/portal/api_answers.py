@@ -1,6 +1,5 @@
 """Articles on the portal by what they are about, for who would rather look than ask."""
 
-import re
 from collections import defaultdict
 from typing import Any
 
@@ -14,15 +13,10 @@ from gannet.knowledge.search import readable
 from gannet.people.access import person_of
 from gannet.portal import shapes
 from gannet.web.base import GannetView
+from gannet_core.excerpts import start_of
 
 MOST_ARTICLES = 2_000
 _MORE = "Everything else"
-
-
-def start_of(body: str) -> str:
-    """The first words of an article, without its marks."""
-    plain = " ".join(re.sub(r"[#*`_>\[\]]", "", body[:2_000]).split())
-    return plain if len(plain) <= 140 else plain[:138].rsplit(" ", 1)[0] + "…"
 
 
 class AnswersBySubjectView(GannetView):

@@ -28,6 +28,7 @@ from gannet.web.parsers import FormReader
 from gannet.web.shape import given
 from gannet_core import knowledge as core
 from gannet_core.conditions import words_of
+from gannet_core.excerpts import start_of
 from gannet_core.instants import seconds_of
 
 _MOST, _MOST_SAME = 100, 200
@@ -54,15 +55,10 @@ def line_json(article: Article) -> dict[str, Any]:
     }
 
 
-def starts(body: str) -> str:
-    """The first words of an article, without its marks."""
-    return " ".join(re.sub(r"[#*_`>|\[\]]+|\(\S+\)", " ", body).split())[:180]
-
-
 def _found_json(article: Article, found: Found | None) -> dict[str, Any]:
     return {
         **line_json(article),
-        "starts": starts(article.body),
+        "starts": start_of(article.body, 180),
         "score": found.rank.score if found else None,
         "why": found.rank.explain() if found else [],
         "read_as": [f"{word} as {', '.join(other)}" for word, other in found.read_as.items()]
