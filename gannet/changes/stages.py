@@ -16,6 +16,7 @@ from gannet.tickets.actions import routes
 from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.routes import when_approved
+from gannet.tickets.actions.tasks import skip_tasks
 from gannet.tickets.models import TaskState, Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core import changes as core
@@ -243,9 +244,7 @@ def stop(number: int, acting: Acting, why: str) -> Ticket:
             raise Conflict(against)
         facts.stopped = " ".join(why.split())[:500]
         facts.save()
-        for task in write.ticket.tasks.filter(state=TaskState.OPEN):
-            task.state, task.done_s = TaskState.SKIPPED, acting.now_s
-            task.save(update_fields=["state", "done_s"])
+        skip_tasks(write)
         rows = [(write.ticket, facts), *((one, facts_of(one)) for one in carried(number))]
         releases.born(write, rows, core.BACK_OUT, (core.BACK_OUT,))
         write.record(ChangeEvent.STOPPED, text=facts.stopped)

@@ -12,10 +12,11 @@ from gannet.changes import looking_back, planning, releases, stages
 from gannet.changes.assessing import assess
 from gannet.changes.models import ChangeFacts
 from gannet.estate.models import ConfigItem, Service
+from gannet.messages.models import Notification
 from gannet.people.acting import Acting
 from gannet.rulebook.book import current
 from gannet.tickets.actions import approvals
-from gannet.tickets.actions.tasks import set_task
+from gannet.tickets.actions.tasks import change_task, set_task
 from gannet.tickets.acts import act_named
 from gannet.tickets.models import Approval, ApprovalState, TaskState, Ticket
 from gannet.tickets.states import state_name
@@ -239,7 +240,12 @@ def test_stopping_makes_tasks_of_all_steps_back(
     joss = Acting(person=person("Joss"), now=BEGINS + timedelta(minutes=30))
     with pytest.raises(Invalid):
         stages.stop(whole.pk, joss, " ")
+    given = whole.tasks.filter(state=TaskState.OPEN)[0]
+    change_task(whole.pk, joss, given.pk, {"person": person("Signe").pk})
+    about = Notification.objects.filter(about=f"task:{given.pk}", person=person("Signe"))
+    assert about.filter(gone_s=None).exists()
     stages.stop(whole.pk, joss, "The gates do not open.")
+    assert not about.filter(gone_s=None).exists(), "nobody is asked for what is not to be done"
     left = set(whole.tasks.filter(state=TaskState.OPEN).values_list("title", flat=True))
     assert left == {f"{one.pk}: Set {key} back" for one, key in zip(parts, KEYS, strict=False)}
     with pytest.raises(Conflict):

@@ -200,6 +200,15 @@ def _all_done(write: RecordWrite) -> None:
     write.tell(ticket.requester, "resolved", said)
 
 
+def skip_tasks(write: RecordWrite) -> None:
+    """What is still to do need not be done any more, though the record goes on."""
+    for task in write.ticket.tasks.filter(state=TaskState.OPEN):
+        task.state, task.done_s = TaskState.SKIPPED, write.acting.now_s
+        task.save(update_fields=["state", "done_s"])
+        messenger().gone(write.acting.now_s, about=f"task:{task.pk}")
+    count_tasks(write.ticket)
+
+
 def _drop_tasks(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
     """What is still to do on a record that has ended need not be done, or is said to be."""
     left = list(write.ticket.tasks.filter(state=TaskState.OPEN))
