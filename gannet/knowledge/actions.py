@@ -36,9 +36,10 @@ def draft_from(
     *,
     number: int,
     title: str,
-    resolution: str,
+    body: str,
     service: Service | None,
     category: str,
+    note: str = "",
 ) -> Article:
     """A draft made of what was done to a record; the desk's until an editor publishes it."""
     if acting.person is None:
@@ -51,9 +52,10 @@ def draft_from(
         article,
         acting,
         title=title,
-        body=f"## What happens\n\n{title}\n\n## What helps\n\n{resolution}",
+        body=body,
         service=service,
         category=category,
+        note=note,
     )
 
 

@@ -14,6 +14,7 @@ from gannet.knowledge.models import Article, ArticleRead, ArticleVersion, Articl
 from gannet.messages.models import Notification, Outgoing
 from gannet.people.acting import Acting
 from gannet.people.models import Person
+from gannet.tickets import actions
 from gannet.tickets.models import Ticket
 from gannet.upkeep import telling, wants
 from gannet_core.instants import seconds_of
@@ -506,3 +507,45 @@ def test_who_cannot_or_will_not_hear_gets_no_letter(
 def test_the_week_begins_on_monday_at_seven(local: str, monday: str) -> None:
     said = [int(datetime.fromisoformat(one).timestamp()) for one in (local, monday)]
     assert telling.week_of(said[0]) == said[1]
+
+
+# --- from a resolution ------------------------------------------------------------------------
+
+
+def resolved(api: Any, number: int, **more: Any) -> Any:
+    body = {"what": "Told Signe Hallam, wiped the glass.", "drafts_article": True, **more}
+    return api("Signe").post(f"/api/tickets/{number}/resolve", body, content_type=JSON)
+
+
+def test_a_draft_from_a_resolution_names_nobody(log: Any, api: Any, by: Any) -> None:
+    ticket = log("Ines", "Boarding gates", title="Gate of Ines Corrado is dark")
+    actions.take(ticket.pk, by("Signe"))
+    actions.add_task(ticket.pk, by("Signe"), {"title": "Ring Piotr at the quay"})
+    task = ticket.tasks.get()
+    actions.set_task(ticket.pk, by("Signe"), task.pk, "done")
+    actions.follow(ticket.pk, by("Ines"), by("Piotr").person)
+    got = resolved(api, ticket.pk, cause="lamp")
+    assert got.status_code == 200, got.json()
+    article = Article.objects.get(source=ticket.pk)
+    for name in ("Ines", "Corrado", "Signe", "Hallam", "Piotr"):
+        assert name not in article.title + article.body
+    assert article.title == "Gate of [somebody] is dark"
+    assert "Since this morning." in article.body  # the account is carried over
+    assert "## Why\n\nlamp" in article.body
+    assert "Told [somebody], wiped the glass." in article.body
+    assert "1. Ring [somebody] at the quay" in article.body
+    note = article.versions.get(number=1).note
+    assert f"From incident {ticket.pk}" in note and "Ines Corrado" in note
+    assert (article.for_everybody, article.state) == (0, "draft")
+
+
+def test_of_a_confidential_record_no_draft_is_made(log: Any, api: Any, by: Any) -> None:
+    ticket = log("Ines", "Boarding gates")
+    Ticket.objects.filter(pk=ticket.pk).update(is_confidential=1, holder=by("Signe").person)
+    got = resolved(api, ticket.pk)
+    assert got.status_code == 403
+    assert "confidential" in got.json()["detail"]
+    ticket.refresh_from_db()
+    assert ticket.is_open  # and nothing is done by halves
+    assert not Article.objects.filter(source=ticket.pk).exists()
+    assert resolved(api, ticket.pk, drafts_article=False).status_code == 200

@@ -41,7 +41,7 @@ export function ResolveForm({ ticket, onClose }: FormProps) {
           what: words,
           cause,
           article: article ? +article : null,
-          drafts_article: drafts,
+          drafts_article: drafts && !ticket.is_confidential,
           version: ticket.version,
           left: ticket.left_open.filter(becomes).map((one) => ({ kind: one.kind, id: one.id, becomes: becomes(one) })),
         });
@@ -129,10 +129,12 @@ export function ResolveForm({ ticket, onClose }: FormProps) {
           )}
         </Field>
       </div>
-      <label className="flex items-center gap-1.5">
-        <input type="checkbox" checked={drafts === true} onChange={(event) => draft.set({ drafts: event.target.checked })} />
-        Make a draft of a new article from this
-      </label>
+      {ticket.is_confidential ? null : (
+        <label className="flex items-center gap-1.5">
+          <input type="checkbox" checked={drafts === true} onChange={(event) => draft.set({ drafts: event.target.checked })} />
+          Make a draft of a new article from this, without the people in it
+        </label>
+      )}
       {form.problem ? <ErrorNote>{form.problem}</ErrorNote> : null}
       <Buttons label="Resolve" isPending={form.isPending} onClose={onClose} />
     </form>

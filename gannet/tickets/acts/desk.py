@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from gannet.knowledge.actions import draft_from
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Team
 from gannet.rulebook.book import current
@@ -16,6 +15,7 @@ from gannet.tickets.actions.leftovers import Settled, undecided
 from gannet.tickets.actions.talk import check_body, set_noted, set_replied
 from gannet.tickets.actions.waiting import Wait, set_resumed, set_waiting
 from gannet.tickets.acts.registry import OnMany, Params, Place, RecordAct, register
+from gannet.tickets.drafting import check_may_be_drafted, draft_of
 from gannet.tickets.models import StateCode, Ticket
 from gannet.tickets.routing import mode_of
 from gannet.tickets.shapes import records as record_shapes
@@ -192,6 +192,8 @@ def _reply(number: int, acting: Acting, data: Params) -> Any:
 
 
 def _resolve(number: int, acting: Acting, data: Params) -> Any:
+    if data["drafts_article"]:
+        check_may_be_drafted(Ticket.objects.get(pk=number))
     ticket = actions.resolve(
         number,
         acting,
@@ -202,14 +204,7 @@ def _resolve(number: int, acting: Acting, data: Params) -> Any:
         settled=Settled.of(data["left"]),
     )
     if data["drafts_article"]:
-        draft_from(
-            acting,
-            number=ticket.pk,
-            title=ticket.title,
-            resolution=ticket.resolution,
-            service=ticket.service,
-            category=ticket.category,
-        )
+        draft_of(ticket, acting)
     return ticket
 
 
