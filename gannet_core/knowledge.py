@@ -212,6 +212,50 @@ def not_found(searches: Iterable[Sought], *, enough: float) -> list[NotFound]:
     return sorted(found, key=lambda one: (-one.people, -one.asked, one.words))
 
 
+# A search that found nothing and one that did belong together within so long.
+TRIED_AGAIN_S = 180
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """One search of somebody, when, and whether it found something good enough."""
+
+    person: int
+    words: tuple[str, ...]
+    at_s: int
+    is_found: bool
+
+
+def suggested_same(
+    searches: Iterable[Tried], known: Iterable[Sequence[str]], *, enough: int = 2
+) -> list[tuple[str, str, int]]:
+    """Words that may mean the same, from searches that failed and were tried in other words.
+
+    One word of a search that found nothing was replaced by another, and then it was found. Who
+    only corrected a slip said nothing of what is the same. With how many people; at least
+    `enough`, most people first. What is `known` to be the same is left out.
+    """
+    groups = [set(group) for group in known]
+    pairs: dict[tuple[str, str], set[int]] = {}
+    last: dict[int, Tried] = {}
+    for one in sorted(searches, key=lambda one: (one.at_s, one.words)):
+        before = last.get(one.person)
+        last[one.person] = one
+        if before is None or before.is_found or not one.is_found:
+            continue
+        if one.at_s - before.at_s > TRIED_AGAIN_S:
+            continue
+        gone, came = set(before.words) - set(one.words), set(one.words) - set(before.words)
+        if len(gone) != 1 or len(came) != 1:
+            continue
+        said, meant = gone.pop(), came.pop()
+        if distance(said, meant, 2) <= 2 or any({said, meant} <= group for group in groups):
+            continue
+        pairs.setdefault((said, meant), set()).add(one.person)
+    found = [(*pair, len(people)) for pair, people in pairs.items() if len(people) >= enough]
+    return sorted(found, key=lambda one: (-one[2], one[0], one[1]))
+
+
 def likeness(one: Collection[str], other: Collection[str]) -> float:
     """How much two sets of words have in common: the shared ones of all (Jaccard)."""
     left, right = set(one), set(other)

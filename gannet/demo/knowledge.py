@@ -34,6 +34,11 @@ _SOUGHT: Sequence[tuple[str, int, int]] = (
     ("certificate on handheld", 9, 5),
     ("expenses from the islands", 7, 4),
 )
+# What people sought in vain, and then found in other words: by how many.
+_TRIED_AGAIN: Sequence[tuple[str, str, int]] = (
+    ("telly frozen", "screen frozen", 4),
+    ("wage slip", "pay slip", 3),
+)
 # Articles whose last version helped fewer, and what their readers wrote.
 _DISPUTED = {
     "Gate rejects every barcode": (
@@ -269,4 +274,12 @@ def _sought(now_s: int, rng: random.Random) -> None:
                     became_ticket=number < asked,
                 )
             )  # fmt: skip
+    for said, meant, many in _TRIED_AGAIN:
+        for person in rng.sample(people, many):
+            at_s = now_s - rng.randint(_DAY, 28 * _DAY)
+            for words, best, later in ((said, 0.3, 0), (meant, 0.9, 70)):
+                folded = " ".join(words_of(words))
+                rows.append(
+                    Search(person=person, words=folded, said=words, at_s=at_s + later, best=best)
+                )
     Search.objects.bulk_create(rows)

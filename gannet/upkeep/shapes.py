@@ -195,6 +195,14 @@ class AlikeShape(Shape):
     share = _part()
 
 
+class SuggestedSameShape(Shape):
+    """A word that was searched for in vain, and the one that so many then found it by."""
+
+    said = _words()
+    meant = _words()
+    people = _number()
+
+
 class UpkeepShape(Shape):
     wanting = WantingShape(many=True)
     wanting_count = _number()
@@ -203,6 +211,7 @@ class UpkeepShape(Shape):
     saved = SavedShape(many=True)
     saved_count = _number()
     alike = AlikeShape(many=True)
+    same = SuggestedSameShape(many=True)
     waiting = _number(help_text="drafts that wait for their review")
     now_s = _number()
 

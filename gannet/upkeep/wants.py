@@ -7,13 +7,21 @@ from typing import Any
 from django.db.models import Count, Exists, Max, OuterRef, Q
 
 from gannet.knowledge import readers
-from gannet.knowledge.models import Article, ArticleRead, ArticleState, ArticleVote, Search
+from gannet.knowledge.models import (
+    Article,
+    ArticleRead,
+    ArticleState,
+    ArticleVote,
+    SameWords,
+    Search,
+)
 from gannet.tickets.models import Ticket
 from gannet_core import knowledge as core
 from gannet_core.conditions import words_of
 
 SPAN_S, STALE_S, SOON_S = 30 * 86_400, 180 * 86_400, 14 * 86_400
 MOST_SHOWN, MOST_SEARCHES = 60, 20_000
+SAME_SPAN_S, MOST_SAME = 90 * 86_400, 6
 # Disputed: so many were not helped by the version that is read, and fewer than so were.
 DISPUTED_FROM, DISPUTED_BELOW = 3, 0.6
 ALIKE_FROM, MOST_COMPARED = 0.55, 400
@@ -35,6 +43,7 @@ def upkeep(now_s: int) -> dict[str, Any]:
         "saved": saving[:8],
         "saved_count": sum(one["saved"] for one in saving),
         "alike": _alike(published),
+        "same": _suggested_same(now_s),
         "waiting": Article.objects.filter(state=ArticleState.IN_REVIEW).count(),
         "now_s": now_s,
     }
@@ -126,6 +135,21 @@ def _not_found(now_s: int) -> list[dict[str, Any]]:
     found = core.not_found(sought, enough=readers.ENOUGH)
     return [
         {"words": said[one.words], "people": one.people, "asked": one.asked} for one in found[:12]
+    ]
+
+
+def _suggested_same(now_s: int) -> list[dict[str, Any]]:
+    """Words that may mean the same on this desk, by how people searched again."""
+    rows = Search.objects.filter(at_s__gt=now_s - SAME_SPAN_S).order_by("-at_s")[:MOST_SEARCHES]
+    tried = [
+        core.Tried(row.person_id, tuple(row.words.split()), row.at_s, row.best >= readers.ENOUGH)
+        for row in rows
+    ]
+    known = [[word for one in row for word in words_of(one)]
+             for row in SameWords.objects.values_list("words", flat=True)]  # fmt: skip
+    return [
+        {"said": said, "meant": meant, "people": people}
+        for said, meant, people in core.suggested_same(tried, known)[:MOST_SAME]
     ]
 
 

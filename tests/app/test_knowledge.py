@@ -549,3 +549,19 @@ def test_of_a_confidential_record_no_draft_is_made(log: Any, api: Any, by: Any) 
     assert ticket.is_open  # and nothing is done by halves
     assert not Article.objects.filter(source=ticket.pk).exists()
     assert resolved(api, ticket.pk, drafts_article=False).status_code == 200
+
+
+def test_words_by_which_people_searched_again_are_suggested_until_they_are_kept(
+    northmere: None, api: Any
+) -> None:
+    for number, person in enumerate(Person.objects.order_by("pk")[:2]):
+        for words, best, later in (("telly frozen", 0.2, 0), ("screen frozen", 0.9, 60)):
+            Search.objects.create(
+                person=person, words=words, said=words, best=best,
+                at_s=NOW_S - DAY + number * 900 + later,
+            )  # fmt: skip
+    shown = api("Marit").get("/api/articles/upkeep").json()
+    assert shown["same"] == [{"said": "telly", "meant": "screen", "people": 2}]
+    body = {"words": ["telly", "screen"]}
+    assert api("Marit").post("/api/articles/same-words", body, content_type=JSON).status_code == 201
+    assert api("Marit").get("/api/articles/upkeep").json()["same"] == []

@@ -196,3 +196,60 @@ def test_the_json_face_answers() -> None:
     }  # fmt: skip
     found = OPERATIONS["knowledge.rank"](case)["ranked"]
     assert [(one["id"], one["score"]) for one in found] == [("a", 1.0), ("b", 0.72)]
+
+
+def tried(person: int, words: str, at_s: int, found: bool = False) -> core.Tried:
+    return core.Tried(person, tuple(words.split()), at_s, found)
+
+
+def again(person: int, said: str, meant: str, at_s: int = 0) -> list[core.Tried]:
+    return [tried(person, said, at_s), tried(person, meant, at_s + 60, found=True)]
+
+
+def test_words_that_people_tried_again_by_may_mean_the_same() -> None:
+    searches = [
+        *again(1, "telly frozen", "screen frozen"),
+        *again(2, "telly dark", "screen dark", 500),
+        *again(3, "wage slip", "pay slip"),
+    ]
+    assert core.suggested_same(searches, []) == [("telly", "screen", 2)]
+    assert core.suggested_same(searches, [["screen", "telly"]]) == []
+    assert core.suggested_same(searches, [["telly", "box"]]) == [("telly", "screen", 2)]
+    assert len(core.suggested_same(searches, [], enough=1)) == 2
+
+
+@pytest.mark.parametrize(
+    "searches",
+    [
+        again(1, "pirnter blank", "printer blank") + again(2, "pirnter blank", "printer blank"),
+        # Two words were others: nobody knows which means which.
+        again(1, "telly dark", "screen black") + again(2, "telly dark", "screen black"),
+        # It was found at once, or never, or long after, or by somebody else.
+        [tried(1, "telly", 0, found=True), tried(1, "screen", 9, found=True)] * 2,
+        [tried(1, "telly", 0), tried(1, "screen", 9), tried(2, "telly", 0), tried(2, "screen", 9)],
+        [tried(p, w, t, found=t > 0) for p in (1, 2) for w, t in (("telly", 0), ("screen", 900))],
+        [tried(1, "telly", 0), tried(2, "screen", 9, found=True)] * 2,
+        # One person, however often, is one.
+        again(1, "telly", "screen") + again(1, "telly", "screen", 900),
+    ],
+)
+def test_what_says_nothing_of_what_is_the_same(searches: list[core.Tried]) -> None:
+    assert core.suggested_same(searches, []) == []
+
+
+@given(
+    st.lists(
+        st.builds(
+            core.Tried, st.integers(1, 4),
+            st.lists(st.sampled_from(["telly", "screen", "dark", "till"]), min_size=1, max_size=3,
+                     unique=True).map(tuple),
+            st.integers(0, 2_000), st.booleans(),
+        ),
+        max_size=25,
+    )
+)  # fmt: skip
+def test_what_is_suggested_was_searched_for_by_as_many(searches: list[core.Tried]) -> None:
+    for said, meant, people in core.suggested_same(searches, []):
+        lost = {one.person for one in searches if said in one.words and not one.is_found}
+        got = {one.person for one in searches if meant in one.words and one.is_found}
+        assert 2 <= people <= len(lost & got)

@@ -8987,6 +8987,12 @@ export interface components {
             place: string;
             why: string;
         };
+        /** @description A word that was searched for in vain, and the one that so many then found it by. */
+        SuggestedSameShape: {
+            said: string;
+            meant: string;
+            people: number;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         SurveyAnswerLineShape: {
             label: string;
@@ -9454,6 +9460,7 @@ export interface components {
             saved: components["schemas"]["SavedShape"][];
             saved_count: number;
             alike: components["schemas"]["AlikeShape"][];
+            same: components["schemas"]["SuggestedSameShape"][];
             /** @description drafts that wait for their review */
             waiting: number;
             now_s: number;

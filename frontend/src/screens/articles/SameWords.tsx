@@ -1,12 +1,15 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
+import type { components } from "../../api/schema";
 import { api, ok, sentence } from "../../api/client";
 import { Button, inputClass } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 
+type Suggested = components["schemas"]["SuggestedSameShape"];
+
 /** Words that mean the same on this desk: who searches for one finds what says the other. */
-export function SameWords() {
+export function SameWords({ suggested }: { suggested: Suggested[] }) {
   const queries = useQueryClient();
   const { me } = useSession();
   const [text, setText] = useState("");
@@ -29,6 +32,11 @@ export function SameWords() {
         .filter(Boolean);
       await ok(api.POST("/api/articles/same-words", { body: { words } }));
       setText("");
+    });
+  const accept = ({ said, meant }: Suggested) =>
+    attempt(async () => {
+      await ok(api.POST("/api/articles/same-words", { body: { words: [said, meant] } }));
+      toast(`Who searches for “${said}” finds “${meant}” from now on.`);
     });
   if (!data || (!mayEdit && data.length === 0)) return null;
   return (
@@ -55,6 +63,20 @@ export function SameWords() {
           </li>
         ))}
       </ul>
+      {mayEdit && suggested.length > 0 ? (
+        <ul aria-label="Searched again in other words" className="pb-1.5">
+          {suggested.map((one) => (
+            <li key={`${one.said} ${one.meant}`} className="flex flex-wrap items-baseline gap-x-2 text-[14px]">
+              <span className="text-ink-2">
+                {one.people} people did not find “{one.said}”, and found <b className="text-ink">{one.meant}</b>
+              </span>
+              <button type="button" className="min-h-[24px] underline" onClick={() => void accept(one)}>
+                they mean the same
+              </button>
+            </li>
+          ))}
+        </ul>
+      ) : null}
       {mayEdit ? (
         <form
           className="flex max-w-[460px] gap-2"

@@ -47,7 +47,7 @@ export function Upkeep({ onWrite }: UpkeepProps) {
         <Saved found={data} />
       </div>
       <Wants found={data} />
-      <SameWords />
+      <SameWords suggested={data.same} />
     </>
   );
 }
