@@ -153,3 +153,69 @@ print(one.pk)
     marit.press("Retire…")
     marit.press("Retire it")
     marit.see("Retired: nobody finds it any more.")
+
+
+def test_that_was_it_closes_what_an_article_solved(server: Server, screen: Open) -> None:
+    number = server.run("""
+from email.message import EmailMessage
+from time import time
+from django.utils import timezone
+from gannet.knowledge.actions import set_article_state, write_article
+from gannet.messages.inbound import read_message
+from gannet.people.acting import Acting
+from gannet.people.models import Person
+who = Person.objects.filter(name__startswith="Marit ").order_by("pk")[0]
+marit = Acting(person=who, now=timezone.now())
+title = "Winding the harbour clock"
+one = write_article(marit, {"title": title, "body": "Eight turns, no more.", "for_everybody": 1})
+set_article_state(marit, one.pk, "published")
+mail = EmailMessage()
+mail["From"], mail["Subject"] = "ines.corrado@northmere.example", "harbour clock winding"
+mail["Message-ID"] = f"<clock.{time()}@sea.example>"
+mail.set_content("It stands still.")
+print(read_message(bytes(mail), int(time())).ticket_id)
+""").split()[-1]
+    ines = screen("Ines", 390, 800)
+    ines.open(f"/my/{number}")
+    ines.see("help at once?")
+    assert ines.violations() == []
+    ines.press("That was it: Winding the harbour clock")
+    ines.see("It is closed, and the desk knows what solved it.")
+    ines.not_see("help at once?")
+    ines.see("closed")
+    assert ines.complaints() == []
+    signe = screen("Signe", 1280, 900)
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("Solved with the article “Winding the harbour clock”")
+
+
+def test_an_article_is_put_in_as_text_or_passed_over(server: Server, screen: Open) -> None:
+    number = server.run("""
+from django.utils import timezone
+from gannet.knowledge.actions import set_article_state, write_article
+from gannet.people.acting import Acting
+from gannet.people.models import Person
+from gannet.tickets.actions import NewTicket, log_ticket
+who = Person.objects.filter(name__startswith="Marit ").order_by("pk")[0]
+marit = Acting(person=who, now=timezone.now())
+body = "Oil the *third* hinge."
+one = write_article(marit, {"title": "Silencing the fog door", "body": body, "for_everybody": 1})
+set_article_state(marit, one.pk, "published")
+new = NewTicket(requester=who, title="Silencing the fog door", text="It squeaks.")
+print(log_ticket(new, marit).pk)
+""").split()[-1]
+    signe = screen("Signe", 1280, 900)
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("Silencing the fog door")
+    signe.press("as text")
+    signe.until(
+        "is in the reply",
+        lambda: "Oil the *third* hinge." in str(signe.driver.execute_script(
+            "return [...document.querySelectorAll('textarea')].map((one) => one.value).join()"
+        )),
+    )  # fmt: skip
+    signe.press("Does not fit: Silencing the fog door")
+    signe.see("is not suggested here any more.")
+    signe.until("is gone", lambda: "Does not fit: Silencing" not in signe.driver.page_source)
+    signe.press("Undo")
+    signe.until("is back", lambda: "Does not fit: Silencing" in signe.driver.page_source)
