@@ -364,7 +364,7 @@ archive: ask with year and month, and allow two weeks.
 == Change your bank account | Payroll | all | how to
 1. Choose *my pay*, *account*, and type the new one. A code comes to your work phone.
 2. Changes until the fifteenth count for this month.
-3. We never ask for it by mail or phone. Whoever does is not us.
+3. Nobody of ours asks you for the number by mail or phone.
 
 == Send in receipts | Payroll | all | how to
 1. Take a picture of each on a plain table, all four edges in it.
@@ -448,7 +448,7 @@ laptops at the border. You get an empty one for the journey, and yours stays in 
 
 == Give back a laptop | Workplace laptops | all | how to
 Bring it with its charger, and with its lid sticker. Files that stand only on it are gone an hour
-later: put them where they belong first. You get a slip; keep it until your last pay.
+later: put them where they belong first. You get a slip: it is needed on your last day.
 
 == Choose where you print | Workplace laptops | all | how to
 Print to *any printer*, walk to the one that is free, and hold your badge to it. What nobody fetches is

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from functools import partial
 from typing import Any
 
-from django.db.models import Count, Exists, F, OuterRef, Q, QuerySet, Subquery, Value
+from django.db.models import Count, Exists, F, OuterRef, Q, QuerySet, Subquery, TextField, Value
 from django.db.models.functions import Coalesce
 
 from gannet.audit.models import Event
@@ -150,7 +150,8 @@ def _why_reopened() -> Any:
         ticket=OuterRef("ticket"), at_s=OuterRef("from_s"),
         kind__in=[TicketEvent.REQUESTER_WROTE, TicketEvent.NOTED],
     )  # fmt: skip
-    return Coalesce(Subquery(wrote.order_by("id").values("text")[:1]), Value(""))
+    first = Subquery(wrote.order_by("id").values("text")[:1])
+    return Coalesce(first, Value(""), output_field=TextField())
 
 
 _REOPENINGS = _stretches(
