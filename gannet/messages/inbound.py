@@ -45,6 +45,7 @@ from gannet.tickets.actions import (
     was_it,
 )
 from gannet.tickets.actions.approvals import decide
+from gannet.tickets.actions.first_answers import offered_on
 from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.talk import note, reply
 from gannet.tickets.classify import Guess, classify
@@ -320,6 +321,10 @@ def _was_it(ticket: Ticket, found: Prepared, acting: Acting) -> bool:
         return False
     if found.files or found.refused:
         return False  # somebody who sends files has more to say
+    if not ticket.is_open and offered_on(ticket):
+        # It was resolved meanwhile, and these words are no reason to open it again.
+        note_from(ticket.pk, found, acting.now_s, acting.person)
+        return True
     try:
         with transaction.atomic():
             was_it(ticket.pk, acting, place=place, said=found.whole)

@@ -167,6 +167,16 @@ def test_the_second_of_two(article: Any, offered: Any) -> None:
     assert ticket.article_id == numbers[1]
 
 
+def test_said_after_the_desk_has_resolved_it_opens_nothing_again(offered: Any, by: Any) -> None:
+    ticket = offered()
+    actions.resolve(ticket.pk, by("Signe"), "Folded the rail for them.")
+    answer(ticket, "That was it")
+    ticket.refresh_from_db()
+    assert (state_name(ticket.state), ticket.reopenings) == ("resolved", 0)
+    note = Event.objects.filter(ticket=ticket, kind=TicketEvent.NOTED).order_by("-id")[0]
+    assert note.text == "That was it"  # and no word is lost
+
+
 @pytest.mark.parametrize("how", ["third place", "retired since", "in other words"])
 def test_what_cannot_be_done_so_is_an_ordinary_message(offered: Any, how: str) -> None:
     ticket, words = offered(), "That was it"
