@@ -31,7 +31,7 @@ def description() -> dict[str, Any]:
 
 @cache
 def _registry() -> Any:
-    resource = Resource(contents=description(), specification=DRAFT202012)
+    resource = Resource(contents=description(), specification=DRAFT202012)  # type: ignore[call-arg]
     return Registry().with_resource(_NAME, resource)
 
 

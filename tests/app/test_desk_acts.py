@@ -473,7 +473,8 @@ def test_runbooks_and_other_systems_write_what_they_did(log: Log, by: By, person
 
 
 def test_an_article_that_helped_is_counted_and_a_new_one_drafted(log: Log, by: By) -> None:
-    from gannet.knowledge.actions import draft_from, set_article_state, write_article
+    from gannet.knowledge.actions import set_article_state, write_article
+    from gannet.tickets.drafting import draft_of
 
     lead = by("Marit")
     article = write_article(lead, {"title": "Gates", "body": "Wipe the glass."})
@@ -486,14 +487,7 @@ def test_an_article_that_helped_is_counted_and_a_new_one_drafted(log: Log, by: B
     )
     after = fresh(ticket)
     assert (after.article_id, after.cause, after.is_first_line) == (article.pk, "Dirt", 1)
-    draft = draft_from(
-        by("Signe"),
-        number=after.pk,
-        title=after.title,
-        resolution=after.resolution,
-        service=after.service,
-        category=after.category,
-    )
+    draft = draft_of(after, by("Signe"))
     assert draft.state == "draft" and "Wiped the head" in draft.body
     numbers = {
         *Ticket.objects.values_list("pk", flat=True),

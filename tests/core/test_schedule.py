@@ -232,7 +232,9 @@ def occasions(draw: st.DrawFn) -> Occasion:
     others = draw(
         st.lists(
             st.builds(
-                lambda span, people, items: Planned(f"C{next(number)}", *span, people, items),
+                lambda span, people, items: Planned(
+                    f"C{next(number)}", span[0], span[1], people, items
+                ),
                 spans(),
                 PEOPLE,
                 ITEMS,
