@@ -12,7 +12,7 @@ from typing import Any
 from bench.database import TICKETS, likeness, pointed_at
 from bench.timing import best, verdict
 
-DAY = 86_400
+_ROUNDS = 40
 _COVERED = (
     "CREATE TEMP TABLE covered AS"
     " SELECT kind, closed_s, team_id, opened_s, resolved_s FROM tickets_ticket",
@@ -32,12 +32,13 @@ _CAME_AND_WENT = """
 
 
 def run() -> list[str]:
-    """Month × team × mean age, open at each month's end over two years, all that ship."""
+    """Month × team × mean age, open at each month's end over two years, all that ship; the
+    outlook of each team, and where time went, worked out from the first event on."""
     file = likeness(TICKETS)
     with pointed_at(file), sqlite3.connect(file) as raw:
         for sql in _COVERED:
             raw.execute(sql)
-        return [*_asked(raw), *_shipped(raw)]
+        return [*_asked(raw), *_shipped(raw), *_ahead(), *_stretches()]
 
 
 def _table(definition: dict[str, Any]) -> Callable[[], object]:
@@ -98,3 +99,48 @@ def _shipped(raw: sqlite3.Connection) -> list[str]:
                     "< 3, <= 5 ×", is_met=is_met)
         )  # fmt: skip
     return lines
+
+
+def _ahead() -> list[str]:
+    """The outlook of every team, each computed as the worker does."""
+    from django.utils import timezone
+
+    from gannet.people.models import Team
+    from gannet.reports import looking_ahead
+    from gannet.reports.models import TeamOutlook
+    from gannet.rulebook.book import current
+    from gannet_core.instants import seconds_of
+
+    now_s, book = seconds_of(timezone.now()), current()
+    took = {}
+    for team in Team.objects.order_by("pk"):
+        row, _ = TeamOutlook.objects.get_or_create(
+            team=team, defaults={"asked_s": now_s, "computed_s": 0, "found": {}}
+        )
+        took[team.name] = best(lambda row=row: looking_ahead.compute(book, row, now_s), 1)
+    name, longest = max(took.items(), key=lambda one: one[1])
+    return [
+        verdict(f"outlook of the busiest team ({name}), s", longest, "< 3", is_met=longest < 3),
+        verdict(f"outlooks of all {len(took)} teams, s", sum(took.values()), "-", is_met=True),
+    ]
+
+
+def _stretches() -> list[str]:
+    """The first rounds of where time went: how long one keeps the writers waiting, and the rate."""
+    from django.utils import timezone
+
+    from gannet.reports import stretches
+    from gannet.reports.models import ReadUpTo, Stretch
+    from gannet_core.instants import seconds_of
+
+    now_s = seconds_of(timezone.now())
+    Stretch.objects.all().delete()
+    ReadUpTo.objects.filter(name=stretches.NAME).delete()
+    took = [best(lambda: stretches.keep_current(now_s), 1) for _ in range(_ROUNDS)]
+    many = Stretch.objects.order_by().values("ticket").distinct().count()
+    longest = max(took)
+    return [
+        verdict("where time went: the longest round of its first fill, s", longest, "< 1",
+                is_met=longest < 1),
+        verdict("where time went: tickets worked out a second", many / sum(took), "-", is_met=True),
+    ]  # fmt: skip

@@ -27,6 +27,7 @@ from gannet.tickets import api as tickets
 from gannet.tickets.api import approvals
 from gannet.trials import api as trials
 from gannet.upkeep import api as knowledge
+from gannet.upkeep import api_writing as writing
 from gannet.web import views
 
 handler400 = "gannet.web.views.bad_request"
@@ -38,6 +39,7 @@ urlpatterns = [
     *catalogue.urlpatterns,
     *approvals.urlpatterns,
     *knowledge.urlpatterns,
+    *writing.urlpatterns,
     *announcements.urlpatterns,
     *messages.urlpatterns,
     *problems.urlpatterns,

@@ -4,9 +4,11 @@ from collections.abc import Sequence
 from typing import Any
 
 from django.db import transaction
+from django.dispatch import Signal
 
 from gannet.estate.models import Service
 from gannet.knowledge import search
+from gannet.knowledge.links import DESK, SOME
 from gannet.knowledge.models import Article, ArticleAudience, ArticleState, ArticleVersion
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role
@@ -15,8 +17,9 @@ from gannet.web.numbers import next_number
 from gannet_core.conditions import fold
 
 MAX_BODY, MOST_AUDIENCES = 60_000, 40
-DESK, EVERYBODY, SOME = 0, 1, 2
-AUDIENCES = ("department", "place", "role")
+# Sent with `article` and `acting` whichever way a version came to be what readers see.
+article_published = Signal()
+AUDIENCES = ("department", "place", "service", "role")
 REVIEW_AFTER_S = 180 * 86_400
 _EDITORS = (Role.KNOWLEDGE_EDITOR, Role.ADMINISTRATOR, Role.TEAM_LEAD)
 # Which states each may follow, and who may: editors, or its author too.
@@ -108,11 +111,22 @@ def _audience(article: Article) -> list[dict[str, str]]:
 def _set_audience(article: Article, given: Sequence[Any]) -> None:
     wanted = {(one["kind"], " ".join(one["name"].split())[:80]) for one in given}
     if not wanted:
-        raise Invalid("Say whom it is for.", fields={"audience": "Choose a department or place."})
+        raise Invalid(
+            "Say whom it is for.",
+            fields={"audience": "Choose a department, place, service or role."},
+        )
     if len(wanted) > MOST_AUDIENCES or any(
         kind not in AUDIENCES or not name for kind, name in wanted
     ):
         raise Invalid("There is no such audience.", fields={"audience": "Choose another."})
+    services = {name for kind, name in wanted if kind == "service"}
+    unknown = services - set(
+        Service.objects.filter(name__in=services).values_list("name", flat=True)
+    )
+    if unknown:
+        raise Invalid(
+            f"There is no service “{min(unknown)}”.", fields={"audience": "Choose another."}
+        )
     article.audiences.all().delete()
     ArticleAudience.objects.bulk_create(
         ArticleAudience(article=article, kind=kind, name=name) for kind, name in sorted(wanted)
@@ -138,6 +152,8 @@ def set_article_state(acting: Acting, number: int, state: str) -> Article:
     article.state, article.changed_s = wanted, acting.now_s
     article.save()
     search.index(article)
+    if wanted is ArticleState.PUBLISHED:
+        article_published.send(Article, article=article, acting=acting)
     return article
 
 
@@ -195,6 +211,7 @@ def go_back(acting: Acting, number: int, version: int) -> Article:
         _publish(article, acting)
         article.save()
         search.index(article)
+        article_published.send(Article, article=article, acting=acting)
     return article
 
 

@@ -76,7 +76,10 @@ class ArticleVersion(models.Model):
 
 
 class ArticleAudience(models.Model):
-    """Whom an article is for, where it is for some: a department, a place, or a role."""
+    """Whom an article is for, where it is for some.
+
+    Those of a department or place, those whose department uses a service, or who hold a role.
+    """
 
     article = models.ForeignKey(Article, models.CASCADE, related_name="audiences")
     kind = models.CharField(max_length=12)
@@ -85,6 +88,54 @@ class ArticleAudience(models.Model):
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["article", "kind", "name"], name="article_audience")
+        ]
+
+
+class ArticlePicture(models.Model):
+    """A picture that texts of an article may show, by a name that says what is in it.
+
+    The name ends in a part of what the content comes to, so that the same name is the same
+    picture in every article and every folder.
+    """
+
+    article = models.ForeignKey(Article, models.CASCADE, related_name="pictures")
+    name = models.CharField(max_length=80)
+    content_type = models.CharField(max_length=40)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    size = models.PositiveIntegerField()
+    file = models.FileField(upload_to="articles", max_length=200)
+    by = models.ForeignKey(Person, models.PROTECT, related_name="+")
+    at_s = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["article", "name"], name="article_picture")]
+
+
+class ArticleFollower(models.Model):
+    """Somebody who wants to hear when a new version of an article is published."""
+
+    article = models.ForeignKey(Article, models.CASCADE, related_name="followers")
+    person = models.ForeignKey(Person, models.CASCADE, related_name="+")
+    told = models.PositiveIntegerField(default=0)  # of which version
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["article", "person"], name="one_article_follower")
+        ]
+
+
+class ArticlePresence(models.Model):
+    """Who writes an article right now; rows older than half a minute mean nothing."""
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="+")
+    article = models.ForeignKey(Article, models.CASCADE, related_name="+")
+    seen_s = models.BigIntegerField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["person", "article"], name="one_article_presence")
         ]
 
 

@@ -11,6 +11,7 @@ from typing import Any
 from django.db import connection
 from django.db.models import Count, Q, QuerySet
 
+from gannet.estate.models import Service
 from gannet.knowledge.models import Article, ArticleState, ArticleVote, SameWords
 from gannet.people.models import Person
 from gannet_core import knowledge as core
@@ -76,11 +77,20 @@ def readable(person: Person) -> QuerySet[Article]:
         Q(audiences__kind="department", audiences__name=person.department)
         | Q(audiences__kind="place", audiences__name=person.place)
         | Q(audiences__kind="role", audiences__name__in=list(person.roles))
+        | Q(audiences__kind="service", audiences__name__in=_services_used(person))
     )
     mine = Article.objects.filter(theirs, for_everybody=2).values("pk")
     return Article.objects.filter(state=ArticleState.PUBLISHED).filter(
         Q(for_everybody=1) | Q(pk__in=mine)
     )
+
+
+def _services_used(person: Person) -> list[str]:
+    """The services that somebody's department uses."""
+    if not person.department:
+        return []
+    known = Service.objects.values_list("name", "departments")
+    return [name for name, departments in known if person.department in departments]
 
 
 def reads_drafts(person: Person) -> bool:

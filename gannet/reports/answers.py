@@ -7,14 +7,9 @@ from django.db.models import F, Value
 
 from gannet.people.models import Person
 from gannet.reports import delivering, keeping, stretches
-from gannet.reports.building import (
-    Builder,
-    Spot,
-    fields_of,
-    groupable,
-    may_group_people,
-    names_people,
-)
+from gannet.reports.asking import Spot
+from gannet.reports.building import Builder
+from gannet.reports.fields import fields_of, groupable, may_group_people, names_people
 from gannet.reports.models import Dashboard, Delivery, KeptReport, Stretch
 from gannet.reports.own_values import own_values
 from gannet.reports.shipped import SHIPPED, Shipped

@@ -16,7 +16,8 @@ from rest_framework.response import Response
 from gannet.people.access import person_of
 from gannet.people.permissions import ReportsRead
 from gannet.reports import answers, dashboards, delivering, files, keeping, queries, shapes
-from gannet.reports.building import Builder, Spot
+from gannet.reports.asking import Spot
+from gannet.reports.building import Builder
 from gannet.tickets.listing import page
 from gannet.tickets.queries import total
 from gannet.tickets.shapes.lists import PageShape

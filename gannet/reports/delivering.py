@@ -15,7 +15,8 @@ from django.db import transaction
 from gannet.messages.letters import Letter, MadeFile, post
 from gannet.people.models import Person
 from gannet.reports import files, keeping
-from gannet.reports.building import Builder, zone
+from gannet.reports.building import Builder
+from gannet.reports.fields import zone
 from gannet.reports.models import Delivery, KeptReport, SentReport
 from gannet.reports.own_values import own_values
 from gannet.rulebook.book import current

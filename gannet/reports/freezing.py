@@ -11,8 +11,8 @@ from django.db import transaction
 
 from gannet.people.models import Person
 from gannet.reports import answers, keeping
-from gannet.reports.building import zone
 from gannet.reports.delivering import builder_of
+from gannet.reports.fields import zone
 from gannet.reports.models import FrozenReport, KeptReport
 from gannet.web.errors import Conflict, Invalid, Missing, Problem
 from gannet_core.errors import ReportError

@@ -9,7 +9,7 @@ from django.db import transaction
 from django.db.models import Min, Q
 
 from gannet.people.models import Person, Team
-from gannet.reports.building import zone
+from gannet.reports.fields import zone
 from gannet.reports.models import Forecast, TeamOutlook
 from gannet.reports.playing import (
     ASSUMED_WORK_S,

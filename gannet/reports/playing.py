@@ -13,7 +13,7 @@ from django.db.models import Q
 
 from gannet.audit.models import Event
 from gannet.people.models import Absence, Membership, Team
-from gannet.reports.building import zone
+from gannet.reports.fields import zone
 from gannet.rulebook.book import Book, edition
 from gannet.tickets import promises
 from gannet.tickets.history import HISTORY_COLUMNS, happenings

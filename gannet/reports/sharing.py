@@ -17,7 +17,7 @@ from gannet.changes.reading import schedule_json
 from gannet.people.models import Person
 from gannet.people.roles import reads_desk
 from gannet.reports import answers, keeping, looking_ahead
-from gannet.reports.building import zone
+from gannet.reports.fields import zone
 from gannet.reports.models import Dashboard, DashboardLink, LinkOpening
 from gannet.reports.shipped import BY_KEY
 from gannet.rulebook.book import current

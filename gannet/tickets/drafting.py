@@ -1,8 +1,12 @@
 """An article out of a record: what happened, why, what was done – without the people in it."""
 
+import re
+from collections.abc import Iterator
+
 from django.db.models import Q
 
 from gannet.audit.models import Event
+from gannet.knowledge import pictures
 from gannet.knowledge.actions import draft_from
 from gannet.knowledge.models import Article
 from gannet.people.acting import Acting
@@ -13,7 +17,7 @@ from gannet.web.errors import Refused
 from gannet_core.conditions import fold
 from gannet_core.people_words import possible_names, without_people
 
-_MOST_TEXT = 4_000
+_MOST_TEXT, _MOST_PICTURES = 4_000, 6
 
 
 def check_may_be_drafted(ticket: Ticket) -> None:
@@ -42,10 +46,14 @@ def draft_of(ticket: Ticket, acting: Acting) -> Article:
     body += ["## Why", plain(ticket.cause)] if ticket.cause else []
     body += ["## What helps", plain(ticket.resolution)]
     body += ["\n".join(f"{n}. {step}" for n, step in enumerate(steps, 1))] if steps else []
+    shown = pictures.prepared_of(_files(ticket))
+    body += [f"![{plain(_said_of(one.name))}](pictures/{one.name})" for one in shown]
     note = f"From {ticket.kind} {ticket.pk}"
     if taken:
         note += f"; taken out: {', '.join(taken)}"
-    return draft_from(
+    if shown:
+        note += "; look whether its pictures show anybody"
+    draft = draft_from(
         acting,
         number=ticket.pk,
         title=title,
@@ -54,6 +62,25 @@ def draft_of(ticket: Ticket, acting: Acting) -> Article:
         category=ticket.category,
         note=note[:200],
     )
+    for one in shown:
+        pictures.keep(acting, draft, one)
+    return draft
+
+
+def _files(ticket: Ticket) -> Iterator[tuple[str, bytes]]:
+    """The pictures that were sent with its messages, the first of them."""
+    sent = ticket.attachments.filter(event_id__isnull=False, content_type__startswith="image/")
+    for row in sent.exclude(file="").order_by("uploaded_at", "pk")[:_MOST_PICTURES]:
+        try:
+            with row.file.open("rb") as opened:
+                yield row.name, opened.read()
+        except OSError:  # it is gone from the disk: the words are what counts
+            continue
+
+
+def _said_of(name: str) -> str:
+    """What a file's name says it shows."""
+    return re.sub(r"-[0-9a-f]{8}$", "", name.rsplit(".", 1)[0]).replace("-", " ")
 
 
 def _account(ticket: Ticket) -> str:

@@ -14,7 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.estate.finding import find_service
-from gannet.knowledge import actions, readers
+from gannet.knowledge import actions, links, pictures, readers
 from gannet.knowledge.models import Article, ArticleState, ArticleVote, SameWords
 from gannet.knowledge.search import Found, readable, reads_drafts, search
 from gannet.people.access import acting, person_of
@@ -45,8 +45,8 @@ def line_json(article: Article) -> dict[str, Any]:
         "category": article.category,
         "author": article.author.name,
         "owner": article.owner.name if article.owner else "",
-        "for_everybody": article.for_everybody == actions.EVERYBODY,
-        "is_for_some": article.for_everybody == actions.SOME,
+        "for_everybody": article.for_everybody == links.EVERYBODY,
+        "is_for_some": article.for_everybody == links.SOME,
         "used": article.used,
         "changed_s": article.changed_s,
         "version": article.version,
@@ -76,7 +76,7 @@ def article_json(article: Article, person: Person) -> dict[str, Any]:
     return {
         **line_json(article),
         "body": article.body,
-        "html": Html(article.body),
+        "html": Html(article.body, pictures.address(article.pk)),
         "service_id": article.service_id,
         "source": article.source_id if person.is_on_desk else None,
         "audience": list(article.audiences.order_by("kind", "name").values("kind", "name"))
@@ -88,6 +88,7 @@ def article_json(article: Article, person: Person) -> dict[str, Any]:
         and person.pk not in (article.owner_id, article.author_id),
         "draft_title": newest.title if newest else article.title,
         "draft_body": newest.body if newest else article.body,
+        "is_followed": article.followers.filter(person=person).exists(),
         "my_vote": {"helped": mine.helped, "why": mine.why, "answer": mine.answer}
         if mine
         else None,
@@ -105,7 +106,8 @@ def _related(article: Article, person: Person) -> list[dict[str, Any]]:
     ][:4]
 
 
-def _find(request: Request, number: int) -> Article:
+def find_article(request: Request, number: int) -> Article:
+    """An article that may be read by whoever asks."""
     rows = readable(person_of(request)).select_related("author", "owner", "service")
     article: Article | None = rows.filter(pk=number).first()
     if article is None:
@@ -164,7 +166,7 @@ class ArticleView(GannetView):
         responses=shapes.WholeArticleShape,
     )
     def get(self, request: Request, number: int) -> Response:
-        article, person = _find(request, number), person_of(request)
+        article, person = find_article(request, number), person_of(request)
         if article.state == ArticleState.PUBLISHED:
             is_found = request.query_params.get("found") in ("1", "true")
             readers.note_read(person, article, seconds_of(timezone.now()), is_found=is_found)
@@ -176,7 +178,7 @@ class ArticleView(GannetView):
         responses=shapes.WholeArticleShape,
     )
     def put(self, request: Request, number: int) -> Response:
-        _find(request, number)
+        find_article(request, number)
         return _write(request, number, 200)
 
 
@@ -194,7 +196,7 @@ class ArticleStateView(GannetView):
         data = given(shapes.ArticleStateShape, request)
         article = actions.set_article_state(acting(request), number, data["state"])
         judging.tell_editors(acting(request), article)
-        return Response(article_json(_find(request, number), person_of(request)))
+        return Response(article_json(find_article(request, number), person_of(request)))
 
 
 class ArticleLifeView(GannetView):
@@ -204,7 +206,7 @@ class ArticleLifeView(GannetView):
 
     @extend_schema(operation_id="article_life", responses=shapes.ArticleLifeShape)
     def get(self, request: Request, number: int) -> Response:
-        article, now_s = _find(request, number), seconds_of(timezone.now())
+        article, now_s = find_article(request, number), seconds_of(timezone.now())
         votes = wants.votes_of([article])
         versions = list(article.versions.select_related("by"))
         notes = article.votes.filter(helped=False).exclude(why="").select_related("person")
@@ -280,7 +282,7 @@ class GoBackView(GannetView):
     def post(self, request: Request, number: int, version: int) -> Response:
         """The text of an earlier version again, as a new one."""
         actions.go_back(acting(request), number, version)
-        return Response(article_json(_find(request, number), person_of(request)))
+        return Response(article_json(find_article(request, number), person_of(request)))
 
 
 class ReviewedView(GannetView):
@@ -292,7 +294,7 @@ class ReviewedView(GannetView):
     def post(self, request: Request, number: int) -> Response:
         """It is still true: reviewed again in half a year."""
         actions.reviewed(acting(request), number)
-        return Response(article_json(_find(request, number), person_of(request)))
+        return Response(article_json(find_article(request, number), person_of(request)))
 
 
 class ArticleOwnerView(GannetView):
@@ -310,7 +312,7 @@ class ArticleOwnerView(GannetView):
         if owner is None:
             raise Invalid("There is no such person.", fields={"person": "Choose another."})
         actions.set_owner(acting(request), number, owner)
-        return Response(article_json(_find(request, number), person_of(request)))
+        return Response(article_json(find_article(request, number), person_of(request)))
 
 
 class VoteView(GannetView):
@@ -322,7 +324,7 @@ class VoteView(GannetView):
         responses=shapes.WholeArticleShape,
     )
     def put(self, request: Request, number: int) -> Response:
-        article = _find(request, number)
+        article = find_article(request, number)
         if article.state != ArticleState.PUBLISHED:
             raise Invalid("Only what is published is judged.")
         judging.vote(acting(request), article, **given(shapes.VoteShape, request))
@@ -339,7 +341,7 @@ class NoteAnswerView(GannetView):
     )
     def put(self, request: Request, number: int, note: int) -> Response:
         """Answer somebody whom it did not help; they hear of it."""
-        article = _find(request, number)
+        article = find_article(request, number)
         if not actions.may_change(person_of(request), article):
             raise Missing("There is no such note of yours to answer.")
         judging.answer(
@@ -456,9 +458,11 @@ def _write(request: Request, number: int | None, status: int) -> Response:
     data = given(shapes.WriteArticleShape, request)
     data["service"] = find_service(data["service"])
     is_for_some = bool(data.get("audience"))
-    data["for_everybody"] = actions.SOME if is_for_some else int(data["for_everybody"])
+    data["for_everybody"] = links.SOME if is_for_some else int(data["for_everybody"])
     article = actions.write_article(acting(request), data, number)
-    return Response(article_json(_find(request, article.pk), person_of(request)), status=status)
+    return Response(
+        article_json(find_article(request, article.pk), person_of(request)), status=status
+    )
 
 
 urlpatterns = [

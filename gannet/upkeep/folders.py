@@ -8,7 +8,7 @@ import io
 import re
 import zipfile
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, time
 from typing import Any
 
@@ -16,8 +16,8 @@ import yaml
 from django.db import transaction
 
 from gannet.estate.models import Service
-from gannet.knowledge import actions
-from gannet.knowledge.models import Article, ArticleKind, ArticleState
+from gannet.knowledge import actions, links, pictures
+from gannet.knowledge.models import Article, ArticleKind, ArticlePicture, ArticleState
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.schema import plain_yaml
@@ -28,7 +28,7 @@ from gannet_core.instants import instant_of, seconds_of
 MOST_FILES, MOST_BYTES, MOST_OF_ONE = 2_000, 30_000_000, 400_000
 _FENCE = re.compile(r"\A---[ \t]*\n(.*?\n)---[ \t]*\n?", re.DOTALL)
 _KEYS = ("number", "title", "kind", "state", "service", "category", "for", "owner", "review")
-_WHOM = {actions.DESK: "desk", actions.EVERYBODY: "everybody"}
+_WHOM = {links.DESK: "desk", links.EVERYBODY: "everybody"}
 _EPOCH = (1980, 1, 1, 0, 0, 0)  # of every file in it: the same articles are the same bytes
 NEW, CHANGED, SAME, WRONG = "new", "changed", "same", "wrong"
 
@@ -52,18 +52,30 @@ class Read:
     data: dict[str, Any] = field(default_factory=dict)
     body: str = ""
     why: str = ""
+    # Those of its pictures that came with it, as files; `why` names what is no picture.
+    shown: dict[str, bytes] = field(default_factory=dict)
 
 
 def as_folder(articles: Iterable[Article]) -> bytes:
-    """Articles as a ZIP of Markdown files, each under its number and title."""
+    """Articles as a ZIP of Markdown files, each under its number and title, with their pictures."""
     made = io.BytesIO()
+    rows = sorted(articles, key=lambda one: one.pk)
+    shown = {(row.pk, name) for row in rows for name in pictures.shown_in(row.body)}
+    kept = ArticlePicture.objects.filter(article__in=[row.pk for row in rows]).order_by("pk")
+    files = {one.name: one for one in kept if (one.article_id, one.name) in shown}
     with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as folder:
-        for row in sorted(articles, key=lambda one: one.pk):
+        for row in rows:
             name = "-".join(words_of(row.title))[:60].strip("-") or "article"
-            info = zipfile.ZipInfo(f"{row.pk}-{name}.md", _EPOCH)
-            info.compress_type = zipfile.ZIP_DEFLATED
-            folder.writestr(info, as_file(row))
+            _add(folder, f"{row.pk}-{name}.md", as_file(row))
+        for name, one in sorted(files.items()):
+            _add(folder, f"pictures/{name}", pictures.content_of(one))
     return made.getvalue()
+
+
+def _add(folder: zipfile.ZipFile, name: str, content: str | bytes) -> None:
+    info = zipfile.ZipInfo(name, _EPOCH)
+    info.compress_type = zipfile.ZIP_DEFLATED
+    folder.writestr(info, content)
 
 
 def as_file(row: Article) -> str:
@@ -106,11 +118,31 @@ def read_folder(content: bytes) -> list[Read]:
                 raise ValueError("it is too large")
             with folder.open(info) as opened:
                 text = opened.read(MOST_OF_ONE + 1).decode("utf-8")
-            found.append(_read(name, text.replace("\r\n", "\n")))
+            read = _read(name, text.replace("\r\n", "\n"))
+            if not read.why:
+                read.shown = _shown(folder, info.filename, read.body)
+            found.append(read)
+        except Problem as error:
+            found.append(Read(name, why=error.detail))
         except UnicodeDecodeError:
             found.append(Read(name, why="it is no UTF-8 text"))
         except (ValueError, OSError, RuntimeError, NotImplementedError, zipfile.BadZipFile) as e:
             found.append(Read(name, why=str(e)[:200] or "it cannot be read"))
+    return found
+
+
+def _shown(folder: zipfile.ZipFile, file: str, body: str) -> dict[str, bytes]:
+    """The pictures that a text shows and that stand in the folder, beside its file."""
+    beside = file.rpartition("/")[0]
+    found = {}
+    for name in pictures.shown_in(body)[: pictures.MOST_OF_ONE_ARTICLE]:
+        try:
+            info = folder.getinfo(f"{beside}/pictures/{name}" if beside else f"pictures/{name}")
+        except KeyError:
+            continue
+        pictures.check_size(name, info.file_size)
+        with folder.open(info) as opened:
+            found[name] = opened.read(pictures.MOST_BYTES + 1)
     return found
 
 
@@ -160,6 +192,11 @@ def _one(acting: Acting, one: Read, *, is_trial: bool) -> Line:
         raise Invalid(f"“{unknown[0]}” is none of {', '.join(_KEYS)}.")
     given, state = _given(one)
     article = _known(one.data, given["title"])
+    kept = {name: _prepared(name, content) for name, content in one.shown.items()}
+    there = set(article.pictures.values_list("name", flat=True)) if article else set()
+    lost = [name for name in pictures.shown_in(one.body) if name not in {*kept, *there}]
+    if lost:
+        raise Invalid(f"pictures/{lost[0]} is not in the folder.")
     if article is not None and _is_same(article, given, one, state):
         return Line(one.file, SAME, given["title"], article.pk)
     does = NEW if article is None else CHANGED
@@ -167,11 +204,20 @@ def _one(acting: Acting, one: Read, *, is_trial: bool) -> Line:
         return Line(one.file, does, given["title"], article.pk if article else None)
     owner, review_s = given.pop("owner"), given.pop("review_s")
     row = actions.write_article(acting, given, article.pk if article else None)
+    for name, picture in kept.items():
+        pictures.keep(acting, row, replace(picture, name=name))
     if row.state != state or row.newest != row.version:
         row = actions.set_article_state(acting, row.pk, state)
     row.owner, row.review_s = owner or row.owner, review_s or row.review_s
     row.save(update_fields=["owner", "review_s"])
     return Line(one.file, does, row.title, row.pk)
+
+
+def _prepared(name: str, content: bytes) -> pictures.Prepared:
+    try:
+        return pictures.prepare(name, content)
+    except Invalid as error:  # in a folder the file is known by its name
+        raise Invalid(f"pictures/{error.detail}") from error
 
 
 def _given(one: Read) -> tuple[dict[str, Any], str]:
@@ -219,7 +265,7 @@ def _whom(said: Any) -> tuple[int, list[dict[str, str]] | None]:
     ):
         raise Invalid("for: desk, everybody, or a list such as “- place: Orrin Bay”.")
     pairs = [next(iter(one.items())) for one in said]
-    return actions.SOME, [{"kind": str(kind), "name": str(name)} for kind, name in pairs]
+    return links.SOME, [{"kind": str(kind), "name": str(name)} for kind, name in pairs]
 
 
 def _review(said: Any) -> int | None:

@@ -5,12 +5,11 @@ from django.db import transaction
 from gannet.knowledge import actions
 from gannet.knowledge.models import Article, ArticleState, ArticleVote
 from gannet.messages import notices
+from gannet.messages.following import TO_REVIEW
 from gannet.messages.models import Notification
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.web.errors import Invalid, Missing, Refused
-
-TO_REVIEW = "article to review"
 
 
 @transaction.atomic

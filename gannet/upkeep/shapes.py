@@ -10,9 +10,9 @@ _list, _part = serializers.ListField, serializers.FloatField
 
 
 class AudienceShape(Shape):
-    """One of those that an article for some is for: a department, a place, or a role."""
+    """One of those that an article for some is for: a department, a place, a service, a role."""
 
-    kind = serializers.ChoiceField(["department", "place", "role"])
+    kind = serializers.ChoiceField(["department", "place", "service", "role"])
     name = _words(max_length=80)
 
 
@@ -114,6 +114,54 @@ class RelatedArticleShape(Shape):
     title = _words()
 
 
+class PictureShape(Shape):
+    """A picture that an article's texts may show, and how they name it."""
+
+    name = _words()
+    address = _words(help_text="where it is read from")
+    shown_as = _words(help_text="what a text says to show it: pictures/gate-1a2b3c4d.png")
+    width = _number()
+    height = _number()
+    size = _number(help_text="bytes")
+    is_shown = _yes(help_text="by the newest version")
+
+
+class PreviewShape(Shape):
+    """A text that is not saved yet, and whom it would be for."""
+
+    body = _words(max_length=60_000, allow_blank=True)
+    for_everybody = _yes(required=False, default=False)
+    audience = AudienceShape(many=True, required=False, default=list)
+
+
+class LostLinkShape(Shape):
+    """A link that not all readers can follow."""
+
+    to = _words()
+    title = _words()
+    why = _words()
+
+
+class PreviewedShape(Shape):
+    html = _words()
+    lost = LostLinkShape(many=True)
+    missing = _list(child=_words(), help_text="pictures that it names and that are not there")
+
+
+class WriterShape(Shape):
+    """Somebody else who is writing the same article now."""
+
+    name = _words()
+
+
+class AudiencesShape(Shape):
+    departments = _list(child=_words())
+
+
+class FollowArticleShape(Shape):
+    is_followed = _yes()
+
+
 class WholeArticleShape(ListedArticleShape):
     body = _words()
     html = _words()
@@ -123,6 +171,7 @@ class WholeArticleShape(ListedArticleShape):
     may_change = _yes()
     may_publish = _yes()
     may_vote = _yes()
+    is_followed = _yes(help_text="whether you hear when it is changed")
     draft_title = _words(help_text="of the newest version")
     draft_body = _words()
     my_vote = MyVoteShape(allow_null=True)
@@ -153,10 +202,13 @@ class OwnerShape(Shape):
     person = _number()
 
 
+WANTS = (
+    "disputed", "review late", "owner left", "lost link", "altered since", "review soon", "stale",
+)  # fmt: skip
+
+
 class WantingWhyShape(Shape):
-    what = serializers.ChoiceField(
-        ["disputed", "review late", "owner left", "review soon", "stale"]
-    )
+    what = serializers.ChoiceField(WANTS)
     note = _words()
 
 

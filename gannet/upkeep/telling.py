@@ -23,6 +23,8 @@ _WORDS = {
     "disputed": "did not help its readers",
     "review late": "is late for its review",
     "review soon": "is to be reviewed within two weeks",
+    "lost link": "has a link that leads nowhere",
+    "altered since": "speaks of what a change has altered",
     "stale": "has been read by nobody for half a year",
 }
 
@@ -86,7 +88,9 @@ def _subject(many: int) -> str:
 def _body(person: Person, some: list[dict[str, Any]]) -> str:
     lines = [f"Hello {person.first_name},", "these articles of yours want a hand:"]
     for one in some[:_SHOWN]:
-        why = ", and ".join(_WORDS[row["what"]] for row in one["why"] if row["what"] in _WORDS)
+        why = ", and ".join(
+            dict.fromkeys(_WORDS[row["what"]] for row in one["why"] if row["what"] in _WORDS)
+        )
         lines.append(f"{one['title']}: {why}.\n{settings.PUBLIC_URL}/desk/articles/{one['id']}")
     if len(some) > _SHOWN:
         lines.append(f"And {len(some) - _SHOWN} more.")

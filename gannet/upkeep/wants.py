@@ -7,6 +7,7 @@ from typing import Any
 from django.db.models import Count, Exists, Max, OuterRef, Q
 
 from gannet.knowledge import readers
+from gannet.knowledge.links import with_lost_links
 from gannet.knowledge.models import (
     Article,
     ArticleRead,
@@ -16,6 +17,8 @@ from gannet.knowledge.models import (
     Search,
 )
 from gannet.tickets.models import Ticket
+from gannet.upkeep.altered import altered
+from gannet.upkeep.shapes import WANTS
 from gannet_core import knowledge as core
 from gannet_core.conditions import words_of
 
@@ -57,12 +60,24 @@ def wanting(now_s: int) -> list[dict[str, Any]]:
 
 def _wanting_of(published: list[Article], now_s: int) -> list[dict[str, Any]]:
     votes, reads = votes_of(published), _reads(now_s)
-    found = [one for article in published if (one := _wanting(article, votes, reads, now_s))["why"]]
+    lost, touched = with_lost_links(published), altered(published, now_s)
+    found = []
+    for article in published:
+        one = _wanting(article, votes, reads, now_s)
+        one["why"] += [
+            {"what": "lost link", "note": f"to {each.title}: {each.why}"}
+            for each in lost.get(article.pk, ())
+        ]
+        one["why"] += [
+            {"what": "altered since", "note": said} for said in touched.get(article.pk, ())
+        ]
+        if one["why"]:
+            found.append(one)
     found.sort(key=lambda one: (_ORDER.index(one["why"][0]["what"]), -one["a_week"], one["id"]))
     return found
 
 
-_ORDER = ("disputed", "review late", "owner left", "review soon", "stale")
+_ORDER = WANTS
 
 
 def votes_of(articles: Iterable[Article]) -> dict[tuple[int, int], tuple[int, int]]:

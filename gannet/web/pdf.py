@@ -1,5 +1,6 @@
 """Pages as PDF: HTML of our own making, with our own font, and nothing fetched from anywhere."""
 
+from collections.abc import Mapping
 from functools import lru_cache
 from html import escape
 from pathlib import Path
@@ -25,7 +26,12 @@ th, td { border-bottom: 0.2mm solid #b9c6cc; padding: 1.2mm 2mm; text-align: lef
   vertical-align: top; } th { font-weight: 600; }
 td.number, th.number { text-align: right; font-variant-numeric: tabular-nums; }
 thead { display: table-header-group; } tr, h2 { page-break-inside: avoid; }
-h2 { page-break-after: avoid; } svg { max-width: 100%%; }
+h2 { page-break-after: avoid; } svg, img { max-width: 100%%; }
+.part { page-break-before: always; } .part:first-of-type { page-break-before: auto; }
+blockquote { margin: 2mm 0; padding: 1.5mm 3mm; border-left: 1mm solid #b9c6cc; }
+blockquote p { margin: 0; } pre { white-space: pre-wrap; font-size: 9pt; }
+.tick { display: inline-block; width: 3mm; height: 3mm; border: 0.3mm solid #14232b; }
+img[src$="#half"] { max-width: 90mm; } img[src$="#small"] { max-width: 45mm; }
 """
 
 
@@ -37,10 +43,23 @@ class NoPdf(Problem):
     title = "No PDF can be made here"
 
 
-def as_pdf(title: str, body: str, foot: str = "", *, is_wide: bool = False) -> bytes:
+Pictures = Mapping[str, tuple[str, bytes]]
+# In front of the address of a picture that is handed over with a page.
+WITH_PAGE = "with-page:"
+
+
+def as_pdf(
+    title: str,
+    body: str,
+    foot: str = "",
+    *,
+    is_wide: bool = False,
+    pictures: Pictures | None = None,
+) -> bytes:
     """A PDF of an HTML body that has been escaped where somebody wrote in it.
 
-    A wide one has its pages turned, and smaller tables.
+    A wide one has its pages turned, and smaller tables. `pictures` are content types and
+    contents by the addresses that the body has, each after `WITH_PAGE`.
     """
     try:
         from weasyprint import HTML
@@ -62,7 +81,7 @@ def as_pdf(title: str, body: str, foot: str = "", *, is_wide: bool = False) -> b
         f"<!doctype html><html lang='en'><head><meta charset='utf-8'><title>{escape(title)}</title>"
         f"<style>{style}</style></head><body>{body}</body></html>"
     )
-    made: bytes = HTML(string=page, url_fetcher=ours_alone()).write_pdf()
+    made: bytes = HTML(string=page, url_fetcher=ours_alone(pictures or {})).write_pdf()
     return made
 
 
@@ -78,12 +97,18 @@ def _face() -> str:
     )
 
 
-def ours_alone() -> Any:
-    """What reads the one file that a page may name: our font. Nothing else is read or fetched."""
+def ours_alone(pictures: Pictures) -> Any:
+    """What reads all that a page may name: our font, and pictures that are handed over with it.
+
+    Nothing else is read or fetched.
+    """
     from weasyprint.urls import URLFetcher, URLFetcherResponse
 
     class OursAlone(URLFetcher):  # type: ignore[misc]
         def fetch(self, url: str, headers: Any = None) -> Any:
+            handed = pictures.get(url.removeprefix(WITH_PAGE).partition("#")[0])
+            if handed is not None and url.startswith(WITH_PAGE):
+                return URLFetcherResponse(url, handed[1], {"Content-Type": handed[0]})
             for font in Path(settings.FRONTEND).glob("assets/next-basic-*.woff2"):
                 if font.as_uri() == url:
                     kind = {"Content-Type": "font/woff2"}

@@ -11,7 +11,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from gannet.reports.building import Builder, Spot
+from gannet.reports.asking import Spot
+from gannet.reports.building import Builder
 from gannet.reports.own_values import own_values
 from gannet.rulebook.book import current
 from gannet.rulebook.models import OpenHours

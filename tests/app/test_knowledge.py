@@ -565,3 +565,61 @@ def test_words_by_which_people_searched_again_are_suggested_until_they_are_kept(
     body = {"words": ["telly", "screen"]}
     assert api("Marit").post("/api/articles/same-words", body, content_type=JSON).status_code == 201
     assert api("Marit").get("/api/articles/upkeep").json()["same"] == []
+
+
+# --- what a change altered, and links that lead nowhere ---------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("text", "outcome", "ended_days_ago", "confidential", "is_told"),
+    [
+        ("Look at the ITEM first.", "done", 1, 0, True),
+        ("Look at the ITEM first.", "with issues", 1, 0, True),
+        ("Look at the ITEM first.", "failed", 1, 0, False),
+        ("Look at the ITEM first.", "done", 1, 1, False),
+        ("Look at the ITEM first.", "done", 11, 0, False),  # written after it
+        ("Look at the other one first.", "done", 1, 0, False),
+        ("Look at ITEMs first.", "done", 1, 0, False),
+    ],
+)
+def test_articles_that_name_what_a_change_altered_are_told_until_reviewed(
+    article: Any, log: Any, api: Any, text: str, outcome: str, ended_days_ago: int,
+    confidential: int, is_told: bool,
+) -> None:  # fmt: skip
+    from gannet.changes.models import ChangeFacts, ChangeItem
+    from gannet.estate.models import ConfigItem
+
+    item = ConfigItem.objects.order_by("pk")[0]
+    row = article("How it is done", text.replace("ITEM", item.name.upper()))
+    change = log("Ines", "Boarding gates")
+    Ticket.objects.filter(pk=change.pk).update(kind="change", is_confidential=confidential)
+    ended_s = NOW_S - ended_days_ago * DAY
+    ChangeFacts.objects.create(ticket=change, outcome=outcome, ended_s=ended_s)
+    ChangeItem.objects.create(ticket=change, item=item)
+
+    def whys() -> list[str]:
+        found = [one for one in wants.wanting(NOW_S) if one["id"] == row.pk]
+        return [
+            why["note"] for one in found for why in one["why"] if why["what"] == "altered since"
+        ]
+
+    assert whys() == ([f"change {change.pk} altered {item.name}"] if is_told else [])
+    with time_machine.travel(NOW, tick=False):
+        assert api("Marit").post(f"/api/articles/{row.pk}/reviewed").status_code == 200
+    assert whys() == []
+
+
+def test_a_link_that_leads_its_readers_nowhere_wants_a_hand(article: Any, api: Any) -> None:
+    to = article("Where it leads")
+    row = article("Where it begins", f"see [it](/articles/{to.pk})")
+    desk = article("For us", f"see [it](/articles/{to.pk})", for_everybody=0)
+
+    def wanting() -> set[int]:
+        found = wants.wanting(NOW_S)
+        return {one["id"] for one in found if any(w["what"] == "lost link" for w in one["why"])}
+
+    assert wanting() == set()
+    Article.objects.filter(pk=to.pk).update(for_everybody=0)
+    assert wanting() == {row.pk}
+    assert put(api, "Marit", to, "/state", state="retired").status_code == 200
+    assert wanting() == {row.pk, desk.pk}

@@ -33,7 +33,7 @@ def test_a_page_names_no_file_but_our_font(settings: Any, tmp_path: Any) -> None
     secret = tmp_path / "secret.txt"
     secret.write_text("s3cret")
     settings.FRONTEND = str(tmp_path)
-    reads = pdf.ours_alone()
+    reads = pdf.ours_alone({})
     assert reads.fetch(font.as_uri()).read() == b"a font"
     for url in (secret.as_uri(), "http://127.0.0.1/x", "https://elsewhere.example/x.png",
                 "data:text/plain,x", f"{font.as_uri()}?x", "file:///etc/hostname"):  # fmt: skip

@@ -14,7 +14,9 @@ from gannet.knowledge.actions import write_article
 from gannet.knowledge.models import Article, ArticleRead, ArticleVote
 from gannet.people.models import Person, Team
 from gannet.reports import dashboards, sharing
-from gannet.reports.building import Builder, Spot, zone
+from gannet.reports.asking import Spot
+from gannet.reports.building import Builder
+from gannet.reports.fields import zone
 from gannet.reports.models import Stretch
 from gannet.reports.shipped import SHIPPED
 from gannet.reports.sources import SOURCES

@@ -14,7 +14,9 @@ from zoneinfo import ZoneInfo
 import pytest
 
 from gannet.people.models import Team
-from gannet.reports.building import Builder, Spot, groupable, zone
+from gannet.reports.asking import Spot
+from gannet.reports.building import Builder
+from gannet.reports.fields import groupable, zone
 from gannet.reports.shipped import SHIPPED
 from gannet.rulebook.book import current
 from gannet.tickets import policies

@@ -1,8 +1,11 @@
 """Knowledge, from a resolution to a reader who mistypes, and back to who keeps it true."""
 
 from collections.abc import Callable
+from pathlib import Path
 
+from PIL import Image
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Server
 from tests.browser.driver import Screen
@@ -15,7 +18,7 @@ def test_an_article_is_written_reviewed_found_and_disputed(server: Server, scree
     signe.open("/desk/articles")
     signe.press("New article")
     signe.fill("Title", "Change the ribbon of the badge printer")
-    signe.fill("Text", "1. Open the lid.\n2. Turn the ribbon until it is tight.")
+    signe.fill("Text", "1. Open the lid.\nTurn the ribbon until it is tight.")
     signe.driver.find_element(By.XPATH, "//label[normalize-space(.)='everybody']/input").click()
     signe.press("Save")
     signe.see("Turn the ribbon until it is tight.")
@@ -56,7 +59,7 @@ def test_an_article_is_written_reviewed_found_and_disputed(server: Server, scree
     signe.press("Send")
     signe.see("hears of it")
     signe.press("Change it")
-    signe.fill("Text", "1. Open the lid.\n2. Turn the ribbon, dark side down.")
+    signe.fill("Text", "1. Open the lid.\nTurn the ribbon, dark side down.")
     signe.press("Save")
     signe.see("readers see 2 until you publish it")
     marit.open(f"/desk/articles/{number}")
@@ -94,6 +97,89 @@ def test_two_editors_lose_nothing(server: Server, screen: Open) -> None:
     other.press("Write mine over it")
     other.press("Save")
     other.see("Behind the bar.")
+
+
+def test_pictures_links_and_remarks_are_seen_before_and_after_it_is_published(
+    server: Server, screen: Open, tmp_path: Path
+) -> None:
+    """What is put in by the buttons, as the writer looks at it and as a reader on a phone does."""
+    Image.new("RGB", (900, 500), "#1e5b70").save(tmp_path / "Gate lamp.png")
+    signe = screen("Signe")
+    signe.open("/desk/articles")
+    signe.press("New article")
+    signe.fill("Title", "The lamp of a boarding gate")
+    signe.driver.find_element(By.XPATH, "//label[normalize-space(.)='everybody']/input").click()
+    signe.fill("Text", "See the lamp.\n\n")
+    signe.driver.find_element(By.CSS_SELECTOR, "input[aria-label='Pictures']").send_keys(
+        str(tmp_path / "Gate lamp.png")
+    )
+    drawn = "return [...document.querySelectorAll('.marked img')].map((i) => i.naturalWidth + ' ' + i.alt).join()"
+    signe.until("the picture is drawn", lambda: "Gate lamp" in signe.driver.execute_script(drawn))
+    # What it shows is chosen, to be said better at once.
+    signe.driver.switch_to.active_element.send_keys("The lamp is lit")
+    signe.until(
+        "the picture is drawn as it was said",
+        lambda: signe.driver.execute_script(drawn) == "900 The lamp is lit",
+    )
+    field = signe.field("Text")
+    field.send_keys(Keys.CONTROL, Keys.END)
+    field.send_keys("\n\n")
+    signe.press("Remark")
+    signe.press("Careful")
+    signe.driver.switch_to.active_element.send_keys("It is hot.")
+    signe.until(
+        "the remark stands apart",
+        lambda: (
+            signe.driver.execute_script(
+                "return document.querySelector('.marked .remark')?.innerText"
+            )
+            == "Careful: It is hot."
+        ),
+    )
+    field.send_keys(Keys.CONTROL, Keys.END)
+    field.send_keys("\n\n")
+    signe.press("Link")
+    signe.fill("What to link to", "https://northmere.example/gates")
+    signe.see("address")
+    signe.key(Keys.ENTER)
+    signe.see("northmere.example/gates")
+    assert signe.violations() == []
+
+    address = signe.driver.current_url.split("?")[0]
+    number = address.rsplit("/", 1)[1]
+    signe.press("Save")
+    signe.see("It is hot.")
+    marit = screen("Marit")
+    marit.open(f"/desk/articles/{number}")
+    marit.press("Publish")
+    marit.see("Published.")
+
+    ines = screen("Ines", 390, 800)
+    ines.open(f"/articles/{number}")
+    ines.until(
+        "the picture is drawn", lambda: ines.driver.execute_script(drawn) == "900 The lamp is lit"
+    )
+    width = "return document.documentElement.scrollWidth - document.documentElement.clientWidth"
+    assert ines.driver.execute_script(width) == 0
+    ines.press("Follow")
+    ines.see("You hear of it when it is changed.")
+    assert ines.violations() == []
+
+    # Somebody else who writes it too is told so.
+    signe.press("Change it")
+    signe.see("Who may read it")
+    marit.press("Change it")
+    marit.see("is writing here too", patience=30)
+    signe.press("Cancel")
+    marit.fill("Text", "The lamp is gone.")
+    marit.press("Save")
+    marit.press("Publish version")
+    marit.see("Published.")
+    ines.open("/")
+    ines.press("Notifications")
+    ines.see("says something new")
+    for one in (marit, signe, ines):
+        assert one.complaints() == []
 
 
 def test_upkeep_shows_what_wants_a_hand(server: Server, screen: Open) -> None:

@@ -44,6 +44,7 @@ const SAYS: Record<string, string> = {
   "major suggested": "suggested as a major incident",
   "article disputed": "an article of yours did not help",
   "article answered": "you were answered",
+  "article changed": "an article that you follow was changed",
   "article to review": "an article waits for its review",
   "pattern found": "keeps coming back: is there a problem behind it?",
   "change submitted": "a change is to be assessed",
@@ -217,7 +218,7 @@ function One({ row, now, isDesk, onGo, onDone, act }: OneProps) {
             </Link>
           ) : (
             <>
-              {row.thing === "article" && row.thing_id !== null ? (
+              {["article", "article news"].includes(row.thing) && row.thing_id !== null ? (
                 <Link to={`${isDesk ? "/desk" : ""}/articles/${row.thing_id}`} onClick={onGo} className="hover:underline">
                   {row.title}
                 </Link>

@@ -1,17 +1,22 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useId, useRef, useState } from "react";
 import { toast } from "sonner";
-import { api, ok, Problem, sentence } from "../../api/client";
+import { api, ok, Problem, sentence, uploadTo } from "../../api/client";
 import type { components } from "../../api/schema";
 import { useChoices } from "../../parts/choices";
 import { useDraft } from "../../parts/hooks";
-import { Button, ErrorNote, Field, inputClass } from "../../parts/ui";
+import { Button, ErrorNote, Field, inputClass, Switch } from "../../parts/ui";
+import { ArticleAudience } from "./ArticleAudience";
+import { ArticlePictures } from "./ArticlePictures";
+import { ArticlePreview, type Audience } from "./ArticlePreview";
+import { MarkdownField, type MarkdownHandle } from "./MarkdownField";
+import { type Chosen, type Edit, picture, shownBy } from "./markdownEdits";
+import { TextTools } from "./TextTools";
 
 type Article = components["schemas"]["WholeArticleShape"];
-type Audience = components["schemas"]["AudienceShape"][];
+type Picture = components["schemas"]["PictureShape"];
 
 const KINDS = ["how to", "fault and cure", "question", "known error"] as const;
-const ROLES = ["requester", "agent", "team lead", "manager", "administrator"];
 
 function isText(value: unknown): value is { title: string; body: string; version: number } {
   return typeof value === "object" && value !== null && "body" in value && "version" in value;
@@ -32,6 +37,33 @@ export function ArticleEditor({ article, onDone }: { article: Article; onDone: (
   const [theirs, setTheirs] = useState<{ title: string; body: string; version: number } | null>(null);
   const [error, setError] = useState<Problem | null>(null);
   const [isBusy, setBusy] = useState(false);
+  const [pictures, setPictures] = useState(0);
+  const [isComing, setComing] = useState(false);
+  const [shows, setShows] = useState<"text" | "preview">("text");
+  const field = useRef<MarkdownHandle>(null);
+  const textId = useId();
+  const others = useOtherWriters(article.id);
+  const does = (edit: (chosen: Chosen) => Edit) => {
+    setShows("text");
+    field.current?.edit(edit);
+  };
+  const anew = () => {
+    setPictures((count) => count + 1);
+    void queries.invalidateQueries({ queryKey: ["article", article.id, "pictures"] });
+  };
+  const addPictures = async (files: File[]) => {
+    setComing(true);
+    for (const file of files) {
+      try {
+        const kept = await uploadTo<Picture>(`/api/articles/${article.id}/pictures`, file);
+        does((chosen) => picture(chosen, kept.name, shownBy(file.name)));
+      } catch (problem) {
+        toast.error(sentence(problem));
+      }
+    }
+    setComing(false);
+    anew();
+  };
   const save = async () => {
     if (isBusy) return;
     setBusy(true);
@@ -64,19 +96,9 @@ export function ArticleEditor({ article, onDone }: { article: Article; onDone: (
       setBusy(false);
     }
   };
-  const names = (which: Audience[number]["kind"]) => audience.filter((one) => one.kind === which).map((one) => one.name);
-  const setNames = (which: Audience[number]["kind"], text: string) =>
-    setAudience([
-      ...audience.filter((one) => one.kind !== which),
-      ...text
-        .split(",")
-        .map((one) => one.trim())
-        .filter(Boolean)
-        .map((name) => ({ kind: which, name })),
-    ]);
   return (
     <form
-      className="mx-auto flex max-w-[820px] flex-col gap-3 px-5 py-5"
+      className="mx-auto flex max-w-[1320px] flex-col gap-3 px-5 py-5"
       onSubmit={(event) => {
         event.preventDefault();
         void save();
@@ -125,21 +147,61 @@ export function ArticleEditor({ article, onDone }: { article: Article; onDone: (
           </p>
         </section>
       ) : null}
-      <Field
-        label="Text"
-        error={error?.fields.body}
-        help="Markdown: ## heads, * lists, 1. steps, | tables |, **bold**, [links](/articles/9001), ![what it shows](address)."
-      >
-        {(props) => (
-          <textarea
-            {...props}
-            rows={18}
-            className={`${inputClass} font-mono text-[14px]`}
+      {others.length > 0 ? (
+        <p role="status" className="rounded-small border border-crown bg-crown-2 px-3 py-2">
+          <b>{others.map((one) => one.name).join(", ")}</b> {others.length > 1 ? "are" : "is"} writing here too. Whoever saves last is shown
+          what the other saved.
+        </p>
+      ) : null}
+      <div className="min-[1100px]:hidden">
+        <Switch
+          label="Write or look"
+          value={shows}
+          choices={[
+            { key: "text", name: "Text" },
+            { key: "preview", name: "As it will look" },
+          ]}
+          onChoose={(key) => setShows(key === "preview" ? "preview" : "text")}
+        />
+      </div>
+      <div className="grid grid-cols-2 gap-6 max-[1100px]:grid-cols-1">
+        <div className={`flex min-w-0 flex-col gap-2 ${shows === "preview" ? "max-[1100px]:hidden" : ""}`}>
+          <TextTools does={does} onFiles={(files) => void addPictures(files)} />
+          <MarkdownField
+            ref={field}
+            id={textId}
+            label="Text"
             value={draft.body.body}
-            onChange={(event) => draft.set({ body: event.target.value })}
+            isWrong={Boolean(error?.fields.body)}
+            describedBy={error?.fields.body ? `${textId}-wrong` : undefined}
+            onChange={(body) => draft.set({ body })}
+            onFiles={(files) => void addPictures(files)}
           />
-        )}
-      </Field>
+          {error?.fields.body ? (
+            <p id={`${textId}-wrong`} role="alert" className="text-rust">
+              {error.fields.body}
+            </p>
+          ) : null}
+          <p role="status" className="text-[13px] text-ink-2">
+            {isComing
+              ? "A picture is coming…"
+              : draft.body.body.length > 50_000
+                ? `${draft.body.body.length.toLocaleString("en-GB")} of 60,000 characters`
+                : ""}
+          </p>
+          <ArticlePictures number={article.id} body={draft.body.body} does={does} onGone={anew} />
+        </div>
+        <div className={shows === "text" ? "max-[1100px]:hidden" : ""}>
+          <ArticlePreview
+            number={article.id}
+            title={draft.body.title}
+            body={draft.body.body}
+            whom={whom}
+            audience={audience}
+            pictures={pictures}
+          />
+        </div>
+      </div>
       <div className="grid grid-cols-3 gap-3 max-[700px]:grid-cols-1">
         <Field label="Kind">
           {(props) => (
@@ -178,48 +240,7 @@ export function ArticleEditor({ article, onDone }: { article: Article; onDone: (
           )}
         </Field>
       </div>
-      <fieldset>
-        <legend className="font-semibold">Who may read it</legend>
-        <div className="flex flex-wrap gap-4">
-          {[
-            ["desk", "the desk"],
-            ["everybody", "everybody"],
-            ["some", "some"],
-          ].map(([key, name]) => (
-            <label key={key} className="flex min-h-[24px] items-center gap-1.5">
-              <input type="radio" name="whom" checked={whom === key} onChange={() => setWhom(key ?? "desk")} />
-              {name}
-            </label>
-          ))}
-        </div>
-        {whom === "some" ? (
-          <div className="mt-2 grid grid-cols-3 gap-3 max-[700px]:grid-cols-1">
-            {(["department", "place", "role"] as const).map((which) => (
-              <Field
-                key={which}
-                label={which === "department" ? "Departments" : which === "place" ? "Places" : "Roles"}
-                error={error?.fields.audience}
-                help={which === "role" ? ROLES.join(", ") : "With commas between them."}
-              >
-                {(props) => (
-                  <input
-                    {...props}
-                    list={which === "place" ? "audience-places" : undefined}
-                    className={inputClass}
-                    defaultValue={names(which).join(", ")}
-                    onChange={(event) => setNames(which, event.target.value)}
-                  />
-                )}
-              </Field>
-            ))}
-            <datalist id="audience-places">
-              {choices?.places.map((one) => (
-                <option key={one} value={one} />
-              ))}
-            </datalist>
-          </div>
-        ) : null}
-      </fieldset>
+      <ArticleAudience whom={whom} audience={audience} error={error?.fields.audience} onWhom={setWhom} onAudience={setAudience} />
       <Field label="What you changed, for those who look at the versions">
         {(props) => (
           <input {...props} maxLength={200} className={inputClass} value={note} onChange={(event) => setNote(event.target.value)} />
@@ -234,4 +255,21 @@ export function ArticleEditor({ article, onDone }: { article: Article; onDone: (
       </div>
     </form>
   );
+}
+
+/** Says every few seconds that I write this, and who else does. */
+function useOtherWriters(number: number): { name: string }[] {
+  const { data } = useQuery({
+    queryKey: ["article", number, "writers"],
+    queryFn: () => ok(api.POST("/api/articles/{number}/writers", { params: { path: { number } }, headers: { "Idempotency-Key": "" } })),
+    refetchInterval: 8_000,
+    retry: false,
+  });
+  useEffect(
+    () => () => {
+      void ok(api.DELETE("/api/articles/{number}/writers", { params: { path: { number } } })).catch(() => undefined);
+    },
+    [number],
+  );
+  return data ?? [];
 }

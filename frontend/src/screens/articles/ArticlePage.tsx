@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Link, useLocation, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
@@ -9,9 +9,12 @@ import { exact, when } from "../../parts/time";
 import { Button, Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useTitle } from "../../shell/PageFocus";
 import { useSession } from "../../shell/session";
-import { ArticleEditor } from "./ArticleEditor";
 import { ArticleLife } from "./ArticleLife";
+import { Marked } from "./Marked";
 import { ArticleVote } from "./ArticleVote";
+
+// Readers need not fetch what writers type in.
+const ArticleEditor = lazy(() => import("./ArticleEditor").then((m) => ({ default: m.ArticleEditor })));
 
 type Article = components["schemas"]["WholeArticleShape"];
 type State = "draft" | "in review" | "published" | "retired";
@@ -40,7 +43,12 @@ export function ArticlePage() {
       </div>
     );
   if (!data || !me) return <Loading what="the article" />;
-  if (isEditing && data.may_change) return <ArticleEditor article={data} onDone={() => setEditing(false)} />;
+  if (isEditing && data.may_change)
+    return (
+      <Suspense fallback={<Loading what="the editor" />}>
+        <ArticleEditor article={data} onDone={() => setEditing(false)} />
+      </Suspense>
+    );
   const hasLife = isDesk && me.is_on_desk;
   return (
     <div
@@ -49,11 +57,7 @@ export function ArticlePage() {
       <article className="min-w-0">
         <Facts article={data} isDesk={hasLife} now={now} />
         <h1 className="mb-2 text-[22px] font-bold leading-tight">{data.title}</h1>
-        {data.html ? (
-          <div className="marked text-[16px] leading-[1.5]" dangerouslySetInnerHTML={{ __html: data.html }} />
-        ) : (
-          <p className="whitespace-pre-wrap text-[16px] leading-[1.5]">{data.body}</p>
-        )}
+        {data.html ? <Marked html={data.html} /> : <p className="whitespace-pre-wrap text-[16px] leading-[1.5]">{data.body}</p>}
         {data.may_vote ? <ArticleVote article={data} /> : null}
         <Acts article={data} onEdit={() => setEditing(true)} />
         {data.related.length > 0 ? (
@@ -182,8 +186,10 @@ function Acts({ article, onEdit }: { article: Article; onEdit: () => void }) {
           Retire…
         </Button>
       ) : null}
+      <Follow article={article} />
       <Button onClick={() => void share()}>Copy the link</Button>
       <Button onClick={() => window.print()}>Print</Button>
+      <Button onClick={() => window.location.assign(`/api/articles/${article.id}/pdf`)}>PDF</Button>
       {isRetiring && isPublished ? (
         <Retiring
           number={article.id}
@@ -234,5 +240,31 @@ function Retiring({ number, isBusy, onRetire, onLeave }: { number: number; isBus
         <Button onClick={onLeave}>Leave it published</Button>
       </p>
     </section>
+  );
+}
+
+/** Hear when a new version is published, or hear of it no more. */
+function Follow({ article }: { article: Article }) {
+  const queries = useQueryClient();
+  const [isBusy, setBusy] = useState(false);
+  if (article.state !== "published") return null;
+  const follow = async () => {
+    if (isBusy) return;
+    setBusy(true);
+    try {
+      const path = { params: { path: { number: article.id } } };
+      const kept = await ok(api.PUT("/api/articles/{number}/following", { ...path, body: { is_followed: !article.is_followed } }));
+      queries.setQueryData(["article", article.id], { ...article, ...kept });
+      toast(kept.is_followed ? "You hear of it when it is changed." : "You hear of it no more.");
+    } catch (problem) {
+      toast.error(sentence(problem));
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Button disabled={isBusy} aria-pressed={article.is_followed} onClick={() => void follow()}>
+      {article.is_followed ? "Followed" : "Follow"}
+    </Button>
   );
 }

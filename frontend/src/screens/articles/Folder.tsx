@@ -47,6 +47,9 @@ export function Folder({ mayImport }: { mayImport: boolean }) {
       <a className="inline-flex min-h-[24px] items-center underline" href="/api/articles/folder" download>
         Export all as Markdown files
       </a>
+      <a className="inline-flex min-h-[24px] items-center underline" href="/api/articles/pdf" download>
+        PDF of all that is published
+      </a>
       {mayImport ? <Button onClick={() => input.current?.click()}>Import Markdown files…</Button> : null}
       <input
         ref={input}

@@ -1,9 +1,12 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link } from "react-router";
+import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import type { components } from "../../api/schema";
 import { exact, span, when } from "../../parts/time";
 import { ErrorNote, Loading } from "../../parts/ui";
+import { useSession } from "../../shell/session";
 import { HelpBar } from "./HelpBar";
 import { SameWords } from "./SameWords";
 
@@ -16,6 +19,8 @@ const LOOKS: Record<string, string> = {
   disputed: "bg-rust-2",
   "review late": "bg-rust-2",
   "owner left": "bg-crown-2",
+  "lost link": "bg-crown-2",
+  "altered since": "bg-crown-2",
   "review soon": "bg-crown-2",
   stale: "border border-line-2",
 };
@@ -23,6 +28,8 @@ const SAID: Record<string, string> = {
   disputed: "disputed",
   "review late": "review late",
   "owner left": "no owner",
+  "lost link": "link leads nowhere",
+  "altered since": "altered since",
   "review soon": "review soon",
   stale: "stale",
 };
@@ -143,6 +150,9 @@ function Wants({ found }: { found: Found }) {
             <th scope="col" className="w-[190px] px-3.5 text-left font-normal">
               its review
             </th>
+            <th scope="col" className="w-[110px] px-3.5 text-left font-normal">
+              <span className="sr-only">what to do</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -154,7 +164,7 @@ function Wants({ found }: { found: Found }) {
                 </Link>
                 <p className="flex flex-wrap gap-x-2 text-[13px] text-ink-2">
                   {one.why.map((why) => (
-                    <span key={why.what}>
+                    <span key={`${why.what} ${why.note}`}>
                       <span className={`rounded-small px-1.5 font-semibold text-ink ${LOOKS[why.what] ?? ""}`}>{SAID[why.what]}</span>{" "}
                       {why.note}
                     </span>
@@ -170,6 +180,9 @@ function Wants({ found }: { found: Found }) {
               </td>
               <td className="px-3.5">
                 <Review one={one} now={found.now_s} />
+              </td>
+              <td className="px-3.5">
+                <Act one={one} />
               </td>
             </tr>
           ))}
@@ -197,6 +210,67 @@ function Wants({ found }: { found: Found }) {
         </p>
       ) : null}
     </section>
+  );
+}
+
+/** The one thing that ends what stands first: it is true, I look after it, mend it, answer. */
+function Act({ one }: { one: Wanting }) {
+  const { me } = useSession();
+  const queries = useQueryClient();
+  const [isBusy, setBusy] = useState(false);
+  const what = one.why[0]?.what;
+  if (!me?.is_on_desk) return null;
+  const attempt = async (does: () => Promise<unknown>, said: string) => {
+    if (isBusy) return;
+    setBusy(true);
+    try {
+      await does();
+      await queries.invalidateQueries({ queryKey: ["articles"] });
+      toast(said);
+    } catch (problem) {
+      toast.error(sentence(problem));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const path = { params: { path: { number: one.id } } };
+  const actClass = "min-h-[24px] text-[13px] underline disabled:opacity-55";
+  if (what === "owner left")
+    return (
+      <button
+        type="button"
+        className={actClass}
+        disabled={isBusy}
+        onClick={() =>
+          void attempt(
+            () => ok(api.PUT("/api/articles/{number}/owner", { ...path, body: { person: me.id } })),
+            `You look after ${one.id} now.`,
+          )
+        }
+      >
+        look after it
+      </button>
+    );
+  if (what === "lost link" || what === "disputed" || what === "stale")
+    return (
+      <Link
+        className="inline-block min-h-[24px] text-[13px] underline"
+        to={`/desk/articles/${one.id}${what === "lost link" ? "?write" : ""}`}
+      >
+        {what === "lost link" ? "mend it" : what === "disputed" ? "read why" : "look at it"}
+      </Link>
+    );
+  return (
+    <button
+      type="button"
+      className={actClass}
+      disabled={isBusy}
+      onClick={() =>
+        void attempt(() => ok(api.POST("/api/articles/{number}/reviewed", path)), `${one.id} is reviewed: due again in half a year.`)
+      }
+    >
+      still true
+    </button>
   );
 }
 
