@@ -77,9 +77,9 @@ office: they get a slip that opens the foot gate once.
 == Test the gates before the first sailing | Boarding gates | all | how to
 Ten minutes before doors, each morning:
 
-1. Scan the test ticket at every gate, in and out.
-2. Press the stop on one of them and let it go: the arm must fall within a second.
-3. Sign the sheet in the locker. A gate that fails stays closed, and you call the desk.
+1. [ ] Scan the test ticket at every gate, in and out.
+2. [ ] Press the stop on one of them and let it go: the arm must fall within a second.
+3. [ ] Sign the sheet in the locker. A gate that fails stays closed, and you call the desk.
 
 == Lock a berth for maintenance | Berth planner | all | how to
 1. Open the berth, choose *close*, and say from when to when.
@@ -289,12 +289,13 @@ Press *duty only* on the bridge panel. Passenger Wi-Fi is cut to a tenth, update
 manifest and weather come first. It ends by itself after two hours.
 
 == Restart the modem of a ship | Ship-to-shore link | all | how to
-1. Tell the bridge: voice is gone for six minutes.
-2. Pull the plug with the blue tag, count to thirty, put it back.
-3. Wait for three green lights. Two and one amber: it is still looking.
+> **Careful:** Tell the bridge first: voice is gone for six minutes.
+
+1. Pull the plug with the blue tag, count to thirty, put it back.
+2. Wait for three green lights. Two and one amber: it is still looking.
 
 == Steer the dish by hand | Ship-to-shore link | desk | how to
-Only with the ship alongside, and never with somebody on the upper deck.
+> **Careful:** Only with the ship alongside, and never with somebody on the upper deck.
 
 1. Lock the deck door and say so on channel six.
 2. Choose the satellite by its place, type the ship's heading, press *seek*.

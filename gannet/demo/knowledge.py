@@ -5,9 +5,11 @@ import re
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
-from gannet.demo.articles import told
+from gannet.demo.article_pictures import DRAWINGS, content_of
+from gannet.demo.articles import Told, told
 from gannet.demo.stories import FAULTS, Fault
 from gannet.estate.models import Service
+from gannet.knowledge import pictures
 from gannet.knowledge.actions import set_article_state, write_article
 from gannet.knowledge.models import (
     Article,
@@ -108,17 +110,21 @@ def make_handbook(now: datetime, seed: int) -> None:
     for place, one in enumerate(told()):
         days = rng.randint(30, 700)
         service = services[one.service]
+        acting = Acting(person=writers[place % len(writers)], now=now - timedelta(days=days))
+        body, picture = _illustrated(one)
         article = write_article(
-            Acting(person=writers[place % len(writers)], now=now - timedelta(days=days)),
+            acting,
             {
                 "title": one.title,
-                "body": one.body,
+                "body": body,
                 "service": service,
                 "category": service.category,
                 "for_everybody": int(one.is_for_all),
                 "kind": one.kind,
             },
         )
+        if picture is not None:
+            pictures.keep(acting, article, picture)
         if place % 28 == 27:
             continue  # still a draft
         at = now - timedelta(days=days - 1)
@@ -148,6 +154,18 @@ def make_handbook(now: datetime, seed: int) -> None:
         article.save(update_fields=["review_s"])
     ArticleRead.objects.bulk_create(reads, batch_size=500)
     ArticleVote.objects.bulk_create(votes, batch_size=500)
+
+
+def _illustrated(one: Told) -> tuple[str, pictures.Prepared | None]:
+    """The text of an article with its drawing after the first lines, where there is one."""
+    drawing = DRAWINGS.get(one.title)
+    if drawing is None:
+        return one.body, None
+    picture = pictures.prepare(drawing.file, content_of(drawing))
+    shown = f"![{drawing.shows}](pictures/{picture.name}{drawing.size})"
+    first, _, rest = one.body.partition("\n\n")
+    parts = [shown, one.body] if first.startswith("|") else [first, shown, rest]
+    return "\n\n".join(part for part in parts if part), picture
 
 
 # Titles that say nothing without the particulars of a case.
