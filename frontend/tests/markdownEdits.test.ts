@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import {
   around,
+  asMessage,
   bullets,
   type Chosen,
   checkedSteps,
@@ -63,6 +64,11 @@ describe("what the buttons do to a text", () => {
   it("links what is chosen, or the title of what is linked", () => {
     expect(after("see ⟦this⟧.", (one) => link(one, "/articles/7", "Gates"))).toBe("see [this](/articles/7)⟦⟧.");
     expect(after("see ⟦⟧.", (one) => link(one, "/articles/7", "Gates [old]"))).toBe("see [Gates old](/articles/7)⟦⟧.");
+  });
+
+  it("is words alone as a message", () => {
+    const body = "Wipe it.\n\n![the gate](pictures/gate-1a2b3c4d.png#half)\n\n1. [ ] one\n2. [x] two\n- [ ] three [ ]";
+    expect(asMessage(body)).toBe("Wipe it.\n\n1. one\n2. two\n- three [ ]");
   });
 
   it("says what a file shows until somebody does", () => {

@@ -56,7 +56,7 @@ _DISPUTED = {
     ),
 }
 _SAME_ALREADY = 5  # a fault of which an article was written by hand
-_SAME = (("till", "register", "cash desk"), ("wifi", "wireless", "wlan"), ("laptop", "notebook"))
+_SAME = (("till", "register", "checkout"), ("wifi", "wireless", "wlan"), ("laptop", "notebook"))
 
 
 def make_knowledge(now: datetime, seed: int) -> None:

@@ -9,7 +9,13 @@ from django.dispatch import Signal
 from gannet.estate.models import Service
 from gannet.knowledge import search
 from gannet.knowledge.links import DESK, SOME
-from gannet.knowledge.models import Article, ArticleAudience, ArticleState, ArticleVersion
+from gannet.knowledge.models import (
+    Article,
+    ArticleAudience,
+    ArticleKind,
+    ArticleState,
+    ArticleVersion,
+)
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role
 from gannet.web.errors import Invalid, Missing, Refused, Stale
@@ -43,13 +49,14 @@ def draft_from(
     service: Service | None,
     category: str,
     note: str = "",
+    kind: ArticleKind = ArticleKind.FAULT,
 ) -> Article:
     """A draft made of what was done to a record; the desk's until an editor publishes it."""
     if acting.person is None:
         raise Invalid("Only a person writes an article.")
     article = Article(
         author=acting.person, owner=acting.person, source_id=number, made_s=acting.now_s,
-        for_everybody=DESK, kind="fault and cure",
+        for_everybody=DESK, kind=kind,
     )  # fmt: skip
     return _save(
         article,

@@ -185,7 +185,7 @@ class Search(models.Model):
 
 
 class SameWords(models.Model):
-    """Words that mean the same on this desk, kept by the desk: till, cash desk, register."""
+    """Words that mean the same on this desk, kept by the desk: till, register, checkout."""
 
     words = models.JSONField()
     by = models.ForeignKey(Person, models.PROTECT, related_name="+")

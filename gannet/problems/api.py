@@ -9,17 +9,20 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.estate.finding import find_item, find_service
+from gannet.knowledge.models import Article, ArticleKind
 from gannet.people.access import acting, person_of
 from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.problems import causes, decide, linking, reading, shapes, workaround, worth
-from gannet.problems.models import KIND
+from gannet.problems.models import KIND, facts_of
 from gannet.rulebook.book import current
 from gannet.tickets.api.records import ticket_json
+from gannet.tickets.drafting import draft_of_known_error
 from gannet.tickets.models import Ticket
 from gannet.tickets.record import find
+from gannet.tickets.shapes.records import DraftedShape
 from gannet.tickets.shapes.tickets import TicketShape
 from gannet.web.base import GannetView
-from gannet.web.errors import Invalid, Missing
+from gannet.web.errors import Conflict, Invalid, Missing
 from gannet.web.given import whole_number
 from gannet.web.shape import given, now_s
 from gannet_core.instants import parse_instant
@@ -289,7 +292,23 @@ class PortalHelpedView(GannetView):
         return Response(status=204)
 
 
+class ProblemArticleView(GannetView):
+    permission_classes = [DeskWorks]
+
+    @extend_schema(operation_id="draft_of_known_error", request=None, responses={201: DraftedShape})
+    def post(self, request: Request, number: int) -> Response:
+        """Draft an article that follows a known error; the one there is, if there is one."""
+        ticket = _problem(request, number)
+        facts = facts_of(ticket)
+        if facts.known_s is None:
+            raise Conflict("This is no known error yet: write its workaround first.")
+        known = Article.objects.filter(source=ticket, kind=ArticleKind.KNOWN_ERROR).first()
+        made = known or draft_of_known_error(ticket, facts.workaround, acting(request))
+        return Response({"number": made.pk}, status=201)
+
+
 urlpatterns = [
+    path("api/problems/<number:number>/article", ProblemArticleView.as_view()),
     path("api/problems", ProblemsView.as_view()),
     path("api/problems/open", OpenProblemView.as_view()),
     path("api/problems/<number:number>/incidents", ProblemIncidentsView.as_view()),

@@ -10,6 +10,7 @@ from django.db.models import Count, Q
 from gannet.audit.models import Event
 from gannet.estate.models import ConfigItem, Service
 from gannet.estate.nodes import node_of, things, web
+from gannet.knowledge.models import Article, ArticleKind, ArticleState
 from gannet.people.models import Person
 from gannet.problems import workaround, worth
 from gannet.problems.events import ProblemEvent
@@ -69,6 +70,7 @@ def problem_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict
         "is_fix_decided": bool(facts.decided.get("fix")),
         "decided": facts.decided,
         "curve": _curve(ticket, facts, listed, now_s),
+        "article": _article(ticket),
         "reached": _reached(ticket),
         "came_back": _came_back(ticket, reader, book, now_s),
         "changes": _changes(ticket, reader),
@@ -254,6 +256,12 @@ def _open_counts(problems: Sequence[Ticket]) -> dict[int, int]:
         source__is_open=True,
     )
     return dict(links.values_list("target_id").annotate(count=Count("id")).order_by())
+
+
+def _article(ticket: Ticket) -> int | None:
+    """The article that follows it as a known error."""
+    rows = Article.objects.filter(source=ticket, kind=ArticleKind.KNOWN_ERROR)
+    return rows.exclude(state=ArticleState.RETIRED).values_list("pk", flat=True).first()
 
 
 # Reopened, it is looked for again, whatever was known.

@@ -148,6 +148,7 @@ class ProblemShape(Shape):
     decided = serializers.DictField()
     curve = CurveShape()
     reached = ReachedShape(many=True)
+    article = serializers.IntegerField(allow_null=True, help_text="that follows it")
     came_back = CameBackShape(allow_null=True)
     changes = ItsChangeShape(many=True)
 

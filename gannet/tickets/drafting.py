@@ -1,19 +1,19 @@
 """An article out of a record: what happened, why, what was done – without the people in it."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from django.db.models import Q
 
+from gannet.audit.kinds import kind_of
 from gannet.audit.models import Event
-from gannet.knowledge import pictures
-from gannet.knowledge.actions import draft_from
-from gannet.knowledge.models import Article
+from gannet.knowledge import actions, pictures
+from gannet.knowledge.models import Article, ArticleKind
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import TaskState, Ticket
-from gannet.web.errors import Refused
+from gannet.web.errors import Missing, Refused
 from gannet_core.conditions import fold
 from gannet_core.people_words import possible_names, without_people
 
@@ -29,47 +29,90 @@ def check_may_be_drafted(ticket: Ticket) -> None:
 def draft_of(ticket: Ticket, acting: Acting) -> Article:
     """A draft made of a resolved record; its note says who was taken out."""
     check_may_be_drafted(ticket)
-    parts = [ticket.title, _account(ticket), ticket.cause, *_steps(ticket), ticket.resolution]
-    names = _people(ticket, "\n".join(parts))
-    taken: dict[str, None] = {}
+    steps = _steps(ticket)
+    text = _Text(ticket, [ticket.title, _account(ticket), ticket.cause, *steps, ticket.resolution])
+    title, account = text.plain(ticket.title), text.plain(_account(ticket))
+    body = ["## What happens", title]
+    body += [account] if account and account != title else []
+    body += ["## Why", text.plain(ticket.cause)] if ticket.cause else []
+    body += ["## What helps", text.plain(ticket.resolution)]
+    said = [f"{n}. {text.plain(step)}" for n, step in enumerate(steps, 1)]
+    body += ["\n".join(said)] if said else []
+    return text.drafted(acting, title, body, pictures.prepared_of(_files(ticket)))
 
-    def plain(text: str) -> str:
-        found = without_people(text, names)
-        taken.update(dict.fromkeys(found.taken))
+
+def draft_of_message(ticket: Ticket, event: int, acting: Acting) -> Article:
+    """A draft made of one message of a record and the pictures sent with it."""
+    check_may_be_drafted(ticket)
+    message = Event.objects.filter(ticket=ticket, pk=event, redacted_by=None).first()
+    kind = kind_of(message.kind) if message is not None else None
+    if message is None or kind is None or not kind.is_message or not message.text.strip():
+        raise Missing("There is no such message, or its text has been removed.")
+    text = _Text(ticket, [ticket.title, message.text])
+    title = text.plain(ticket.title)
+    body = [text.plain(message.text[: actions.MAX_BODY])]
+    return text.drafted(acting, title, body, pictures.prepared_of(_files(ticket, event)))
+
+
+def draft_of_known_error(ticket: Ticket, workaround: str, acting: Acting) -> Article:
+    """A draft of a known error; what helps until it is fixed is shown with it as it stands."""
+    check_may_be_drafted(ticket)
+    text = _Text(ticket, [ticket.title, _account(ticket), ticket.cause, workaround])
+    title, account = text.plain(ticket.title), text.plain(_account(ticket))
+    body = ["## What happens", title]
+    body += [account] if account and account != title else []
+    body += ["## Why", text.plain(ticket.cause)] if ticket.cause else []
+    return text.drafted(acting, title, body, [], kind=ArticleKind.KNOWN_ERROR)
+
+
+class _Text:
+    """Words of a record without the people in them, and who was taken out."""
+
+    def __init__(self, ticket: Ticket, parts: Sequence[str]) -> None:
+        self.ticket, self.names = ticket, _people(ticket, "\n".join(parts))
+        self.taken: dict[str, None] = {}
+
+    def plain(self, text: str) -> str:
+        found = without_people(text, self.names)
+        self.taken.update(dict.fromkeys(found.taken))
         return found.text.strip()
 
-    title = plain(ticket.title)
-    steps = [plain(step) for step in _steps(ticket)]
-    body = ["## What happens", title]
-    account = plain(_account(ticket))
-    body += [account] if account and account != title else []
-    body += ["## Why", plain(ticket.cause)] if ticket.cause else []
-    body += ["## What helps", plain(ticket.resolution)]
-    body += ["\n".join(f"{n}. {step}" for n, step in enumerate(steps, 1))] if steps else []
-    shown = pictures.prepared_of(_files(ticket))
-    body += [f"![{plain(_said_of(one.name))}](pictures/{one.name})" for one in shown]
-    note = f"From {ticket.kind} {ticket.pk}"
-    if taken:
-        note += f"; taken out: {', '.join(taken)}"
-    if shown:
-        note += "; look whether its pictures show anybody"
-    draft = draft_from(
-        acting,
-        number=ticket.pk,
-        title=title,
-        body="\n\n".join(body),
-        service=ticket.service,
-        category=ticket.category,
-        note=note[:200],
-    )
-    for one in shown:
-        pictures.keep(acting, draft, one)
-    return draft
+    def drafted(
+        self,
+        acting: Acting,
+        title: str,
+        body: Sequence[str],
+        shown: Sequence[pictures.Prepared],
+        *,
+        kind: ArticleKind = ArticleKind.FAULT,
+    ) -> Article:
+        """The draft; its note says where it is from and what to look at."""
+        showing = [f"![{self.plain(_said_of(one.name))}](pictures/{one.name})" for one in shown]
+        note = f"From {self.ticket.kind} {self.ticket.pk}"
+        if self.taken:
+            note += f"; taken out: {', '.join(self.taken)}"
+        if shown:
+            note += "; look whether its pictures show anybody"
+        draft = actions.draft_from(
+            acting,
+            number=self.ticket.pk,
+            title=title,
+            body="\n\n".join([*body, *showing]),
+            service=self.ticket.service,
+            category=self.ticket.category,
+            note=note[:200],
+            kind=kind,
+        )
+        for one in shown:
+            pictures.keep(acting, draft, one)
+        return draft
 
 
-def _files(ticket: Ticket) -> Iterator[tuple[str, bytes]]:
-    """The pictures that were sent with its messages, the first of them."""
+def _files(ticket: Ticket, event: int | None = None) -> Iterator[tuple[str, bytes]]:
+    """The pictures that were sent with its messages or with one of them, the first of them."""
     sent = ticket.attachments.filter(event_id__isnull=False, content_type__startswith="image/")
+    if event is not None:
+        sent = sent.filter(event_id=event)
     for row in sent.exclude(file="").order_by("uploaded_at", "pk")[:_MOST_PICTURES]:
         try:
             with row.file.open("rb") as opened:

@@ -21,6 +21,7 @@ from gannet.people.access import acting, person_of
 from gannet.people.models import Person
 from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.upkeep import folders, judging, shapes, wants
+from gannet.upkeep.followed import followed
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing
 from gannet.web.markdown import Html
@@ -88,6 +89,7 @@ def article_json(article: Article, person: Person) -> dict[str, Any]:
         and person.pk not in (article.owner_id, article.author_id),
         "draft_title": newest.title if newest else article.title,
         "draft_body": newest.body if newest else article.body,
+        "follows": followed(article, person),
         "is_followed": article.followers.filter(person=person).exists(),
         "my_vote": {"helped": mine.helped, "why": mine.why, "answer": mine.answer}
         if mine
@@ -427,6 +429,12 @@ class SameWordsView(GannetView):
     def post(self, request: Request) -> Response:
         person = _editor(request)
         words = given(shapes.WriteSameWordsShape, request)["words"]
+        two = next((one for one in words if len(words_of(one)) > 1), None)
+        if two is not None:
+            raise Invalid(
+                "A search is read word by word.",
+                fields={"words": f"“{two}” is more than one word."},
+            )
         folded = list(dict.fromkeys(word for one in words for word in words_of(one)))
         if len(folded) < 2:
             raise Invalid("Say at least two words.", fields={"words": "At least two."})

@@ -162,6 +162,15 @@ class FollowArticleShape(Shape):
     is_followed = _yes()
 
 
+class FollowedShape(Shape):
+    """How the known error of an article stands."""
+
+    problem = _number(allow_null=True, help_text="for the desk")
+    workaround = _words(help_text="empty where it is not for the reader")
+    since_s = _number(allow_null=True)
+    ended_s = _number(allow_null=True)
+
+
 class WholeArticleShape(ListedArticleShape):
     body = _words()
     html = _words()
@@ -171,6 +180,7 @@ class WholeArticleShape(ListedArticleShape):
     may_change = _yes()
     may_publish = _yes()
     may_vote = _yes()
+    follows = FollowedShape(allow_null=True, help_text="the known error it is about")
     is_followed = _yes(help_text="whether you hear when it is changed")
     draft_title = _words(help_text="of the newest version")
     draft_body = _words()
@@ -203,7 +213,8 @@ class OwnerShape(Shape):
 
 
 WANTS = (
-    "disputed", "review late", "owner left", "lost link", "altered since", "review soon", "stale",
+    "disputed", "review late", "owner left", "lost link", "altered since", "fixed since",
+    "review soon", "stale",
 )  # fmt: skip
 
 

@@ -25,6 +25,7 @@ _WORDS = {
     "review soon": "is to be reviewed within two weeks",
     "lost link": "has a link that leads nowhere",
     "altered since": "speaks of what a change has altered",
+    "fixed since": "is about a known error that is over",
     "stale": "has been read by nobody for half a year",
 }
 

@@ -18,6 +18,7 @@ from gannet.knowledge.models import (
 )
 from gannet.tickets.models import Ticket
 from gannet.upkeep.altered import altered
+from gannet.upkeep.followed import fixed_since
 from gannet.upkeep.shapes import WANTS
 from gannet_core import knowledge as core
 from gannet_core.conditions import words_of
@@ -61,6 +62,7 @@ def wanting(now_s: int) -> list[dict[str, Any]]:
 def _wanting_of(published: list[Article], now_s: int) -> list[dict[str, Any]]:
     votes, reads = votes_of(published), _reads(now_s)
     lost, touched = with_lost_links(published), altered(published, now_s)
+    fixed = fixed_since(published)
     found = []
     for article in published:
         one = _wanting(article, votes, reads, now_s)
@@ -71,6 +73,8 @@ def _wanting_of(published: list[Article], now_s: int) -> list[dict[str, Any]]:
         one["why"] += [
             {"what": "altered since", "note": said} for said in touched.get(article.pk, ())
         ]
+        if article.pk in fixed:
+            one["why"].append({"what": "fixed since", "note": fixed[article.pk]})
         if one["why"]:
             found.append(one)
     found.sort(key=lambda one: (_ORDER.index(one["why"][0]["what"]), -one["a_week"], one["id"]))

@@ -2171,6 +2171,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/problems/{number}/article": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Draft an article that follows a known error; the one there is, if there is one. */
+        post: operations["draft_of_known_error"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/problems/{number}/causes": {
         parameters: {
             query?: never;
@@ -3746,6 +3763,23 @@ export interface paths {
         put?: never;
         /** @description It is not needed. */
         post: operations["ticket_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tickets/{number}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Draft an article of one message, without the people in it. */
+        post: operations["draft_of_message"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5909,6 +5943,11 @@ export interface components {
             };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        DraftOfMessageShapeRequest: {
+            /** @description the message, by its number in the conversation */
+            event: number;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         DraftShape: {
             body: {
                 [key: string]: unknown;
@@ -5920,6 +5959,10 @@ export interface components {
             body: {
                 [key: string]: unknown;
             };
+        };
+        /** @description The article that was drafted. */
+        DraftedShape: {
+            number: number;
         };
         /** @description A change on the schedule: in which groups its items are, its steps one after the other. */
         DrawnChangeShape: {
@@ -6338,6 +6381,15 @@ export interface components {
         FollowUpShape: {
             as: string;
             text: string;
+        };
+        /** @description How the known error of an article stands. */
+        FollowedShape: {
+            /** @description for the desk */
+            problem: number | null;
+            /** @description empty where it is not for the reader */
+            workaround: string;
+            since_s: number | null;
+            ended_s: number | null;
         };
         /** @description Something by its key and its name. */
         FollowerShape: {
@@ -8147,6 +8199,8 @@ export interface components {
             };
             curve: components["schemas"]["CurveShape"];
             reached: components["schemas"]["ReachedShape"][];
+            /** @description that follows it */
+            article: number | null;
             came_back: components["schemas"]["CameBackShape"] | null;
             changes: components["schemas"]["ItsChangeShape"][];
         };
@@ -9837,7 +9891,7 @@ export interface components {
             };
         };
         /** @enum {string} */
-        WhatEnum: "disputed" | "review late" | "owner left" | "lost link" | "altered since" | "review soon" | "stale";
+        WhatEnum: "disputed" | "review late" | "owner left" | "lost link" | "altered since" | "fixed since" | "review soon" | "stale";
         /** @description A serializer that refuses what it does not know, naming it. */
         WhenChangeShapeRequest: {
             version?: number | null;
@@ -9872,6 +9926,8 @@ export interface components {
             may_change: boolean;
             may_publish: boolean;
             may_vote: boolean;
+            /** @description the known error it is about */
+            follows: components["schemas"]["FollowedShape"] | null;
             /** @description whether you hear when it is changed */
             is_followed: boolean;
             /** @description of the newest version */
@@ -28450,6 +28506,123 @@ export interface operations {
             };
         };
     };
+    draft_of_known_error: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftedShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_cause: {
         parameters: {
             query?: never;
@@ -40706,6 +40879,127 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draft_of_message: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftOfMessageShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftedShape"];
                 };
             };
             400: {

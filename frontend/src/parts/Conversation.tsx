@@ -12,12 +12,13 @@ interface ConversationProps {
   isPortal?: boolean;
   /** Given to those who may remove what somebody wrote. */
   onRemove?: (entry: Entry, file?: string) => void;
+  onArticle?: (entry: Entry) => void;
 }
 
 const ONLY_MESSAGES = "gannet-messages-only";
 
 /** Messages as sheets; what happened between them as lines, runs of them folded. */
-export function Conversation({ entries, now, isPortal = false, onRemove }: ConversationProps) {
+export function Conversation({ entries, now, isPortal = false, onRemove, onArticle }: ConversationProps) {
   const [isOnly, setOnly] = useState(() => localStorage.getItem(ONLY_MESSAGES) === "yes");
   const parts = partsOf(entries, isOnly && !isPortal);
   const messages = entries.filter(isSheet).length;
@@ -48,7 +49,7 @@ export function Conversation({ entries, now, isPortal = false, onRemove }: Conve
       <ol className="flex flex-col gap-2" aria-label="Conversation">
         {parts.map((part) =>
           part.length === 1 && part[0] ? (
-            <One key={part[0].id} entry={part[0]} now={now} isPortal={isPortal} onRemove={onRemove} />
+            <One key={part[0].id} entry={part[0]} now={now} isPortal={isPortal} onRemove={onRemove} onArticle={onArticle} />
           ) : (
             <Run key={`run-${part[0]?.id ?? 0}`} entries={part} now={now} />
           ),
@@ -90,15 +91,21 @@ function One({
   now,
   isPortal,
   onRemove,
+  onArticle,
 }: {
   entry: Entry;
   now: number;
   isPortal: boolean;
   onRemove: ConversationProps["onRemove"];
+  onArticle: ConversationProps["onArticle"];
 }) {
   return (
     <li className={entry.is_undone ? "opacity-60" : ""}>
-      {isSheet(entry) ? <Message entry={entry} now={now} isPortal={isPortal} onRemove={onRemove} /> : <Happened entry={entry} now={now} />}
+      {isSheet(entry) ? (
+        <Message entry={entry} now={now} isPortal={isPortal} onRemove={onRemove} onArticle={onArticle} />
+      ) : (
+        <Happened entry={entry} now={now} />
+      )}
     </li>
   );
 }
@@ -146,11 +153,13 @@ function Message({
   now,
   isPortal,
   onRemove,
+  onArticle,
 }: {
   entry: Entry;
   now: number;
   isPortal: boolean;
   onRemove: ConversationProps["onRemove"];
+  onArticle: ConversationProps["onArticle"];
 }) {
   const isDesk = entry.by_desk && entry.kind !== "logged";
   const isNote = entry.is_desk_only || entry.kind === "noted" || entry.kind === "handed over";
@@ -191,6 +200,16 @@ function Message({
             </b>
           ) : null}
           {entry.is_undone ? " · taken back, not sent" : ""}
+          {onArticle && entry.is_message && entry.of === null && entry.text && !entry.is_redacted ? (
+            <button
+              type="button"
+              className="ml-2 min-h-[24px] underline opacity-0 hover:text-ink focus:opacity-100 group-hover:opacity-100 [@media(hover:none)]:opacity-100"
+              aria-label={`Make an article of what ${entry.actor} wrote`}
+              onClick={() => onArticle(entry)}
+            >
+              make an article…
+            </button>
+          ) : null}
           {onRemove && entry.of === null && entry.text && !entry.is_redacted ? (
             <button
               type="button"

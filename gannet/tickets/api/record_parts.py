@@ -14,6 +14,7 @@ from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.tickets import actions, record_parts
 from gannet.tickets.actions import own
 from gannet.tickets.api.records import ticket_json
+from gannet.tickets.drafting import draft_of_message
 from gannet.tickets.models import Approval, Reminder
 from gannet.tickets.outward import runbooks
 from gannet.tickets.record import find
@@ -148,6 +149,28 @@ class ArticleFitsView(GannetView):
         given.is_valid(raise_exception=True)
         own.pass_article(person_of(request), number, article, **given.validated_data)
         return Response(given.validated_data)
+
+
+class DraftOfMessageShape(Shape):
+    event = serializers.IntegerField(help_text="the message, by its number in the conversation")
+
+
+class DraftOfMessageView(GannetView):
+    """Draft an article of one message, without the people in it."""
+
+    permission_classes = [DeskWorks]
+
+    @extend_schema(
+        operation_id="draft_of_message",
+        request=DraftOfMessageShape,
+        responses={201: shapes.DraftedShape},
+    )
+    def post(self, request: Request, number: int) -> Response:
+        given = DraftOfMessageShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        ticket = find(number, person_of(request))
+        draft = draft_of_message(ticket, given.validated_data["event"], acting(request))
+        return Response({"number": draft.pk}, status=201)
 
 
 class RemindView(GannetView):

@@ -300,3 +300,9 @@ class RunbookShape(Shape):
     name = serializers.CharField()
     about = serializers.CharField()
     inputs = serializers.DictField(child=serializers.CharField())
+
+
+class DraftedShape(Shape):
+    """The article that was drafted."""
+
+    number = serializers.IntegerField()

@@ -58,6 +58,7 @@ export function ArticlePage() {
         <Facts article={data} isDesk={hasLife} now={now} />
         <h1 className="mb-2 text-[22px] font-bold leading-tight">{data.title}</h1>
         {data.html ? <Marked html={data.html} /> : <p className="whitespace-pre-wrap text-[16px] leading-[1.5]">{data.body}</p>}
+        {data.follows ? <Followed follows={data.follows} now={now} /> : null}
         {data.may_vote ? <ArticleVote article={data} /> : null}
         <Acts article={data} onEdit={() => setEditing(true)} />
         {data.related.length > 0 ? (
@@ -119,6 +120,35 @@ function Facts({ article, isDesk, now }: { article: Article; isDesk: boolean; no
         </>
       ) : null}
     </p>
+  );
+}
+
+/** The known error of an article, as it stands now: nobody need write it again. */
+function Followed({ follows, now }: { follows: NonNullable<Article["follows"]>; now: number }) {
+  const isOver = follows.ended_s !== null;
+  return (
+    <section aria-label="How it stands" className="mt-4 rounded-small border border-l-[5px] border-line-2 border-l-sea bg-sea-3 px-3 py-2">
+      <h2 className="font-bold">
+        {isOver ? `It is fixed, since ${when(follows.ended_s ?? now, now)}` : "It is not fixed yet"}
+        {follows.problem !== null ? (
+          <span className="font-normal text-ink-2">
+            {" "}
+            ·{" "}
+            <Link className="underline" to={`/desk/tickets/${follows.problem}`}>
+              problem {follows.problem}
+            </Link>
+          </span>
+        ) : null}
+      </h2>
+      {!isOver && follows.workaround ? (
+        <>
+          <p className="text-[13px] text-ink-2">
+            What helps until then{follows.since_s !== null ? `, known since ${when(follows.since_s, now)}` : ""}:
+          </p>
+          <p className="whitespace-pre-wrap">{follows.workaround}</p>
+        </>
+      ) : null}
+    </section>
   );
 }
 

@@ -87,7 +87,7 @@ export function SameWords({ suggested }: { suggested: Suggested[] }) {
         >
           <input
             aria-label="Words that mean the same, with commas"
-            placeholder="till, register, cash desk"
+            placeholder="till, register, checkout"
             className={inputClass}
             value={text}
             onChange={(event) => setText(event.target.value)}

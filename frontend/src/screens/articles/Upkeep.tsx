@@ -21,6 +21,7 @@ const LOOKS: Record<string, string> = {
   "owner left": "bg-crown-2",
   "lost link": "bg-crown-2",
   "altered since": "bg-crown-2",
+  "fixed since": "bg-crown-2",
   "review soon": "bg-crown-2",
   stale: "border border-line-2",
 };
@@ -30,6 +31,7 @@ const SAID: Record<string, string> = {
   "owner left": "no owner",
   "lost link": "link leads nowhere",
   "altered since": "altered since",
+  "fixed since": "fixed since",
   "review soon": "review soon",
   stale: "stale",
 };
@@ -251,7 +253,7 @@ function Act({ one }: { one: Wanting }) {
         look after it
       </button>
     );
-  if (what === "lost link" || what === "disputed" || what === "stale")
+  if (what === "lost link" || what === "disputed" || what === "stale" || what === "fixed since")
     return (
       <Link
         className="inline-block min-h-[24px] text-[13px] underline"

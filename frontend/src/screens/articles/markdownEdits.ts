@@ -73,6 +73,14 @@ export function link({ text, from, to }: Chosen, address: string, title: string)
   return { from, to, insert: made, select: { from: from + made.length, to: from + made.length } };
 }
 
+/** An article as words of a message, which shows neither its pictures nor boxes to tick. */
+export function asMessage(body: string): string {
+  return body
+    .replace(/!\[([^\]]*)\]\(pictures\/[^)]*\)\n*/g, "")
+    .replace(/^(\s*(?:\d+\.|[-*]) )\[[ x]\] /gm, "$1")
+    .trim();
+}
+
 /** What a picture of this file shows, until somebody says it. */
 export function shownBy(file: string): string {
   return (

@@ -1,12 +1,13 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence, type Ticket } from "../../api/client";
 import type { components } from "../../api/schema";
 import { useDebounced } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
+import { useSession } from "../../shell/session";
 import { Panel } from "../record/Panel";
 import { Foot } from "./Causes";
 
@@ -57,6 +58,7 @@ export function WorkaroundPanel({ ticket, now }: { ticket: Ticket; now: number }
           </Button>
         </p>
       ) : null}
+      <OfArticle ticket={ticket} />
       {isTelling ? (
         <TellDialog
           ticket={ticket}
@@ -69,6 +71,43 @@ export function WorkaroundPanel({ ticket, now }: { ticket: Ticket; now: number }
       ) : null}
       {told && (told.done.length > 0 || told.left.length > 0) ? <WhatWasDone told={told} onClose={() => setTold(null)} /> : null}
     </Panel>
+  );
+}
+
+/** The article that follows a known error, or writing one. */
+function OfArticle({ ticket }: { ticket: Ticket }) {
+  const navigate = useNavigate();
+  const { me } = useSession();
+  const [isBusy, setBusy] = useState(false);
+  const problem = ticket.problem;
+  if (!problem || problem.known_s === null) return null;
+  if (problem.article !== null)
+    return (
+      <p className="mt-1.5 text-[13px]">
+        <Link className="inline-block min-h-[24px] underline" to={`/desk/articles/${problem.article}`}>
+          Article {problem.article}
+        </Link>{" "}
+        <span className="text-ink-2">shows it as it stands.</span>
+      </p>
+    );
+  if (!me?.is_on_desk) return null;
+  const draft = async () => {
+    if (isBusy) return;
+    setBusy(true);
+    try {
+      const made = await ok(api.POST("/api/problems/{number}/article", { params: { path: { number: ticket.id } } }));
+      void navigate(`/desk/articles/${made.number}?write`);
+    } catch (problem) {
+      toast.error(sentence(problem));
+      setBusy(false);
+    }
+  };
+  return (
+    <p className="mt-1.5">
+      <Button disabled={isBusy} onClick={() => void draft()}>
+        Write an article of it…
+      </Button>
+    </p>
   );
 }
 

@@ -1,7 +1,8 @@
 import { useTitle } from "../../shell/PageFocus";
 import { useEffect, useRef, useState } from "react";
-import { useLocation, useParams } from "react-router";
-import { type Entry, Problem, sentence, type Ticket } from "../../api/client";
+import { useLocation, useNavigate, useParams } from "react-router";
+import { toast } from "sonner";
+import { api, type Entry, ok, Problem, sentence, type Ticket } from "../../api/client";
 import { type ActName, useAct } from "../../parts/actForm";
 import { ActDialog, asksFirst } from "../../parts/acts";
 import type { ComposerMode } from "../../parts/Composer";
@@ -60,6 +61,7 @@ type Over =
 function Record({ ticket }: { ticket: Ticket }) {
   const now = useNow();
   const { me } = useSession();
+  const navigate = useNavigate();
   const { hash } = useLocation();
   const [over, setOver] = useState<Over | null>(null);
   const [mode, setMode] = useState<ComposerMode | undefined>(undefined);
@@ -73,6 +75,16 @@ function Record({ ticket }: { ticket: Ticket }) {
 
   const ask = (name: ActName, into?: number) => setOver({ is: "act", name, ...(into === undefined ? {} : { into }) });
   const close = () => setOver(null);
+  const draftOf = async (entry: Entry) => {
+    try {
+      const made = await ok(
+        api.POST("/api/tickets/{number}/draft", { params: { path: { number: ticket.id } }, body: { event: entry.id } }),
+      );
+      void navigate(`/desk/articles/${made.number}?write`);
+    } catch (problem) {
+      toast.error(sentence(problem));
+    }
+  };
   const write = (next: ComposerMode) => {
     setMode(next);
     setTimeout(() => writing.current?.focus(), 0);
@@ -125,6 +137,7 @@ function Record({ ticket }: { ticket: Ticket }) {
           <Conversation
             entries={ticket.conversation}
             now={now}
+            {...(me?.is_on_desk && !ticket.is_confidential ? { onArticle: (entry: Entry) => void draftOf(entry) } : {})}
             {...(can(ticket, "note") ? { onRemove: (entry: Entry, file?: string) => setOver({ is: "removing", entry, file }) } : {})}
           />
           {can(ticket, "reply") || can(ticket, "note") ? (

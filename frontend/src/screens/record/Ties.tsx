@@ -10,6 +10,7 @@ import { useNow } from "../../parts/hooks";
 import { can } from "../../parts/recordActs";
 import { when } from "../../parts/time";
 import { Button } from "../../parts/ui";
+import { asMessage } from "../articles/markdownEdits";
 import { Panel } from "./Panel";
 import { useTicketWrite } from "../../parts/useTicketWrite";
 
@@ -246,7 +247,7 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
   });
   const putText = (id: number) =>
     void ok(api.GET("/api/articles/{number}", { params: { path: { number: id } } }))
-      .then((article) => onUse(article.body))
+      .then((article) => onUse(asMessage(article.body)))
       .catch((problem: unknown) => toast.error(sentence(problem)));
   if (!data) return null;
   const nothing =

@@ -101,6 +101,7 @@ function Shown({ number, onGone, after }: ShownProps) {
     queryFn: () => ok(api.GET("/api/reports/frozen/{number}", { params: { path: { number } } })),
     staleTime: Infinity,
   });
+  const [isSure, setSure] = useState(false);
   const remove = async () => {
     try {
       await ok(api.DELETE("/api/reports/frozen/{number}", { params: { path: { number } } }));
@@ -121,9 +122,23 @@ function Shown({ number, onGone, after }: ShownProps) {
         As it was {exact(data.at_s)}, frozen {data.by ? `by ${data.by}` : "by itself"}. What is confidential is not counted; its numbers
         open nothing, for the records have gone on.
         {data.is_mine ? (
-          <button type="button" className="ml-auto min-h-[24px] underline" onClick={() => void remove()}>
-            Remove it
-          </button>
+          <span className="ml-auto flex gap-3">
+            {isSure ? (
+              <>
+                It cannot be had back.
+                <button type="button" className="min-h-[24px] underline" onClick={() => setSure(false)}>
+                  Leave it
+                </button>
+              </>
+            ) : null}
+            <button
+              type="button"
+              className={`min-h-[24px] underline ${isSure ? "font-semibold text-rust" : ""}`}
+              onClick={() => (isSure ? void remove() : setSure(true))}
+            >
+              {isSure ? "Remove it for good" : "Remove it…"}
+            </button>
+          </span>
         ) : null}
       </p>
       <ReportFigures shown={data.shown} definition={definition} />
