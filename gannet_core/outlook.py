@@ -19,13 +19,15 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from operator import attrgetter
 from random import Random
-from typing import Any
+from typing import Any, NamedTuple
 
 from gannet_core.measures import percentile
 from gannet_core.servicetime import Span
 
 RUNS, HORIZON_S, HOURS_OF_WEEK = 1_000, 8 * 3600, 168
+HELP_RUNS = 250
 BAND = (10, 90)  # the ends of the 80 % band, in percent
 HELP_S, FIRST = 2 * 3600, 3
 # What somebody is told to look at first is neither lost already nor safe anyway.
@@ -105,9 +107,14 @@ class Taken:
         known = self.of(priority)
         if not known:
             return None
-        first = bisect_right(known, spent_s) if spent_s else 0
-        first = max(0, min(first, len(known) - _TAIL))
+        first = self.first(known, spent_s)
         return known[first + int(chance * (len(known) - first))]
+
+    @staticmethod
+    def first(known: Sequence[int], spent_s: int) -> int:
+        """From which of some times in order one is drawn: those longer than was spent already."""
+        first = bisect_right(known, spent_s) if spent_s else 0
+        return max(0, min(first, len(known) - _TAIL))
 
 
 @dataclass(frozen=True)
@@ -169,19 +176,29 @@ ONE_MORE, THESE_FIRST = "one more person", "these first"
 _OWN_TIMES, _TAIL = 20, 5
 
 
-@dataclass(frozen=True, slots=True)
-class _Job:
-    """Something to be done in one run; `number` is None for what has not come yet."""
+class _Fixed(NamedTuple):
+    """What of something to be done is the same in every run.
+
+    `number` is None for what has not come yet. `answer_s` and `fix_s` are when promises run out
+    that count, those within the span; None are the others. A promise is missed however soon
+    somebody gets to it where a draw below one, times the first of a pair, reaches the second.
+    """
 
     number: int | None
     at_s: int
-    work_s: int
+    due_s: int
+    since_s: int
     answer_s: int | None
     fix_s: int | None
-    # Promises missed in this run however soon somebody gets to it.
-    is_answer_slow: bool
-    is_fix_slow: bool
-    since_s: int
+    works: Sequence[int]
+    answer_slow: tuple[int, int]
+    fix_slow: tuple[int, int]
+
+
+# Something to be done in one run: what is fixed, how long it takes, and whether its answer and
+# its resolution take longer than is promised.
+_Job = tuple[_Fixed, int, bool, bool]
+_NEVER_SLOW = (0, 1)
 
 
 def look_ahead(situation: Situation, *, runs: int = RUNS, seed: int = 1) -> Outlook:
@@ -192,18 +209,24 @@ def look_ahead(situation: Situation, *, runs: int = RUNS, seed: int = 1) -> Outl
 def what_helps(
     situation: Situation, found: Outlook, *, runs: int = RUNS, seed: int = 1
 ) -> tuple[Help, ...]:
-    """What would help, most first, played over the same draws; what helps nothing is left out."""
-    draws = list(_draws(situation, runs, seed))
+    """What would help, most first; what helps nothing is left out.
+
+    It is played over the first `HELP_RUNS` of the same draws, and held against what is missed in
+    those.
+    """
+    draws = list(_draws(situation, min(runs, HELP_RUNS), seed))
+    without = _mean([_play(situation, one)[0] for one in draws])
     offers: list[Help] = []
     until = situation.now_s + HELP_S
     more = replace(situation, people=[*situation.people, [(situation.now_s, until)]])
     expected = _mean([_play(more, one)[0] for one in draws])
-    offers.append(Help(ONE_MORE, expected, found.missed.expected - expected))
+    offers.append(Help(ONE_MORE, found.missed.expected - without + expected, without - expected))
     first = _worth_first(situation, found)
     if first:
         expected = _mean([_play(situation, one, first)[0] for one in draws])
         numbers = tuple(sorted(first, key=lambda one: -found.chances[one]))
-        offers.append(Help(THESE_FIRST, expected, found.missed.expected - expected, numbers))
+        fewer = without - expected
+        offers.append(Help(THESE_FIRST, found.missed.expected - fewer, fewer, numbers))
     worth = [one for one in offers if one.fewer >= 0.05]
     return tuple(sorted(worth, key=lambda one: (-one.fewer, one.kind)))
 
@@ -285,70 +308,107 @@ def _mean(values: Sequence[int]) -> float:
 def _draws(situation: Situation, runs: int, seed: int) -> Iterable[list[_Job]]:
     """The jobs of each run: what is open and what comes, with how long each takes."""
     random = Random(seed)
-    coming = situation.coming
+    draw, coming = random.random, situation.coming
     priorities = sorted(coming.shares)
     edges: list[float] = []
     for priority in priorities:
         edges.append((edges[-1] if edges else 0.0) + coming.shares[priority])
+    known = [
+        _fixed(situation, one.number, situation.now_s, one.priority, one.answer, one.fix,
+               one.since_s)
+        for one in situation.open
+    ]  # fmt: skip
+    rows = {priority: _rows(situation, priority) for priority in priorities}
     for _ in range(runs):
-        jobs = [
-            _job(
-                situation, random, one.number, situation.now_s, one.priority,
-                one.answer, one.fix, one.since_s,
-            )
-            for one in situation.open
-        ]  # fmt: skip
+        jobs = [_job(one, draw(), draw(), draw()) for one in known]
         for start, mean in coming.hours:
             for _ in range(_poisson(mean, random)):
-                at = start + int(random.random() * 3600)
-                drawn = random.random() * (edges[-1] if edges else 1.0)
+                at = start + int(draw() * 3600)
+                drawn = draw() * (edges[-1] if edges else 1.0)
                 if not (priorities and situation.now_s <= at < situation.until_s):
                     continue
                 place = min(bisect_right(edges, drawn), len(priorities) - 1)
-                priority = priorities[place]
-                answer, fix = _promised(coming, priority, at)
-                jobs.append(_job(situation, random, None, at, priority, answer, fix, at))
+                fixed = _arrived(situation, rows[priorities[place]], at)
+                jobs.append(_job(fixed, draw(), draw(), draw()))
         yield jobs
 
 
-def _job(
-    situation: Situation, random: Random, number: int | None, at: int, priority: int,
-    answer: Running | None, fix: Running | None, since_s: int,
-) -> _Job:  # fmt: skip
-    """Something to be done with all that is drawn for it; the same number of draws for each."""
-    busy, until_answer, until_fix = random.random(), random.random(), random.random()
-    return _Job(
+def _rows(situation: Situation, priority: int) -> Sequence[_Fixed]:
+    """What is fixed of what comes with a priority, by the start of the hour in which it comes.
+
+    Before the first of them nothing is promised.
+    """
+    promised = situation.coming.promised.get(priority, ())
+    first = _fixed(situation, None, -_NEVER, priority, None, None, 0)
+    return [first, *(
+        _fixed(situation, None, start, priority, answer, fix, start, is_whole=True)
+        for start, answer, fix in promised
+    )]  # fmt: skip
+
+
+def _arrived(situation: Situation, rows: Sequence[_Fixed], at: int) -> _Fixed:
+    """Something that comes at an instant: promised as in its hour, as much later as it comes."""
+    row = rows[bisect_right(rows, at, key=_begins) - 1]
+    late, until = at - row.at_s, situation.until_s
+    answer_s = None if row.answer_s is None else row.answer_s + late
+    fix_s = None if row.fix_s is None else row.fix_s + late
+    return _Fixed(
+        None,
+        at,
+        row.due_s + late if row.due_s < _NEVER else _NEVER,
+        at,
+        answer_s if answer_s is not None and situation.now_s < answer_s <= until else None,
+        fix_s if fix_s is not None and situation.now_s < fix_s <= until else None,
+        row.works,
+        row.answer_slow,
+        row.fix_slow,
+    )
+
+
+_begins = attrgetter("at_s")
+
+
+def _fixed(
+    situation: Situation, number: int | None, at: int, priority: int,
+    answer: Running | None, fix: Running | None, since_s: int, *, is_whole: bool = False,
+) -> _Fixed:  # fmt: skip
+    """What is the same in every run; `is_whole` keeps promises that run out beyond the span."""
+    now, until = situation.now_s, situation.until_s
+    due = min(answer.due_s if answer else _NEVER, fix.due_s if fix else _NEVER)
+    return _Fixed(
         number,
         at,
-        situation.handling.drawn(priority, 0, busy) or 0,
-        answer.due_s if answer else None,
-        fix.due_s if fix else None,
-        _is_slow(situation.answers, priority, answer, until_answer),
-        _is_slow(situation.fixes, priority, fix, until_fix),
+        due,
         since_s,
+        answer.due_s if answer and (is_whole or now < answer.due_s <= until) else None,
+        fix.due_s if fix and (is_whole or now < fix.due_s <= until) else None,
+        situation.handling.of(priority),
+        _slow(situation.answers, priority, answer),
+        _slow(situation.fixes, priority, fix),
     )
 
 
-def _is_slow(taken: Taken, priority: int, promise: Running | None, chance: float) -> bool:
-    """Whether something takes longer than is promised, however soon somebody gets to it."""
-    if promise is None:
-        return False
-    took = taken.drawn(priority, promise.spent_s, chance)
-    return took is not None and took > promise.target_s
-
-
-def _promised(coming: Coming, priority: int, at: int) -> tuple[Running | None, Running | None]:
-    """What is promised to what comes at an instant, by the hour in which it comes."""
-    rows = coming.promised.get(priority, ())
-    place = bisect_right(rows, at, key=lambda row: row[0]) - 1
-    if place < 0:
-        return None, None
-    start, answer, fix = rows[place]
-    late = at - start
+def _job(fixed: _Fixed, busy: float, until_answer: float, until_fix: float) -> _Job:
+    """Something to be done with all that is drawn for it; the same number of draws for each."""
+    works, (answers, slow_answer), (fixes, slow_fix) = fixed[6], fixed[7], fixed[8]
     return (
-        None if answer is None else replace(answer, due_s=answer.due_s + late),
-        None if fix is None else replace(fix, due_s=fix.due_s + late),
+        fixed,
+        works[int(busy * len(works))] if works else 0,
+        until_answer * answers >= slow_answer,
+        until_fix * fixes >= slow_fix,
     )
+
+
+def _slow(taken: Taken, priority: int, promise: Running | None) -> tuple[int, int]:
+    """From how many times it is drawn how long something takes, and from which on that is longer
+    than is promised, however soon somebody gets to it."""
+    if promise is None:
+        return _NEVER_SLOW
+    known = taken.of(priority)
+    if not known:
+        return _NEVER_SLOW
+    first = taken.first(known, promise.spent_s)
+    return len(known) - first, max(0, bisect_right(known, promise.target_s) - first)
 
 
 def _poisson(mean: float, random: Random) -> int:
@@ -372,8 +432,8 @@ def _play(
         if spans
     ]
     heapq.heapify(free)
-    until = situation.until_s
-    order = sorted(range(len(jobs)), key=lambda place: jobs[place].at_s)
+    until, people = situation.until_s, situation.people
+    order = sorted(range(len(jobs)), key=lambda place: jobs[place][0].at_s)
     ready: list[tuple[int, int, int, int]] = []
     began: dict[int, int] = {}
     done: dict[int, int] = {}
@@ -382,47 +442,40 @@ def _play(
         at, who = heapq.heappop(free)
         if at >= until:
             break
-        while next_in < len(order) and jobs[order[next_in]].at_s <= at:
-            _queue(ready, jobs, order[next_in], first)
+        while next_in < len(order) and (fixed := jobs[order[next_in]][0]).at_s <= at:
+            rank = 0 if fixed.number in first else 1
+            heapq.heappush(ready, (rank, fixed.due_s, fixed.since_s, order[next_in]))
             next_in += 1
         if not ready:
             if next_in == len(order):
                 break
-            soonest = jobs[order[next_in]].at_s
-            there = _on_from(situation.people[who], soonest)
+            soonest = jobs[order[next_in]][0].at_s
+            there = _on_from(people[who], soonest)
             if there is not None:
                 heapq.heappush(free, (there, who))
             continue
         place = heapq.heappop(ready)[3]
         began[place] = at
-        end = _worked(situation.people[who], at, jobs[place].work_s)
+        end = _worked(people[who], at, jobs[place][1])
         if end is not None:
             done[place] = end
-            there = _on_from(situation.people[who], end)
+            there = _on_from(people[who], end)
             if there is not None:
                 heapq.heappush(free, (there, who))
     missed, of_coming, numbers = 0, 0, []
-    for place, job in enumerate(jobs):
+    for place, (fixed, _, is_answer_slow, is_fix_slow) in enumerate(jobs):
         times = 0
-        if job.answer_s is not None and situation.now_s < job.answer_s <= until:
-            times += job.is_answer_slow or began.get(place, _NEVER) > job.answer_s
-        if job.fix_s is not None and situation.now_s < job.fix_s <= until:
-            times += job.is_fix_slow or done.get(place, _NEVER) > job.fix_s
+        if fixed.answer_s is not None:
+            times += is_answer_slow or began.get(place, _NEVER) > fixed.answer_s
+        if fixed.fix_s is not None:
+            times += is_fix_slow or done.get(place, _NEVER) > fixed.fix_s
         if times:
             missed += times
-            if job.number is None:
+            if fixed.number is None:
                 of_coming += times
             else:
-                numbers.append(job.number)
+                numbers.append(fixed.number)
     return missed, of_coming, numbers
-
-
-def _queue(
-    ready: list[tuple[int, int, int, int]], jobs: Sequence[_Job], place: int, first: frozenset[int]
-) -> None:
-    job = jobs[place]
-    due = min(job.answer_s or _NEVER, job.fix_s or _NEVER)
-    heapq.heappush(ready, (0 if job.number in first else 1, due, job.since_s, place))
 
 
 def _on_from(spans: Sequence[Span], at: int) -> int | None:
