@@ -12,6 +12,7 @@ from gannet.people.models import Deputy, Person
 from gannet.rulebook.book import current
 from gannet.tickets import policies, search
 from gannet.tickets.approval_json import asked_json
+from gannet.tickets.article_steps import ticked_on
 from gannet.tickets.directory import deputies_at
 from gannet.tickets.listed import seen_by
 from gannet.tickets.models import (
@@ -276,6 +277,7 @@ def helping(ticket: Ticket, reader: Person, now_s: int) -> dict[str, Any]:
         "duplicates": likely if ticket.is_open else [],
         "similar": [_similar(row, ticket) for row in ended[:_MOST]],
         "articles": _articles(ticket, reader),
+        "ticked": ticked_on(ticket, reader),
         "of_ci": _recent(visible.filter(ci=ticket.ci_id), ticket) if ticket.ci_id else [],
         "of_requester": _recent(visible.filter(requester=ticket.requester_id), ticket),
     }

@@ -34,6 +34,7 @@ PICTURE = re.compile(r"pictures/([a-z0-9][a-z0-9-]{0,60}\.(?:png|jpg|gif|webp))(
 REMARKS: Final = ("Note", "Tip", "Careful")
 _WITHIN = re.compile(r'(<a href="/(?!/)[^"]*"(?: title="[^"]*")?) target="_blank"')
 _LOST_PICTURE = re.compile(r"<img(?![^>]*\ssrc=)[^>]*>")
+TICK: Final = '<span class="tick"></span>'
 _BOX = re.compile(r"<input[^>]*>")
 _REMARK = re.compile(rf"<blockquote>\s*<p><strong>({'|'.join(REMARKS)})(:?)</strong>")
 # Stands for "<" while the text is read as Markdown, so that HTML in it is shown as typed.
@@ -110,7 +111,7 @@ def as_html(text: str, pictures: str = "") -> str:
     clean = _WITHIN.sub(r"\1", clean)
     if pictures:
         clean = _LOST_PICTURE.sub("", clean)
-        clean = _BOX.sub('<span class="tick"></span>', clean)
+        clean = _BOX.sub(TICK, clean)
         clean = _REMARK.sub(
             r'<blockquote class="remark" data-sort="\1"><p><strong>\1\2</strong>', clean
         )

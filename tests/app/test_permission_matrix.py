@@ -698,6 +698,8 @@ ELSEWHERE = {
     "post /api/portal/tickets/{number}/was-it": "test_first_answers, of what was offered",
     "post /api/tickets/{number}/articles/{article}": "test_first_answers, of what is suggested",
     "post /api/articles/{number}/pictures": "test_article_pictures, by each role",
+    "get /api/tickets/{number}/articles/{article}/steps": "test_article_steps",
+    "put /api/tickets/{number}/articles/{article}/steps": "test_article_steps",
     "post /api/tickets/{number}/draft": "test_articles_from_work, of a message",
     "post /api/problems/{number}/article": "test_articles_from_work, of a known error",
     "get /api/articles/{number}/pictures/{name}": "test_article_pictures, of one that is there",

@@ -160,6 +160,7 @@ ELSEWHERE = {
     "api/phrases/<number:number>", "api/routines/<number:number>", "api/hints/<number:number>", "api/survey-questions/<number:number>",
     "api/articles/<number:number>", "api/articles/<number:number>/state", "api/articles/upkeep",
     "api/articles/folder",
+    "api/tickets/<number:number>/articles/<number:article>/steps",
     "api/tickets/<number:number>/draft", "api/problems/<number:number>/article",
     "api/articles/audiences", "api/articles/<number:number>/pictures",
     "api/articles/<number:number>/pictures/<str:name>", "api/articles/<number:number>/preview",

@@ -305,3 +305,48 @@ print(log_ticket(new, marit).pk)
     signe.until("is gone", lambda: "Does not fit: Silencing" not in signe.driver.page_source)
     signe.press("Undo")
     signe.until("is back", lambda: "Does not fit: Silencing" in signe.driver.page_source)
+
+
+def test_steps_are_ticked_for_a_ticket_and_stand_on_it(server: Server, screen: Open) -> None:
+    number = server.run("""
+from django.utils import timezone
+from gannet.knowledge.actions import set_article_state, write_article
+from gannet.people.acting import Acting
+from gannet.people.models import Person
+from gannet.tickets.actions import NewTicket, log_ticket
+who = Person.objects.filter(name__startswith="Marit ").order_by("pk")[0]
+marit = Acting(person=who, now=timezone.now())
+body = "Before noon:\\n\\n1. [ ] Wind the clock.\\n2. [ ] Ring the bell."
+one = write_article(marit, {"title": "Winding the harbour clock", "body": body})
+set_article_state(marit, one.pk, "published")
+new = NewTicket(requester=who, title="Winding the harbour clock", text="It stands.")
+print(log_ticket(new, marit).pk)
+""").split()[-1]
+    signe = screen("Signe", 1280, 900)
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("It stands.")
+    signe.until(
+        "the article is suggested",
+        lambda: signe.driver.find_elements(By.PARTIAL_LINK_TEXT, "Winding the harbour clock"),
+    )
+    signe.driver.find_element(By.PARTIAL_LINK_TEXT, "Winding the harbour clock").click()
+    signe.see("0 of 2 steps done")
+    boxes = signe.driver.find_elements(By.CSS_SELECTOR, "[role=checkbox]")
+    assert [one.get_attribute("aria-label") for one in boxes] == [
+        "Wind the clock.",
+        "Ring the bell.",
+    ]
+    boxes[0].click()
+    signe.see("1 of 2 steps done")
+    # By keys as well, and back again.
+    boxes[1].send_keys(Keys.SPACE)
+    signe.see("2 of 2 steps done")
+    boxes[1].send_keys(Keys.ENTER)
+    signe.see("1 of 2 steps done")
+    assert boxes[0].get_attribute("aria-checked") == "true"
+    assert signe.violations() == []
+    signe.open(f"/desk/tickets/{number}")
+    signe.see("1 of 2 steps of")
+    signe.driver.back()
+    signe.see("1 of 2 steps done")
+    assert signe.complaints() == []

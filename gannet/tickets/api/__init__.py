@@ -73,6 +73,10 @@ urlpatterns = [
         "api/tickets/<number:number>/articles/<number:article>",
         record_parts.ArticleFitsView.as_view(),
     ),
+    path(
+        "api/tickets/<number:number>/articles/<number:article>/steps",
+        record_parts.ArticleStepsView.as_view(),
+    ),
     path("api/tickets/<number:number>/draft", record_parts.DraftOfMessageView.as_view()),
     path("api/tickets/<number:number>/mark", record_parts.MarkView.as_view()),
     path("api/tickets/<number:number>/reminders", record_parts.RemindView.as_view()),

@@ -14,6 +14,7 @@ from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.tickets import actions, record_parts
 from gannet.tickets.actions import own
 from gannet.tickets.api.records import ticket_json
+from gannet.tickets.article_steps import read_steps, tick
 from gannet.tickets.drafting import draft_of_message
 from gannet.tickets.models import Approval, Reminder
 from gannet.tickets.outward import runbooks
@@ -149,6 +150,28 @@ class ArticleFitsView(GannetView):
         given.is_valid(raise_exception=True)
         own.pass_article(person_of(request), number, article, **given.validated_data)
         return Response(given.validated_data)
+
+
+class ArticleStepsView(GannetView):
+    """The steps of an article that are done on a ticket."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(operation_id="ticked_steps", responses=shapes.TickedStepsShape)
+    def get(self, request: Request, number: int, article: int) -> Response:
+        person = person_of(request)
+        return Response(read_steps(person, find(number, person), article))
+
+    @extend_schema(
+        operation_id="tick_steps", request=shapes.TickShape, responses=shapes.TickedStepsShape
+    )
+    def put(self, request: Request, number: int, article: int) -> Response:
+        given = shapes.TickShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        person = person_of(request)
+        ticket, now_s = find(number, person), seconds_of(timezone.now())
+        tick(person, ticket, article, now_s=now_s, **given.validated_data)
+        return Response(read_steps(person, ticket, article))
 
 
 class DraftOfMessageShape(Shape):

@@ -17,6 +17,7 @@ from gannet.tickets.models.desk import (
     Reminder,
     Routine,
     TeamView,
+    TickedSteps,
     TimeEntry,
     View,
 )
@@ -78,6 +79,7 @@ __all__ = [
     "TaskState",
     "TeamView",
     "Through",
+    "TickedSteps",
     "Ticket",
     "TimeEntry",
     "Timer",

@@ -65,6 +65,23 @@ class PassedArticle(models.Model):
         constraints = [models.UniqueConstraint(fields=["ticket", "article"], name="passed_once")]
 
 
+class TickedSteps(models.Model):
+    """Which steps of an article are done on a ticket, by their places from zero on."""
+
+    ticket = models.ForeignKey(Ticket, models.CASCADE, related_name="ticked_steps")
+    article = models.BigIntegerField()
+    version = models.PositiveIntegerField()
+    ticked = models.JSONField(default=list)
+    person = models.ForeignKey(Person, models.PROTECT, related_name="+")
+    at_s = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["-at_s", "-id"]
+        constraints = [
+            models.UniqueConstraint(fields=["ticket", "article"], name="ticked_on_a_ticket")
+        ]
+
+
 class Reminder(models.Model):
     """A note to oneself that comes back at an instant."""
 

@@ -284,6 +284,32 @@ class RecentShape(Shape):
     opened_s = serializers.IntegerField()
 
 
+class TickedArticleShape(Shape):
+    """An article of which steps are ticked on a ticket, and by whom last."""
+
+    id = serializers.IntegerField()
+    title = serializers.CharField()
+    ticked = serializers.IntegerField()
+    steps = serializers.IntegerField()
+    person = serializers.CharField()
+    at_s = serializers.IntegerField()
+
+
+class TickShape(Shape):
+    """The places of the steps that are done, of the version that was read."""
+
+    version = serializers.IntegerField()
+    ticked = serializers.ListField(child=serializers.IntegerField(), max_length=500)
+
+
+class TickedStepsShape(Shape):
+    version = serializers.IntegerField()
+    steps = serializers.IntegerField()
+    ticked = serializers.ListField(child=serializers.IntegerField())
+    person = serializers.CharField()
+    at_s = serializers.IntegerField(allow_null=True)
+
+
 class HelpShape(Shape):
     """What may help with a ticket: hints, duplicates, similar and recent ones, articles."""
 
@@ -291,6 +317,7 @@ class HelpShape(Shape):
     duplicates = SimilarShape(many=True)
     similar = SimilarShape(many=True)
     articles = ArticleLineShape(many=True)
+    ticked = TickedArticleShape(many=True)
     of_ci = RecentShape(many=True)
     of_requester = RecentShape(many=True)
 

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useRef, useState } from "react";
 import { Link, useLocation, useParams, useSearchParams } from "react-router";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
@@ -11,6 +11,7 @@ import { useTitle } from "../../shell/PageFocus";
 import { useSession } from "../../shell/session";
 import { ArticleLife } from "./ArticleLife";
 import { Marked } from "./Marked";
+import { TickSteps } from "./TickSteps";
 import { ArticleVote } from "./ArticleVote";
 
 // Readers need not fetch what writers type in.
@@ -29,6 +30,8 @@ export function ArticlePage() {
   const { me } = useSession();
   const isDesk = useLocation().pathname.startsWith("/desk");
   const found = params.has("found");
+  const ticket = +(params.get("for") ?? "0");
+  const text = useRef<HTMLDivElement>(null);
   const { data, error } = useQuery({
     queryKey: ["article", key],
     queryFn: () => ok(api.GET("/api/articles/{number}", { params: { path: { number: key }, query: found ? { found } : {} } })),
@@ -57,7 +60,8 @@ export function ArticlePage() {
       <article className="min-w-0">
         <Facts article={data} isDesk={hasLife} now={now} />
         <h1 className="mb-2 text-[22px] font-bold leading-tight">{data.title}</h1>
-        {data.html ? <Marked html={data.html} /> : <p className="whitespace-pre-wrap text-[16px] leading-[1.5]">{data.body}</p>}
+        {isDesk && me.is_on_desk && ticket > 0 ? <TickSteps key={ticket} article={data.id} ticket={ticket} text={text} now={now} /> : null}
+        {data.html ? <Marked html={data.html} ref={text} /> : <p className="whitespace-pre-wrap text-[16px] leading-[1.5]">{data.body}</p>}
         {data.follows ? <Followed follows={data.follows} now={now} /> : null}
         {data.may_vote ? <ArticleVote article={data} /> : null}
         <Acts article={data} onEdit={() => setEditing(true)} />

@@ -1,11 +1,13 @@
+import { type RefObject } from "react";
 import { useLocation, useNavigate } from "react-router";
 
 /** A text with its marks. Links within the application are followed within it, on the side one is on. */
-export function Marked({ html }: { html: string }) {
+export function Marked({ html, ref }: { html: string; ref?: RefObject<HTMLDivElement | null> }) {
   const navigate = useNavigate();
   const isDesk = useLocation().pathname.startsWith("/desk");
   return (
     <div
+      ref={ref}
       className="marked text-[16px] leading-[1.5]"
       onClick={(event) => {
         const link = event.target instanceof Element ? event.target.closest("a") : null;

@@ -255,6 +255,7 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
       data.duplicates.length +
       data.similar.length +
       data.articles.length +
+      data.ticked.length +
       data.of_ci.length +
       data.of_requester.length ===
     0;
@@ -279,10 +280,21 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
           ) : null}
         </p>
       ))}
+      {data.ticked.map((one) => (
+        <p key={one.id} className="py-0.5" title={`${one.person}, ${when(one.at_s, now)}`}>
+          <b>
+            {one.ticked} of {one.steps}
+          </b>{" "}
+          steps of{" "}
+          <Link to={`/desk/articles/${one.id}?for=${ticket.id}`} className="hover:underline">
+            <span className="font-mono text-[13px]">{one.id}</span> {one.title}
+          </Link>
+        </p>
+      ))}
       {data.articles.length > 0 ? <h3 className="mt-1 text-[13px] font-semibold text-ink-2">Articles</h3> : null}
       {data.articles.map((article) => (
         <p key={article.id} className="flex items-baseline gap-2 py-0.5">
-          <Link to={`/desk/articles/${article.id}`} className="min-w-0 flex-1 hover:underline">
+          <Link to={`/desk/articles/${article.id}?for=${ticket.id}`} className="min-w-0 flex-1 hover:underline">
             <span className="font-mono text-[13px]">{article.id}</span> {article.title}
           </Link>
           {article.for_everybody ? (
