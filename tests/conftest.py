@@ -2,13 +2,16 @@
 
 import os
 import shutil
-from collections.abc import Callable
+import sqlite3
+from collections.abc import Callable, Iterator
+from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
 import pytest
 from hypothesis import HealthCheck, settings
+from pytest_django.plugin import blocking_manager_key
 
 # The machine may be busy with other things: how long an example takes is no finding.
 settings.register_profile("gannet", deadline=None, suppress_health_check=[HealthCheck.too_slow])
@@ -53,6 +56,39 @@ def django_db_setup(django_db_setup: None, django_db_blocker: Any) -> None:
     with django_db_blocker.unblock():
         if not Edition.objects.exists():
             make_northmere()
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_teardown(item: pytest.Item) -> Iterator[Any]:
+    """Fill the database again after a test that emptied it, once and for all tests that follow.
+
+    Made within each of them it would be taken back with each of them: most of an hour.
+    """
+    result = yield
+    uses_database = {"db", "transactional_db"} & {*getattr(item, "fixturenames", ())}
+    if uses_database or item.get_closest_marker("django_db"):
+        with item.config.stash[blocking_manager_key].unblock():
+            fill_again()
+    return result
+
+
+def fill_again() -> None:
+    """Northmere as it was made, where it is gone."""
+    from django.db import connection
+
+    from gannet.rulebook import book
+    from gannet.rulebook.models import Edition
+
+    if Edition.objects.exists():
+        return
+    if MADE is None:
+        make_northmere()
+        return
+    connection.ensure_connection()
+    with closing(sqlite3.connect(MADE / "northmere.sqlite3")) as made:
+        made.backup(connection.connection)
+    connection.close()
+    book.forget()
 
 
 @pytest.fixture

@@ -104,7 +104,7 @@ def test_who_may_not_see_ticket_or_article_sees_no_steps(
     assert tick(api, "Signe", ticket, gone, 0).status_code == 404
 
 
-@settings(max_examples=25, suppress_health_check=list(HealthCheck), deadline=None)
+@settings(max_examples=10, suppress_health_check=list(HealthCheck), deadline=None)
 @given(rounds=st.lists(st.lists(st.integers(0, 2), max_size=5), min_size=1, max_size=6))
 def test_the_last_word_counts(
     log: Any, api: Any, article: Article, rounds: list[list[int]]
