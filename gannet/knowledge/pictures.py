@@ -83,7 +83,7 @@ def keep(acting: Acting, article: Article, given: Prepared) -> ArticlePicture:
 def check_size(name: str, size: int) -> None:
     """Refuse what is too large to look at."""
     if size > MOST_BYTES:
-        raise TooLarge(f"{name} has {size // 1_000_000} MB; at most 10 MB fit.")
+        raise TooLarge(f"{name} has {size // 1_000_000} MB: 10 MB is the most.")
 
 
 def remove_picture(article: Article, name: str) -> None:
@@ -132,7 +132,7 @@ def _opened(name: str, content: bytes) -> tuple[Image.Image, str]:
         if image.format not in _KINDS:
             raise wrong
         if image.width * image.height > MOST_PIXELS:
-            raise TooLarge(f"{name} has too many points: at most 40 million fit.")
+            raise TooLarge(f"{name} has too many points: 40 million is the most.")
         image.load()
     except (
         UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError,

@@ -124,7 +124,7 @@ def test_what_is_too_large_is_refused(monkeypatch: pytest.MonkeyPatch) -> None:
     with pytest.raises(TooLarge, match="too many points"):
         pictures.prepare("gate.png", picture(40, 30))
     monkeypatch.setattr(pictures, "MOST_BYTES", 20)
-    with pytest.raises(TooLarge, match="at most"):
+    with pytest.raises(TooLarge, match="the most"):
         pictures.prepare("gate.png", picture())
 
 
