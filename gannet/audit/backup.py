@@ -3,7 +3,7 @@
 A backup is a folder, or one file that ends in `.tar` with the same in it:
 
     gannet.sqlite3   the database
-    files/…          attachments, by the names that the database has for them
+    files/…          attachments and pictures of articles, by the names that the database has
     heads.jsonl      the signed heads of the event log, if there are any
     manifest.json    what there is, with sizes and SHA-256; written last
 
@@ -163,13 +163,17 @@ def about_database(file: Path) -> dict[str, Any]:
                 raise BackupError(f"{file.name} is damaged: {found}")
             last = read.execute("SELECT id, hash FROM audit_event ORDER BY id DESC LIMIT 1")
             number, last_hash = last.fetchone() or (0, "")
-            names = read.execute("SELECT file FROM tickets_attachment WHERE file <> ''")
+            files = {*read.execute("SELECT file FROM tickets_attachment WHERE file <> ''")}
+            # Before 0.12.0 articles had no pictures.
+            tables = read.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
+            if ("knowledge_articlepicture",) in tables.fetchall():
+                files |= {*read.execute("SELECT file FROM knowledge_articlepicture")}
             applied = read.execute("SELECT app, max(name) FROM django_migrations GROUP BY app")
             return {
                 "events": number,
                 # Before 0.7.0 it was kept as text.
                 "last_hash": last_hash.hex() if isinstance(last_hash, bytes) else last_hash,
-                "files": sorted({name for (name,) in names}),
+                "files": sorted(name for (name,) in files),
                 "migrations": dict(applied.fetchall()),
             }
     except sqlite3.DatabaseError as error:

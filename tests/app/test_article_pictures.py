@@ -1,7 +1,9 @@
 """Pictures of articles, what a text looks like before it is saved, followers, folders and PDF."""
 
 import io
+import sqlite3
 import zipfile
+from contextlib import closing
 from datetime import timedelta
 from typing import Any
 
@@ -10,6 +12,7 @@ import time_machine
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
+from gannet.audit.backup import about_database
 from gannet.knowledge import pictures, search
 from gannet.knowledge.actions import go_back, set_article_state, write_article
 from gannet.knowledge.links import linked
@@ -470,3 +473,22 @@ def test_pictures_sent_with_a_ticket_come_with_its_draft(log: Any, api: Any, by:
     assert f"![gate lamp](pictures/{kept.name})" in draft.body
     assert "pictures" in draft.versions.get().note
     assert draft.newest == 1
+
+
+@pytest.mark.parametrize("has_pictures", [True, False])
+def test_a_backup_has_the_pictures_of_articles(tmp_path: Any, has_pictures: bool) -> None:
+    file = tmp_path / "kept.sqlite3"
+    with closing(sqlite3.connect(file)) as made:
+        made.executescript(
+            "CREATE TABLE audit_event (id INTEGER, hash TEXT);"
+            "CREATE TABLE tickets_attachment (file TEXT);"
+            "CREATE TABLE django_migrations (app TEXT, name TEXT);"
+            "INSERT INTO tickets_attachment VALUES ('attachments/a.txt'), ('');"
+        )
+        if has_pictures:
+            made.executescript(
+                "CREATE TABLE knowledge_articlepicture (file TEXT);"
+                "INSERT INTO knowledge_articlepicture VALUES ('articles/gate.png');"
+            )
+    pictures_kept = ["articles/gate.png"] if has_pictures else []
+    assert about_database(file)["files"] == [*pictures_kept, "attachments/a.txt"]
