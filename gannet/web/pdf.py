@@ -4,9 +4,11 @@ from collections.abc import Mapping
 from functools import lru_cache
 from html import escape
 from pathlib import Path
+from types import ModuleType
 from typing import Any
 
 from django.conf import settings
+from PIL import ImageFile
 
 from gannet.web.errors import Problem
 
@@ -61,13 +63,7 @@ def as_pdf(
     A wide one has its pages turned, and smaller tables. `pictures` are content types and
     contents by the addresses that the body has, each after `WITH_PAGE`.
     """
-    try:
-        from weasyprint import HTML
-    except OSError as error:  # its drawing library is missing
-        raise NoPdf(
-            "PDF needs Pango on this machine: install libpango-1.0-0, libpangoft2-1.0-0 and "
-            "libharfbuzz-subset0."
-        ) from error
+    weasyprint = _printer()
     said = foot.replace("\\", " ").replace('"', "'").replace("\n", " ")
     style = _STYLE % {
         "font": _FONT,
@@ -81,8 +77,23 @@ def as_pdf(
         f"<!doctype html><html lang='en'><head><meta charset='utf-8'><title>{escape(title)}</title>"
         f"<style>{style}</style></head><body>{body}</body></html>"
     )
-    made: bytes = HTML(string=page, url_fetcher=ours_alone(pictures or {})).write_pdf()
+    made: bytes = weasyprint.HTML(string=page, url_fetcher=ours_alone(pictures or {})).write_pdf()
     return made
+
+
+@lru_cache
+def _printer() -> ModuleType:
+    """What prints. It lets Pillow open half pictures, everywhere: that is taken back at once."""
+    try:
+        import weasyprint
+    except OSError as error:  # its drawing library is missing
+        raise NoPdf(
+            "PDF needs Pango on this machine: install libpango-1.0-0, libpangoft2-1.0-0 and "
+            "libharfbuzz-subset0."
+        ) from error
+    ImageFile.LOAD_TRUNCATED_IMAGES = False
+    printer: ModuleType = weasyprint
+    return printer
 
 
 @lru_cache

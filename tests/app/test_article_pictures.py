@@ -23,6 +23,7 @@ from gannet.tickets import actions
 from gannet.upkeep.folders import as_folder, import_folder
 from gannet.web.errors import Invalid, TooLarge
 from gannet.web.markdown import as_html
+from gannet.web.pdf import as_pdf
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
 
@@ -120,6 +121,12 @@ def test_what_is_wider_than_pages_is_made_as_wide(given: Any, kept: Any) -> None
 def test_what_is_no_picture_is_refused_by_name(content: bytes, why: str) -> None:
     with pytest.raises(Invalid, match=why):
         pictures.prepare("gate.png", content)
+
+
+def test_half_a_picture_is_refused_after_a_pdf_too() -> None:
+    assert as_pdf("One", "<p>One.</p>").startswith(b"%PDF")
+    with pytest.raises(Invalid, match="no picture"):
+        pictures.prepare("gate.png", picture()[:60])
 
 
 def test_what_is_too_large_is_refused(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -317,9 +317,9 @@ from gannet.tickets.actions import NewTicket, log_ticket
 who = Person.objects.filter(name__startswith="Marit ").order_by("pk")[0]
 marit = Acting(person=who, now=timezone.now())
 body = "Before noon:\\n\\n1. [ ] Wind the clock.\\n2. [ ] Ring the bell."
-one = write_article(marit, {"title": "Winding the harbour clock", "body": body})
+one = write_article(marit, {"title": "Ringing in the forenoon", "body": body})
 set_article_state(marit, one.pk, "published")
-new = NewTicket(requester=who, title="Winding the harbour clock", text="It stands.")
+new = NewTicket(requester=who, title="Ringing in the forenoon", text="It stands.")
 print(log_ticket(new, marit).pk)
 """).split()[-1]
     signe = screen("Signe", 1280, 900)
@@ -327,9 +327,9 @@ print(log_ticket(new, marit).pk)
     signe.see("It stands.")
     signe.until(
         "the article is suggested",
-        lambda: signe.driver.find_elements(By.PARTIAL_LINK_TEXT, "Winding the harbour clock"),
+        lambda: signe.driver.find_elements(By.PARTIAL_LINK_TEXT, "Ringing in the forenoon"),
     )
-    signe.driver.find_element(By.PARTIAL_LINK_TEXT, "Winding the harbour clock").click()
+    signe.driver.find_element(By.PARTIAL_LINK_TEXT, "Ringing in the forenoon").click()
     signe.see("0 of 2 steps done")
     boxes = signe.driver.find_elements(By.CSS_SELECTOR, "[role=checkbox]")
     assert [one.get_attribute("aria-label") for one in boxes] == [
