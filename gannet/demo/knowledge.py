@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from gannet.demo.article_pictures import DRAWINGS, content_of
 from gannet.demo.articles import Told, told
 from gannet.demo.stories import FAULTS, Fault
+from gannet.demo.translated import make_translations
 from gannet.estate.models import Service
 from gannet.knowledge import pictures
 from gannet.knowledge.actions import set_article_state, write_article
@@ -154,6 +155,8 @@ def make_handbook(now: datetime, seed: int) -> None:
         article.save(update_fields=["review_s"])
     ArticleRead.objects.bulk_create(reads, batch_size=500)
     ArticleVote.objects.bulk_create(votes, batch_size=500)
+    everyday = Article.objects.filter(pk__in=published).select_related("service", "original")
+    make_translations(list(everyday.order_by("pk")), lead, now)
 
 
 def _illustrated(one: Told) -> tuple[str, pictures.Prepared | None]:

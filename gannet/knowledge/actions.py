@@ -8,6 +8,7 @@ from django.dispatch import Signal
 
 from gannet.estate.models import Service
 from gannet.knowledge import search
+from gannet.knowledge.languages import check_free
 from gannet.knowledge.links import DESK, SOME
 from gannet.knowledge.models import (
     Article,
@@ -102,6 +103,8 @@ def write_article(acting: Acting, given: dict[str, Any], number: int | None = No
                 f"{theirs.by.name} saved version {theirs.number} meanwhile.",
                 current={"title": theirs.title, "body": theirs.body, "version": theirs.number},
             )
+    if "language" in given and given["language"] != article.language:
+        check_free(article, given["language"], is_another=False)
     before = article.for_everybody if number is not None else DESK
     found = _save(article, acting, **given)
     if article.for_everybody == SOME:
@@ -171,6 +174,8 @@ def _publish(article: Article, acting: Acting) -> None:
         raise Invalid("It says nothing yet.", fields={"body": "This is empty."})
     article.title, article.body, article.version = newest.title, newest.body, newest.number
     article.title_folded = fold(article.title)
+    if article.original is not None:  # it says what its original says now
+        article.of_version = article.original.version
     article.review_s = max(article.review_s or 0, acting.now_s + REVIEW_AFTER_S)
     if newest.published_s is None:
         ArticleVersion.objects.filter(pk=newest.pk).update(published_s=acting.now_s)
@@ -185,7 +190,9 @@ def reviewed(acting: Acting, number: int) -> Article:
     if article.state != ArticleState.PUBLISHED:
         raise Invalid("Only what is published is reviewed.")
     article.review_s = acting.now_s + REVIEW_AFTER_S
-    article.save(update_fields=["review_s"])
+    if article.original is not None:
+        article.of_version = article.original.version
+    article.save(update_fields=["review_s", "of_version"])
     return article
 
 

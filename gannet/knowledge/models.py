@@ -48,6 +48,10 @@ class Article(models.Model):
     made_s = models.BigIntegerField()
     changed_s = models.BigIntegerField()
     used = models.PositiveIntegerField(default=0)
+    language = models.CharField(max_length=12, default="en")
+    # Of a translation: the article that was written first, and which version of it this says.
+    original = models.ForeignKey("self", models.SET_NULL, null=True, related_name="translations")
+    of_version = models.PositiveIntegerField(null=True)
 
     class Meta:
         ordering = ["-changed_s", "-id"]
@@ -57,7 +61,10 @@ class Article(models.Model):
 
 
 class ArticleVersion(models.Model):
-    """One text of an article, by whom and why; versions are never changed."""
+    """One text of an article, by whom and why.
+
+    Nothing is added to a version; what may not stand anywhere is removed from it.
+    """
 
     article = models.ForeignKey(Article, models.CASCADE, related_name="versions")
     number = models.PositiveIntegerField()

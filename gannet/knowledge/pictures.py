@@ -104,6 +104,11 @@ def found_picture(article: Article, name: str) -> ArticlePicture:
     return row
 
 
+def names_of(name: str, content: bytes) -> list[str]:
+    """What the picture of a file may be called here."""
+    return [_name(name, content, ending) for ending, _ in _KINDS.values()]
+
+
 def prepared_of(files: Iterable[tuple[str, bytes]]) -> list[Prepared]:
     """The pictures among some files; what is none of ours is left out."""
     found = []

@@ -4,7 +4,7 @@ The module that speaks SQLite's FTS5 for articles. The index holds what readers 
 words by the core; who may see what is a condition of the query that reads the articles.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -22,6 +22,8 @@ CREATE = (
     "CREATE VIRTUAL TABLE article_vocabulary USING fts5vocab('article_words', 'row')",
 )
 DROP = ("DROP TABLE article_vocabulary", "DROP TABLE article_words")
+# What readers see of an article beside its text: given by what its text follows.
+also_said: list[Callable[[Article], str]] = []
 _COMMON = frozenset("the a an of on in to is it and or not for with my our no at from i".split())
 _MOST_WORDS, _MOST_RANKED, _MOST_KNOWN = 12, 60, 5_000
 _LONGEST = 100_000
@@ -48,8 +50,12 @@ def index(article: Article) -> None:
         cursor.execute("DELETE FROM article_words WHERE rowid = %s", [article.pk])
         cursor.execute(
             "INSERT INTO article_words(rowid, title, body) VALUES (%s, %s, %s)",
-            [article.pk, _cut(article.title), _cut(article.body)],
+            [article.pk, _cut(article.title), _cut(_all_said(article))],
         )
+
+
+def _all_said(article: Article) -> str:
+    return " ".join([article.body, *(said(article) for said in also_said)])
 
 
 def forget(number: int) -> None:
@@ -203,7 +209,7 @@ def _votes(numbers: Iterable[int]) -> dict[int, tuple[int, int]]:
 
 
 def _coverage(article: Article, groups: Sequence[Sequence[str]]) -> float:
-    there = set(words_of(article.title)) | set(words_of(article.body[:_LONGEST]))
+    there = set(words_of(article.title)) | set(words_of(_all_said(article)[:_LONGEST]))
     has = sum(
         any(one.startswith(word) for word in group for one in there) for group in groups
     )  # fmt: skip

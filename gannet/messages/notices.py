@@ -35,6 +35,8 @@ _ABOUT = {
     "merged": "end",
 }
 # Told as they happen, but nothing to act on later.
+# Of what is no event of the rulebook: what people may not want to be told, in words.
+optional: dict[str, str] = {}
 _NOT_SHOWN = frozenset({"logged"})
 # What is dealt with by reading the ticket.
 _READ = ("hold", "said", "reply", "taken", "priority", "follow", "back", "tasks", "decided", "late")

@@ -80,6 +80,13 @@ class ArticlesOfSubjectShape(Shape):
     articles = SubjectArticleShape(many=True)
 
 
+class SubjectsShape(Shape):
+    """Articles by category, and which words were read as which others."""
+
+    subjects = ArticlesOfSubjectShape(many=True)
+    read_as = serializers.ListField(child=serializers.CharField())
+
+
 class OffersShape(Shape):
     articles = OfferedArticleShape(many=True)
     items = OfferedItemShape(many=True)

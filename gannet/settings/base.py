@@ -37,6 +37,7 @@ INSTALLED_APPS = [
     "gannet.messages",
     "gannet.trials",
     "gannet.reports",
+    "gannet.upkeep",
     "gannet.web",
 ]
 MIDDLEWARE = [

@@ -9,6 +9,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from gannet.messages.notices import optional
 from gannet.people.access import person_of
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.people.permissions import DeskReads
@@ -96,12 +97,20 @@ class PreferencesShape(Shape):
     digest_at = serializers.RegexField(r"^([01]\d|2[0-3]):[0-5]\d$", required=False)
 
 
+class OtherWishShape(Shape):
+    """Something that somebody is told of unless they wish otherwise."""
+
+    event = serializers.CharField()
+    words = serializers.CharField()
+
+
 class PreferencesAnswerShape(Shape):
     events = serializers.DictField(child=serializers.CharField())
     quiet = serializers.DictField(allow_null=True)
     digest_at = serializers.CharField()
     choices = serializers.ListField(child=serializers.CharField())
     wishes = serializers.ListField(child=serializers.CharField())
+    others = OtherWishShape(many=True, help_text="told or not: wished at once, or never")
 
 
 class AbsencesView(GannetView):
@@ -291,6 +300,7 @@ def _preferences(person: Person) -> dict[str, Any]:
         "digest_at": person.preferences.get("digest_at") or book.quiet.get("digest_at", "07:30"),
         "choices": sorted(told),
         "wishes": list(staff.WISHES),
+        "others": [{"event": event, "words": words} for event, words in optional.items()],
     }
 
 

@@ -65,6 +65,11 @@ def draft_of_known_error(ticket: Ticket, workaround: str, acting: Acting) -> Art
     return text.drafted(acting, title, body, [], kind=ArticleKind.KNOWN_ERROR)
 
 
+def plain_of(ticket: Ticket, words: str) -> str:
+    """Words of a record as an article made of it says them."""
+    return _Text(ticket, [words]).plain(words)
+
+
 class _Text:
     """Words of a record without the people in them, and who was taken out."""
 

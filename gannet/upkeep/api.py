@@ -14,107 +14,24 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from gannet.estate.finding import find_service
-from gannet.knowledge import actions, links, pictures, readers
-from gannet.knowledge.models import Article, ArticleState, ArticleVote, SameWords
-from gannet.knowledge.search import Found, readable, reads_drafts, search
+from gannet.knowledge import actions, links, readers
+from gannet.knowledge.models import Article, ArticleState, SameWords
+from gannet.knowledge.search import readable, search
 from gannet.people.access import acting, person_of
 from gannet.people.models import Person
 from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.upkeep import folders, judging, shapes, wants
-from gannet.upkeep.followed import followed
+from gannet.upkeep.reading import article_json, find_article, found_json
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing
-from gannet.web.markdown import Html
 from gannet.web.parsers import FormReader
 from gannet.web.shape import given
 from gannet_core import knowledge as core
 from gannet_core.conditions import words_of
-from gannet_core.excerpts import start_of
 from gannet_core.instants import seconds_of
 
-_MOST, _MOST_SAME = 100, 200
+_MOST, _MOST_SAME, _FARTHEST = 100, 200, 1_000_000
 _LINK = re.compile(r"/articles/(\d{1,15})\b")
-
-
-def line_json(article: Article) -> dict[str, Any]:
-    return {
-        "id": article.pk,
-        "title": article.title,
-        "state": article.state,
-        "kind": article.kind,
-        "service": article.service.name if article.service else "",
-        "category": article.category,
-        "author": article.author.name,
-        "owner": article.owner.name if article.owner else "",
-        "for_everybody": article.for_everybody == links.EVERYBODY,
-        "is_for_some": article.for_everybody == links.SOME,
-        "used": article.used,
-        "changed_s": article.changed_s,
-        "version": article.version,
-        "newest": article.newest,
-        "review_s": article.review_s,
-    }
-
-
-def _found_json(article: Article, found: Found | None) -> dict[str, Any]:
-    return {
-        **line_json(article),
-        "starts": start_of(article.body, 180),
-        "score": found.rank.score if found else None,
-        "why": found.rank.explain() if found else [],
-        "read_as": [f"{word} as {', '.join(other)}" for word, other in found.read_as.items()]
-        if found
-        else [],
-    }
-
-
-def article_json(article: Article, person: Person) -> dict[str, Any]:
-    may_change = actions.may_change(person, article) and person.is_on_desk
-    newest = article.versions.filter(number=article.newest).first() if may_change else None
-    mine = ArticleVote.objects.filter(
-        article=article, person=person, version=article.version
-    ).first()
-    return {
-        **line_json(article),
-        "body": article.body,
-        "html": Html(article.body, pictures.address(article.pk)),
-        "service_id": article.service_id,
-        "source": article.source_id if person.is_on_desk else None,
-        "audience": list(article.audiences.order_by("kind", "name").values("kind", "name"))
-        if reads_drafts(person)
-        else [],
-        "may_change": may_change,
-        "may_publish": actions.is_editor(person),
-        "may_vote": article.state == ArticleState.PUBLISHED
-        and person.pk not in (article.owner_id, article.author_id),
-        "draft_title": newest.title if newest else article.title,
-        "draft_body": newest.body if newest else article.body,
-        "follows": followed(article, person),
-        "is_followed": article.followers.filter(person=person).exists(),
-        "my_vote": {"helped": mine.helped, "why": mine.why, "answer": mine.answer}
-        if mine
-        else None,
-        "related": _related(article, person),
-    }
-
-
-def _related(article: Article, person: Person) -> list[dict[str, Any]]:
-    now_s = seconds_of(timezone.now())
-    found = search(article.title, person, now_s, most=6, any_word=True)
-    return [
-        {"id": one.article.pk, "title": one.article.title}
-        for one in found
-        if one.article.pk != article.pk and one.coverage >= 0.3
-    ][:4]
-
-
-def find_article(request: Request, number: int) -> Article:
-    """An article that may be read by whoever asks."""
-    rows = readable(person_of(request)).select_related("author", "owner", "service")
-    article: Article | None = rows.filter(pk=number).first()
-    if article is None:
-        raise Missing("There is no such article, or it is not for you to read.")
-    return article
 
 
 class ArticlesView(GannetView):
@@ -128,6 +45,7 @@ class ArticlesView(GannetView):
             OpenApiParameter("q", str),
             OpenApiParameter("state", str),
             OpenApiParameter("category", str),
+            OpenApiParameter("skip", int, description="so many of those without words"),
         ],
         responses=shapes.SoughtArticleShape(many=True),
     )
@@ -135,20 +53,24 @@ class ArticlesView(GannetView):
         words, person = request.query_params.get("q", "")[:120], person_of(request)
         state = request.query_params.get("state", "")
         if words.strip():
-            found = search(words, person, seconds_of(timezone.now()), most=_MOST, any_word=True)
+            now_s = seconds_of(timezone.now())
+            found = search(words, person, now_s, most=_MOST, any_word=True)
+            readers.note_search(person, words, max((o.coverage for o in found), default=0.0), now_s)
             numbers = [one.article.pk for one in found]
             rows = Article.objects.filter(pk__in=numbers).select_related(
                 "author", "owner", "service"
             )
             known = {row.pk: row for row in rows}
-            return Response([_found_json(known[one.article.pk], one) for one in found])
+            return Response([found_json(known[one.article.pk], one) for one in found])
         rows = readable(person).select_related("author", "owner", "service")
         if state:
             rows = rows.filter(state__in=state.split(",")[:4])
         category = request.query_params.get("category", "")[:80]
         if category:
             rows = rows.filter(category__startswith=category)
-        return Response([_found_json(article, None) for article in rows[:_MOST]])
+        skip = int(number) if (number := request.query_params.get("skip", "0")).isdecimal() else 0
+        skip = min(skip, _FARTHEST)
+        return Response([found_json(article, None) for article in rows[skip : skip + _MOST]])
 
     @extend_schema(
         operation_id="write_article",

@@ -11,7 +11,8 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.knowledge import actions, links, pictures
+from gannet.knowledge import actions, links, pictures, translations
+from gannet.knowledge.languages import OURS, languages
 from gannet.knowledge.models import (
     Article,
     ArticleFollower,
@@ -23,9 +24,9 @@ from gannet.knowledge.search import readable, reads_drafts
 from gannet.people.access import acting, person_of
 from gannet.people.models import Person
 from gannet.people.permissions import DeskReads, DeskWorks
-from gannet.upkeep import shapes
-from gannet.upkeep.api import find_article
+from gannet.upkeep import removing, shapes
 from gannet.upkeep.printing import MOST, articles_as_pdf
+from gannet.upkeep.reading import article_json, find_article
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing, Refused
 from gannet.web.markdown import Html
@@ -120,6 +121,27 @@ class PictureView(GannetView):
         return Response(status=204)
 
 
+class RemovalView(GannetView):
+    permission_classes = [DeskWorks]
+
+    @extend_schema(
+        operation_id="remove_of_article",
+        request=shapes.RemoveOfArticleShape,
+        responses=shapes.RemovalShape,
+    )
+    def post(self, request: Request, number: int) -> Response:
+        """Remove words or a picture from every version for good; with `trial`, say where it is."""
+        article, said = _changed_by(request, number), given(shapes.RemoveOfArticleShape, request)
+        words, picture, reason = said["words"], said["picture"], said["reason"]
+        if said["trial"]:
+            found = removing.removal_of(article, words, picture)
+        elif picture:
+            found = removing.remove_picture(acting(request), article, picture, reason)
+        else:
+            found = removing.remove_words(acting(request), article, words, reason)
+        return Response({"versions": list(found.versions), "notes": found.notes})
+
+
 class PreviewView(GannetView):
     permission_classes = [DeskReads]
 
@@ -177,11 +199,41 @@ class AudiencesView(GannetView):
 
     @extend_schema(operation_id="article_audiences", responses=shapes.AudiencesShape)
     def get(self, request: Request) -> Response:
-        """The departments that an article can be for."""
+        """The departments that an article can be for, and the languages that it can be in."""
         named = Person.objects.filter(is_active=True).exclude(department="").order_by("department")
         return Response(
-            {"departments": list(named.values_list("department", flat=True).distinct())}
+            {
+                "departments": list(named.values_list("department", flat=True).distinct()),
+                "languages": [{"key": key, "name": name} for key, name in languages().items()],
+                "ours": OURS,
+            }
         )
+
+
+class TranslationsView(GannetView):
+    permission_classes = [DeskWorks]
+
+    @extend_schema(
+        operation_id="translate_article",
+        request=shapes.TranslateShape,
+        responses={201: shapes.WholeArticleShape},
+    )
+    def post(self, request: Request, number: int) -> Response:
+        """A draft in another language; or an article that is there already is this one in its."""
+        article, said = find_article(request, number), given(shapes.TranslateShape, request)
+        if said["other"] is not None:
+            translations.link(acting(request), article, find_article(request, said["other"]))
+            made = article
+        else:
+            made = translations.translate(acting(request), article, said["language"])
+        fresh = find_article(request, made.pk)
+        return Response(article_json(fresh, person_of(request)), status=201)
+
+    @extend_schema(operation_id="unlink_translation", responses={204: None})
+    def delete(self, request: Request, number: int) -> Response:
+        """A translation is an article of its own from now on."""
+        translations.unlink(acting(request), find_article(request, number))
+        return Response(status=204)
 
 
 class FollowArticleView(GannetView):
@@ -249,7 +301,9 @@ urlpatterns = [
     path("api/articles/audiences", AudiencesView.as_view()),
     path("api/articles/<number:number>/pictures", PicturesView.as_view()),
     path("api/articles/<number:number>/pictures/<str:name>", PictureView.as_view()),
+    path("api/articles/<number:number>/removal", RemovalView.as_view()),
     path("api/articles/<number:number>/preview", PreviewView.as_view()),
     path("api/articles/<number:number>/writers", WritersView.as_view()),
+    path("api/articles/<number:number>/translations", TranslationsView.as_view()),
     path("api/articles/<number:number>/following", FollowArticleView.as_view()),
 ]

@@ -7,7 +7,7 @@ same bytes, so that a folder can be kept under version control and compared.
 import io
 import re
 import zipfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, time
 from typing import Any
@@ -17,6 +17,7 @@ from django.db import transaction
 
 from gannet.estate.models import Service
 from gannet.knowledge import actions, links, pictures
+from gannet.knowledge.languages import OURS, family_of, languages, name_of
 from gannet.knowledge.models import Article, ArticleKind, ArticlePicture, ArticleState
 from gannet.people.acting import Acting
 from gannet.people.models import Person
@@ -27,8 +28,10 @@ from gannet_core.instants import instant_of, seconds_of
 
 MOST_FILES, MOST_BYTES, MOST_OF_ONE = 2_000, 30_000_000, 400_000
 _FENCE = re.compile(r"\A---[ \t]*\n(.*?\n)---[ \t]*\n?", re.DOTALL)
-_KEYS = ("number", "title", "kind", "state", "service", "category", "for", "owner", "review")
+_KEYS = ("number", "title", "kind", "state", "service", "category", "for", "owner", "review",
+         "language", "translates")  # fmt: skip
 _WHOM = {links.DESK: "desk", links.EVERYBODY: "everybody"}
+_NUMBERS_END = 2**53
 _EPOCH = (1980, 1, 1, 0, 0, 0)  # of every file in it: the same articles are the same bytes
 NEW, CHANGED, SAME, WRONG = "new", "changed", "same", "wrong"
 
@@ -95,6 +98,10 @@ def as_file(row: Article) -> str:
         "owner": row.owner.email if row.owner else "",
         "review": "" if row.review_s is None else f"{instant_of(row.review_s):%Y-%m-%d}",
     }
+    if row.language != OURS:
+        head["language"] = row.language
+    if row.original_id is not None:
+        head["translates"] = row.original_id
     said = yaml.safe_dump(head, sort_keys=False, allow_unicode=True, width=1_000)
     return f"---\n{said}---\n\n{row.body.strip()}\n"
 
@@ -172,32 +179,65 @@ def import_folder(acting: Acting, content: bytes, *, is_trial: bool) -> list[Lin
     if person is None or not person.is_on_desk or not actions.is_editor(person):
         raise Refused("Only knowledge editors and leads of the desk import articles.")
     lines = []
-    for one in read_folder(content):
+    files = read_folder(content)
+    here = {_number(one.data, "number") for one in files} - {0}
+    # What is translated comes before what translates it, whatever their files are called.
+    files.sort(key=lambda one: one.data.get("translates") is not None)
+    became: dict[int, int] = {}
+    for one in files:
         try:
             with transaction.atomic():
-                lines.append(_one(acting, one, is_trial=is_trial))
+                line = _one(acting, one, _Originals(became, here if is_trial else set()), is_trial)
+                lines.append(line)
+                said = _number(one.data, "number")
+                if line.number is not None and said:
+                    became[said] = line.number
         except Problem as error:
             fields = error.extra.get("fields") or {}
             why = "; ".join(f"{name}: {words}" for name, words in fields.items())
             lines.append(Line(one.file, WRONG, str(one.data.get("title", "")), None,
                               why or error.detail))  # fmt: skip
-    return lines
+    return sorted(lines, key=lambda line: line.file)
 
 
-def _one(acting: Acting, one: Read, *, is_trial: bool) -> Line:
+@dataclass(frozen=True)
+class _Originals:
+    """What the numbers in a folder's files became here, and those that would come with it."""
+
+    became: Mapping[int, int]
+    coming: Collection[int]
+
+    def of(self, one: Read) -> Article | None:
+        """The article that a file translates."""
+        if one.data.get("translates") is None:
+            return None
+        said = _number(one.data, "translates")
+        number = self.became.get(said, said)
+        found = Article.objects.filter(pk=number).first()
+        if found is None and said not in self.coming:
+            raise Invalid(f"translates: there is no article {said or 'of that number'}.")
+        return found.original or found if found is not None else None
+
+
+def _one(acting: Acting, one: Read, originals: _Originals, is_trial: bool) -> Line:
     if one.why:
         return Line(one.file, WRONG, why=one.why)
     unknown = sorted(str(name) for name in one.data if name not in _KEYS)
     if unknown:
         raise Invalid(f"“{unknown[0]}” is none of {', '.join(_KEYS)}.")
     given, state = _given(one)
-    article = _known(one.data, given["title"])
+    article = _known(one.data, given["title"], given["language"])
     kept = {name: _prepared(name, content) for name, content in one.shown.items()}
     there = set(article.pictures.values_list("name", flat=True)) if article else set()
     lost = [name for name in pictures.shown_in(one.body) if name not in {*kept, *there}]
     if lost:
         raise Invalid(f"pictures/{lost[0]} is not in the folder.")
-    if article is not None and _is_same(article, given, one, state):
+    original = originals.of(one)
+    if original is not None and (article is None or article.pk != original.pk):
+        taken = family_of(original).filter(language=given["language"])
+        if taken.exclude(pk=article.pk if article else 0).exists():
+            raise Invalid(f"language: {original.pk} is in {name_of(given['language'])} already.")
+    if article is not None and _is_same(article, given, one, state, original):
         return Line(one.file, SAME, given["title"], article.pk)
     does = NEW if article is None else CHANGED
     if is_trial:
@@ -206,6 +246,9 @@ def _one(acting: Acting, one: Read, *, is_trial: bool) -> Line:
     row = actions.write_article(acting, given, article.pk if article else None)
     for name, picture in kept.items():
         pictures.keep(acting, row, replace(picture, name=name))
+    if original is not None and row.original_id != original.pk and row.pk != original.pk:
+        row.original, row.of_version = original, original.version
+        row.save(update_fields=["original", "of_version"])
     if row.state != state or row.newest != row.version:
         row = actions.set_article_state(acting, row.pk, state)
     row.owner, row.review_s = owner or row.owner, review_s or row.review_s
@@ -242,7 +285,11 @@ def _given(one: Read) -> tuple[dict[str, Any], str]:
         if owner is None:
             raise Invalid(f"owner: nobody has the address “{data['owner']}”.")
     whom, audience = _whom(data.get("for", "desk"))
+    language = str(data.get("language", OURS))
+    if language not in languages():
+        raise Invalid(f"language: there is no “{language}”.")
     return {
+        "language": language,
         "title": title,
         "body": one.body,
         "kind": kind,
@@ -278,18 +325,26 @@ def _review(said: Any) -> int | None:
     return seconds_of(datetime.combine(day, time(), tzinfo=UTC))
 
 
-def _known(data: Mapping[str, Any], title: str) -> Article | None:
+def _known(data: Mapping[str, Any], title: str, language: str) -> Article | None:
     """The article of a file: by its number where its title is the same too, else by its title."""
     rows = Article.objects.select_related("service", "owner")
-    number = data.get("number")
-    if isinstance(number, int):
-        found = rows.filter(pk=number).first()
-        if found is not None:
-            return found
-    return rows.filter(title_folded=fold(title)).order_by("pk").first()
+    found = rows.filter(pk=_number(data, "number")).first()
+    if found is not None:
+        return found
+    named = rows.filter(title_folded=fold(title), language=language)
+    return named.order_by("pk").first()
 
 
-def _is_same(article: Article, given: Mapping[str, Any], one: Read, state: str) -> bool:
+def _number(data: Mapping[str, Any], name: str) -> int:
+    """A number that a file says; 0 where it says none that a record can have."""
+    said = data.get(name)
+    is_one = isinstance(said, int) and not isinstance(said, bool) and 0 < said < _NUMBERS_END
+    return int(said) if is_one else 0  # type: ignore[arg-type]
+
+
+def _is_same(
+    article: Article, given: Mapping[str, Any], one: Read, state: str, original: Article | None
+) -> bool:
     """Whether a file says nothing new of its article."""
     whom = given["for_everybody"]
     there = {(row.kind, row.name) for row in article.audiences.all()}
@@ -299,6 +354,8 @@ def _is_same(article: Article, given: Mapping[str, Any], one: Read, state: str) 
         (article.title, article.body.strip(), article.kind, article.state, article.category)
         == (given["title"], one.body, given["kind"], state, given["category"])
         and article.service == given["service"]
+        and article.language == given["language"]
+        and (original is None or original.pk in (article.pk, article.original_id))
         and article.for_everybody == whom
         and there == wanted
         and given["owner"] in (None, article.owner)

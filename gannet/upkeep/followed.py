@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from typing import Any
 
+from gannet.knowledge import search
 from gannet.knowledge.models import Article, ArticleKind
 from gannet.people.models import Person
 from gannet.problems.models import KIND, ProblemFacts
@@ -34,6 +35,27 @@ def followed(article: Article, reader: Person) -> dict[str, Any] | None:
         "since_s": facts.workaround_s,
         "ended_s": None if problem.is_open else problem.resolved_s or problem.closed_s,
     }
+
+
+def said_beside(article: Article) -> str:
+    """What everybody who reads an article of a known error reads of it too: for the search.
+
+    What only the desk reads is left out, or words would give it away.
+    """
+    if article.kind != ArticleKind.KNOWN_ERROR or article.source_id is None:
+        return ""
+    facts = ProblemFacts.objects.filter(
+        ticket=article.source_id, ticket__kind=KIND, ticket__is_confidential=False,
+        known_s__isnull=False, is_for_portal=1,
+    )  # fmt: skip
+    return next(iter(facts.values_list("workaround", flat=True)), "")
+
+
+def index_again(sender: Any, *, instance: ProblemFacts, **_: Any) -> None:
+    """What is known of a problem was changed: its articles are found by the new words."""
+    following = Article.objects.filter(kind=ArticleKind.KNOWN_ERROR, source=instance.ticket_id)
+    for article in following:
+        search.index(article)
 
 
 def fixed_since(articles: Iterable[Article]) -> dict[int, str]:

@@ -32,6 +32,7 @@ class WriteArticleShape(Shape):
         required=False, help_text="the version that was edited: refused when there is a newer one"
     )
     note = _words(max_length=200, allow_blank=True, required=False, default="")
+    language = _words(max_length=12, required=False, help_text="BCP 47; left out: as it is")
 
 
 class ArticleStateShape(Shape):
@@ -54,6 +55,8 @@ class ListedArticleShape(Shape):
     version = _number()
     newest = _number(help_text="larger than version where something waits to be published")
     review_s = _number(allow_null=True)
+    language = _words(help_text="BCP 47")
+    language_name = _words(help_text="as the language calls itself")
 
 
 class RankPartShape(Shape):
@@ -148,14 +151,55 @@ class PreviewedShape(Shape):
     missing = _list(child=_words(), help_text="pictures that it names and that are not there")
 
 
+class RemoveOfArticleShape(Shape):
+    """Words, or a picture by its name, to be removed for good; why is needed to do it."""
+
+    words = _words(max_length=400, allow_blank=True, required=False, default="")
+    picture = _words(max_length=80, allow_blank=True, required=False, default="")
+    reason = _words(max_length=300, allow_blank=True, required=False, default="")
+    trial = _yes(required=False, default=False)
+
+
+class RemovalShape(Shape):
+    """Where an article has it, or had it."""
+
+    versions = _list(child=_number())
+    notes = _number()
+
+
 class WriterShape(Shape):
     """Somebody else who is writing the same article now."""
 
     name = _words()
 
 
+class LanguageShape(Shape):
+    key = _words(help_text="BCP 47")
+    name = _words()
+
+
 class AudiencesShape(Shape):
     departments = _list(child=_words())
+    languages = LanguageShape(many=True)
+    ours = _words(help_text="the language that articles are in unless they say otherwise")
+
+
+class TranslateShape(Shape):
+    """A language to be translated into; or an article that is there already."""
+
+    language = _words(max_length=12, required=False, default="")
+    other = _number(required=False, allow_null=True, default=None)
+
+
+class TranslationShape(Shape):
+    """The same article in another language."""
+
+    id = _number()
+    title = _words()
+    language = _words()
+    language_name = _words()
+    state = _words()
+    is_original = _yes()
 
 
 class FollowArticleShape(Shape):
@@ -186,6 +230,10 @@ class WholeArticleShape(ListedArticleShape):
     draft_body = _words()
     my_vote = MyVoteShape(allow_null=True)
     related = RelatedArticleShape(many=True)
+    translations = TranslationShape(many=True)
+    is_behind = _yes(help_text="its original says something newer")
+    of_version = _number(allow_null=True, help_text="the version of its original that it says")
+    is_translation = _yes()
 
 
 class ArticleLifeShape(Shape):
@@ -214,7 +262,7 @@ class OwnerShape(Shape):
 
 WANTS = (
     "disputed", "review late", "owner left", "lost link", "altered since", "fixed since",
-    "review soon", "stale",
+    "review soon", "translation behind", "stale",
 )  # fmt: skip
 
 

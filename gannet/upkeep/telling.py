@@ -26,6 +26,7 @@ _WORDS = {
     "lost link": "has a link that leads nowhere",
     "altered since": "speaks of what a change has altered",
     "fixed since": "is about a known error that is over",
+    "translation behind": "says less than the article it is a translation of",
     "stale": "has been read by nobody for half a year",
 }
 

@@ -16,6 +16,7 @@ from gannet.knowledge.models import (
     SameWords,
     Search,
 )
+from gannet.knowledge.translations import behind
 from gannet.tickets.models import Ticket
 from gannet.upkeep.altered import altered
 from gannet.upkeep.followed import fixed_since
@@ -62,7 +63,7 @@ def wanting(now_s: int) -> list[dict[str, Any]]:
 def _wanting_of(published: list[Article], now_s: int) -> list[dict[str, Any]]:
     votes, reads = votes_of(published), _reads(now_s)
     lost, touched = with_lost_links(published), altered(published, now_s)
-    fixed = fixed_since(published)
+    fixed, late = fixed_since(published), behind(published)
     found = []
     for article in published:
         one = _wanting(article, votes, reads, now_s)
@@ -73,6 +74,8 @@ def _wanting_of(published: list[Article], now_s: int) -> list[dict[str, Any]]:
         one["why"] += [
             {"what": "altered since", "note": said} for said in touched.get(article.pk, ())
         ]
+        if article.pk in late:
+            one["why"].append({"what": "translation behind", "note": late[article.pk]})
         if article.pk in fixed:
             one["why"].append({"what": "fixed since", "note": fixed[article.pk]})
         if one["why"]:
@@ -206,6 +209,8 @@ def _alike(articles: list[Article]) -> list[dict[str, Any]]:
         for other, more in bags[place + 1 :]:
             if min(len(words), len(more)) < 0.5 * max(len(words), len(more)):
                 continue
+            if (one.original_id or one.pk) == (other.original_id or other.pk):
+                continue  # the same in two languages
             share = core.likeness(words, more)
             if share >= ALIKE_FROM:
                 found.append({"one": one.pk, "other": other.pk, "share": round(share, 2)})

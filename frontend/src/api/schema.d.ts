@@ -341,6 +341,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/articles/{number}/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Remove words or a picture from every version for good; with `trial`, say where it is. */
+        post: operations["remove_of_article"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/articles/{number}/reviewed": {
         parameters: {
             query?: never;
@@ -370,6 +387,24 @@ export interface paths {
         put: operations["set_article_state"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/articles/{number}/translations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A draft in another language; or an article that is there already is this one in its. */
+        post: operations["translate_article"];
+        /** @description A translation is an article of its own from now on. */
+        delete: operations["unlink_translation"];
         options?: never;
         head?: never;
         patch?: never;
@@ -434,7 +469,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The departments that an article can be for. */
+        /** @description The departments that an article can be for, and the languages that it can be in. */
         get: operations["article_audiences"];
         put?: never;
         post?: never;
@@ -1922,7 +1957,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Every published article that its reader may read, by category. */
+        /** @description Every published article that its reader may read, by category; or those that words find. */
         get: operations["portal_articles"];
         put?: never;
         post?: never;
@@ -5216,6 +5251,9 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         AudiencesShape: {
             departments: string[];
+            languages: components["schemas"]["LanguageShape"][];
+            /** @description the language that articles are in unless they say otherwise */
+            ours: string;
         };
         /** @enum {string} */
         BecomesEnum: "done" | "not needed" | "withdrawn" | "over";
@@ -6896,6 +6934,12 @@ export interface components {
         /** @enum {string} */
         LanesEnum: "service" | "team" | "holder" | "place" | "group";
         /** @description A serializer that refuses what it does not know, naming it. */
+        LanguageShape: {
+            /** @description BCP 47 */
+            key: string;
+            name: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         LeafShape: {
             says: string;
             actual: unknown;
@@ -7714,6 +7758,11 @@ export interface components {
             name: string;
             is_typing: boolean;
         };
+        /** @description Something that somebody is told of unless they wish otherwise. */
+        OtherWishShape: {
+            event: string;
+            words: string;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         OutageShape: {
             id: number;
@@ -8042,6 +8091,8 @@ export interface components {
             digest_at: string;
             choices: string[];
             wishes: string[];
+            /** @description told or not: wished at once, or never */
+            others: components["schemas"]["OtherWishShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         PreferencesShapeRequest: {
@@ -8431,6 +8482,22 @@ export interface components {
             is_fired: boolean;
             ticket: number | null;
             title: string;
+        };
+        /** @description Where an article has it, or had it. */
+        RemovalShape: {
+            versions: number[];
+            notes: number;
+        };
+        /** @description Words, or a picture by its name, to be removed for good; why is needed to do it. */
+        RemoveOfArticleShapeRequest: {
+            /** @default  */
+            words: string;
+            /** @default  */
+            picture: string;
+            /** @default  */
+            reason: string;
+            /** @default false */
+            trial: boolean;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ReplaceFigureShapeRequest: {
@@ -9130,6 +9197,10 @@ export interface components {
             /** @description larger than version where something waits to be published */
             newest: number;
             review_s: number | null;
+            /** @description BCP 47 */
+            language: string;
+            /** @description as the language calls itself */
+            language_name: string;
             starts: string;
             /** Format: double */
             score: number | null;
@@ -9235,6 +9306,11 @@ export interface components {
             starts: string;
             kind: string;
             changed_s: number;
+        };
+        /** @description Articles by category, and which words were read as which others. */
+        SubjectsShape: {
+            subjects: components["schemas"]["ArticlesOfSubjectShape"][];
+            read_as: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         SuggestedIncidentShape: {
@@ -9671,6 +9747,21 @@ export interface components {
             incidents: number;
             past: components["schemas"]["PastChangeShape"][];
         };
+        /** @description A language to be translated into; or an article that is there already. */
+        TranslateShapeRequest: {
+            /** @default  */
+            language: string;
+            other?: number | null;
+        };
+        /** @description The same article in another language. */
+        TranslationShape: {
+            id: number;
+            title: string;
+            language: string;
+            language_name: string;
+            state: string;
+            is_original: boolean;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         TriedExpressionShape: {
             type: string | null;
@@ -9932,7 +10023,7 @@ export interface components {
             };
         };
         /** @enum {string} */
-        WhatEnum: "disputed" | "review late" | "owner left" | "lost link" | "altered since" | "fixed since" | "review soon" | "stale";
+        WhatEnum: "disputed" | "review late" | "owner left" | "lost link" | "altered since" | "fixed since" | "review soon" | "translation behind" | "stale";
         /** @description A serializer that refuses what it does not know, naming it. */
         WhenChangeShapeRequest: {
             version?: number | null;
@@ -9959,6 +10050,10 @@ export interface components {
             /** @description larger than version where something waits to be published */
             newest: number;
             review_s: number | null;
+            /** @description BCP 47 */
+            language: string;
+            /** @description as the language calls itself */
+            language_name: string;
             body: string;
             html: string;
             service_id: number | null;
@@ -9976,6 +10071,12 @@ export interface components {
             draft_body: string;
             my_vote: components["schemas"]["MyVoteShape"] | null;
             related: components["schemas"]["RelatedArticleShape"][];
+            translations: components["schemas"]["TranslationShape"][];
+            /** @description its original says something newer */
+            is_behind: boolean;
+            /** @description the version of its original that it says */
+            of_version: number | null;
+            is_translation: boolean;
         };
         WholeMailShape: {
             id: number;
@@ -10084,6 +10185,8 @@ export interface components {
             base?: number;
             /** @default  */
             note: string;
+            /** @description BCP 47; left out: as it is */
+            language?: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WriteNewsShapeRequest: {
@@ -11711,6 +11814,8 @@ export interface operations {
             query?: {
                 category?: string;
                 q?: string;
+                /** @description so many of those without words */
+                skip?: number;
                 state?: string;
             };
             header?: never;
@@ -13283,6 +13388,127 @@ export interface operations {
             };
         };
     };
+    remove_of_article: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["RemoveOfArticleShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovalShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     article_reviewed: {
         parameters: {
             query?: never;
@@ -13422,6 +13648,243 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WholeArticleShape"];
                 };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    translate_article: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TranslateShapeRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeArticleShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unlink_translation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: {
                 headers: {
@@ -26751,7 +27214,10 @@ export interface operations {
     };
     portal_articles: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description empty: every article */
+                words?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -26763,7 +27229,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ArticlesOfSubjectShape"][];
+                    "application/json": components["schemas"]["SubjectsShape"];
                 };
             };
             400: {

@@ -1,6 +1,7 @@
 """Removing a text or a file everywhere, with a trace that it was done and by whom."""
 
 from django.db import transaction
+from django.dispatch import Signal
 
 from gannet.audit import log as audit
 from gannet.audit.events import AuditEvent
@@ -18,6 +19,8 @@ from gannet_core.instants import instant_of
 from gannet_core.texts import FOLD
 
 GONE = "(removed)"
+# Sent in the same transaction with `ticket`, `acting` and the `words` or the `file` that goes.
+text_removed, file_removed = Signal(), Signal()
 
 
 def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> Ticket:
@@ -55,6 +58,7 @@ def redact_text(ticket_id: int, acting: Acting, event_id: int, reason: str) -> T
         messenger().empty(kept)
         _drop_drafts(ticket, words)
         search.again(ticket_id, ticket.title)
+        text_removed.send(Ticket, ticket=ticket, words=words, acting=acting)
     return ticket
 
 
@@ -76,6 +80,7 @@ def redact_file(ticket_id: int, acting: Acting, file_id: str, reason: str) -> Ti
             facts={"event": event.pk, "reason": reason.strip()[:300], "file": True},
         )
         stored = file.file
+        file_removed.send(Ticket, ticket=write.ticket, file=file, acting=acting)
         messenger().empty(kept)
         file.name, file.size, file.content_type = GONE, 0, "text/plain"
         file.file = ""

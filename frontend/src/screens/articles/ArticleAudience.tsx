@@ -1,10 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import { useId, useState } from "react";
-import { api, ok } from "../../api/client";
 import { useChoices } from "../../parts/choices";
 import { inputClass } from "../../parts/ui";
 import type { Audience, Whom } from "./ArticlePreview";
+import { useArticleChoices } from "./Translations";
 
 type Kind = Audience[number]["kind"];
 
@@ -49,11 +48,7 @@ function Some({ audience, error, onAudience }: Pick<ArticleAudienceProps, "audie
   const id = useId();
   const [kind, setKind] = useState<Kind>("department");
   const [name, setName] = useState("");
-  const departments = useQuery({
-    queryKey: ["article audiences"],
-    queryFn: () => ok(api.GET("/api/articles/audiences")),
-    staleTime: 300_000,
-  }).data?.departments;
+  const departments = useArticleChoices()?.departments;
   const known: Record<Kind, string[]> = {
     department: departments ?? [],
     place: choices?.places ?? [],

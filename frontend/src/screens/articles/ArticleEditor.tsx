@@ -7,6 +7,7 @@ import { useChoices } from "../../parts/choices";
 import { useDraft } from "../../parts/hooks";
 import { Button, ErrorNote, Field, inputClass, Switch } from "../../parts/ui";
 import { ArticleAudience } from "./ArticleAudience";
+import { useArticleChoices } from "./Translations";
 import { ArticlePictures } from "./ArticlePictures";
 import { ArticlePreview, type Audience } from "./ArticlePreview";
 import { MarkdownField, type MarkdownHandle } from "./MarkdownField";
@@ -26,10 +27,12 @@ function isText(value: unknown): value is { title: string; body: string; version
 export function ArticleEditor({ article, onDone }: { article: Article; onDone: () => void }) {
   const queries = useQueryClient();
   const choices = useChoices();
+  const languages = useArticleChoices()?.languages ?? [{ key: article.language, name: article.language_name }];
   const draft = useDraft(`article-${article.id}`, { title: article.draft_title, body: article.draft_body });
   const [service, setService] = useState(article.service_id);
   const [category, setCategory] = useState(article.category);
   const [kind, setKind] = useState(article.kind);
+  const [language, setLanguage] = useState(article.language);
   const [note, setNote] = useState("");
   const [whom, setWhom] = useState(article.is_for_some ? "some" : article.for_everybody ? "everybody" : "desk");
   const [audience, setAudience] = useState<Audience>(article.audience);
@@ -75,6 +78,7 @@ export function ArticleEditor({ article, onDone }: { article: Article; onDone: (
         service,
         category,
         kind: kind as (typeof KINDS)[number],
+        language,
         for_everybody: whom === "everybody",
         base,
         note,
@@ -202,7 +206,18 @@ export function ArticleEditor({ article, onDone }: { article: Article; onDone: (
           />
         </div>
       </div>
-      <div className="grid grid-cols-3 gap-3 max-[700px]:grid-cols-1">
+      <div className="grid grid-cols-4 gap-3 max-[700px]:grid-cols-1">
+        <Field label="Language" error={error?.fields.language}>
+          {(props) => (
+            <select {...props} className={inputClass} value={language} onChange={(event) => setLanguage(event.target.value)}>
+              {languages.map((one) => (
+                <option key={one.key} value={one.key} lang={one.key}>
+                  {one.name}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
         <Field label="Kind">
           {(props) => (
             <select {...props} className={inputClass} value={kind} onChange={(event) => setKind(event.target.value)}>

@@ -7,6 +7,7 @@ import type { components } from "../../api/schema";
 import { exact, when } from "../../parts/time";
 import { Button, ErrorNote, inputClass, Loading } from "../../parts/ui";
 import { HelpBar } from "./HelpBar";
+import { RemoveForGood } from "./RemoveForGood";
 
 type Life = components["schemas"]["ArticleLifeShape"];
 type Version = Life["versions"][number];
@@ -99,6 +100,7 @@ function Versions({ number, versions, shown, mayChange, now }: VersionsProps) {
   const queries = useQueryClient();
   const [opened, setOpened] = useState(versions[0]?.number ?? 0);
   const [isBusy, setBusy] = useState(false);
+  const [isRemoving, setRemoving] = useState(false);
   const version = versions.find((one) => one.number === opened);
   const goBack = async () => {
     if (isBusy || !version) return;
@@ -157,11 +159,19 @@ function Versions({ number, versions, shown, mayChange, now }: VersionsProps) {
           ),
         )}
       </div>
-      {mayChange && version.number !== shown && version.number < (versions[0]?.number ?? 0) ? (
-        <Button className="mt-1" disabled={isBusy} onClick={() => void goBack()}>
-          Go back to {version.number}
-        </Button>
+      {mayChange ? (
+        <p className="mt-1 flex flex-wrap gap-2">
+          {version.number !== shown && version.number < (versions[0]?.number ?? 0) ? (
+            <Button disabled={isBusy} onClick={() => void goBack()}>
+              Go back to {version.number}
+            </Button>
+          ) : null}
+          <button type="button" className="min-h-[24px] text-[13px] underline" onClick={() => setRemoving(true)}>
+            Remove words for good…
+          </button>
+        </p>
       ) : null}
+      {isRemoving ? <RemoveForGood number={number} onClose={() => setRemoving(false)} /> : null}
     </section>
   );
 }

@@ -13,6 +13,7 @@ import { ArticleLife } from "./ArticleLife";
 import { Marked } from "./Marked";
 import { TickSteps } from "./TickSteps";
 import { ArticleVote } from "./ArticleVote";
+import { OtherLanguages, TranslateDialog } from "./Translations";
 
 // Readers need not fetch what writers type in.
 const ArticleEditor = lazy(() => import("./ArticleEditor").then((m) => ({ default: m.ArticleEditor })));
@@ -59,9 +60,16 @@ export function ArticlePage() {
     >
       <article className="min-w-0">
         <Facts article={data} isDesk={hasLife} now={now} />
-        <h1 className="mb-2 text-[22px] font-bold leading-tight">{data.title}</h1>
+        <h1 className="mb-2 text-[22px] font-bold leading-tight" lang={data.language}>
+          {data.title}
+        </h1>
+        <OtherLanguages article={data} isDesk={isDesk} />
         {isDesk && me.is_on_desk && ticket > 0 ? <TickSteps key={ticket} article={data.id} ticket={ticket} text={text} now={now} /> : null}
-        {data.html ? <Marked html={data.html} ref={text} /> : <p className="whitespace-pre-wrap text-[16px] leading-[1.5]">{data.body}</p>}
+        {data.html ? (
+          <Marked html={data.html} language={data.language} ref={text} />
+        ) : (
+          <p className="whitespace-pre-wrap text-[16px] leading-[1.5]">{data.body}</p>
+        )}
         {data.follows ? <Followed follows={data.follows} now={now} /> : null}
         {data.may_vote ? <ArticleVote article={data} /> : null}
         <Acts article={data} onEdit={() => setEditing(true)} />
@@ -161,6 +169,7 @@ function Acts({ article, onEdit }: { article: Article; onEdit: () => void }) {
   const queries = useQueryClient();
   const [isBusy, setBusy] = useState(false);
   const [isRetiring, setRetiring] = useState(false);
+  const [isTranslating, setTranslating] = useState(false);
   const attempt = async (does: () => Promise<Article>, words: string) => {
     if (isBusy) return;
     setBusy(true);
@@ -220,6 +229,8 @@ function Acts({ article, onEdit }: { article: Article; onEdit: () => void }) {
           Retire…
         </Button>
       ) : null}
+      {article.may_change ? <Button onClick={() => setTranslating(true)}>Translate…</Button> : null}
+      {isTranslating ? <TranslateDialog article={article} onClose={() => setTranslating(false)} /> : null}
       <Follow article={article} />
       <Button onClick={() => void share()}>Copy the link</Button>
       <Button onClick={() => window.print()}>Print</Button>

@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { toast } from "sonner";
@@ -65,6 +65,8 @@ export function ArticlesPage() {
   );
 }
 
+const PAGE = 100;
+
 /** Articles by words, ranked with why, or by category. */
 function Read() {
   const [params, setParams] = useSearchParams();
@@ -73,11 +75,16 @@ function Read() {
   const late = useDebounced(words.trim(), 160);
   const choices = useChoices();
   const now = useNow();
-  const { data, error } = useQuery({
+  const pages = useInfiniteQuery({
     queryKey: ["articles", late, category],
-    queryFn: () => ok(api.GET("/api/articles", { params: { query: { q: late, category, ...(late ? {} : { state: "published" }) } } })),
+    queryFn: ({ pageParam: skip }) =>
+      ok(api.GET("/api/articles", { params: { query: { q: late, category, skip, ...(late ? {} : { state: "published" }) } } })),
+    initialPageParam: 0,
+    getNextPageParam: (last, all) => (late || last.length < PAGE ? undefined : all.length * PAGE),
     placeholderData: keepPreviousData,
   });
+  const data = pages.data?.pages.flat();
+  const error = pages.error;
   const set = (name: string, value: string) => {
     const next = new URLSearchParams(params);
     if (value === "") next.delete(name);
@@ -116,6 +123,11 @@ function Read() {
       {!data && !error ? <Loading what="the articles" /> : null}
       {data?.length === 0 ? <Empty title={late ? "No article has these words" : "There is no article here"} /> : null}
       {data && data.length > 0 ? <Lines lines={data} now={now} /> : null}
+      {pages.hasNextPage ? (
+        <Button className="mt-2" disabled={pages.isFetchingNextPage} onClick={() => void pages.fetchNextPage()}>
+          Show more
+        </Button>
+      ) : null}
     </>
   );
 }
@@ -167,6 +179,7 @@ function Lines({ lines, now }: { lines: Line[]; now: number }) {
             </Link>
             <span className="shrink-0 text-[13px] text-ink-2 max-[700px]:hidden">
               {article.state === "published" ? "" : `${article.state} · `}
+              {article.language === "en" ? "" : `${article.language_name} · `}
               {article.is_for_some ? "for some · " : article.for_everybody ? "" : "desk only · "}
               {article.service || article.category || "no service"} · {when(article.changed_s, now)}
             </span>

@@ -2,12 +2,13 @@ import { type RefObject } from "react";
 import { useLocation, useNavigate } from "react-router";
 
 /** A text with its marks. Links within the application are followed within it, on the side one is on. */
-export function Marked({ html, ref }: { html: string; ref?: RefObject<HTMLDivElement | null> }) {
+export function Marked({ html, language, ref }: { html: string; language?: string; ref?: RefObject<HTMLDivElement | null> }) {
   const navigate = useNavigate();
   const isDesk = useLocation().pathname.startsWith("/desk");
   return (
     <div
       ref={ref}
+      lang={language}
       className="marked text-[16px] leading-[1.5]"
       onClick={(event) => {
         const link = event.target instanceof Element ? event.target.closest("a") : null;

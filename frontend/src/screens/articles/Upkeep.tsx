@@ -23,6 +23,7 @@ const LOOKS: Record<string, string> = {
   "altered since": "bg-crown-2",
   "fixed since": "bg-crown-2",
   "review soon": "bg-crown-2",
+  "translation behind": "bg-crown-2",
   stale: "border border-line-2",
 };
 const SAID: Record<string, string> = {
@@ -33,6 +34,7 @@ const SAID: Record<string, string> = {
   "altered since": "altered since",
   "fixed since": "fixed since",
   "review soon": "review soon",
+  "translation behind": "translation behind",
   stale: "stale",
 };
 
@@ -253,13 +255,17 @@ function Act({ one }: { one: Wanting }) {
         look after it
       </button>
     );
-  if (what === "lost link" || what === "disputed" || what === "stale" || what === "fixed since")
+  const isForMending = what === "lost link" || what === "translation behind";
+  if (isForMending || what === "disputed" || what === "stale" || what === "fixed since")
     return (
-      <Link
-        className="inline-block min-h-[24px] text-[13px] underline"
-        to={`/desk/articles/${one.id}${what === "lost link" ? "?write" : ""}`}
-      >
-        {what === "lost link" ? "mend it" : what === "disputed" ? "read why" : "look at it"}
+      <Link className="inline-block min-h-[24px] text-[13px] underline" to={`/desk/articles/${one.id}${isForMending ? "?write" : ""}`}>
+        {what === "translation behind"
+          ? "translate it"
+          : what === "lost link"
+            ? "mend it"
+            : what === "disputed"
+              ? "read why"
+              : "look at it"}
       </Link>
     );
   return (

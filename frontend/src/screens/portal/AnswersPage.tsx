@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
-import { narrowed } from "./answers";
+import { useDebounced } from "../../parts/hooks";
 import { Empty, ErrorNote, inputClass, Loading } from "../../parts/ui";
 
 const FIRST = 6;
@@ -13,8 +13,13 @@ export function AnswersPage() {
   // What is typed stands here at once; the address follows, so that Back finds it again.
   const [typed, setTyped] = useState(params.get("words") ?? "");
   const [whole, setWhole] = useState<string[]>([]);
-  const { data, error } = useQuery({ queryKey: ["portal", "articles"], queryFn: () => ok(api.GET("/api/portal/articles")) });
-  const found = narrowed(data ?? [], typed);
+  const words = useDebounced(typed.trim(), 160);
+  const { data, error } = useQuery({
+    queryKey: ["portal", "articles", words],
+    queryFn: () => ok(api.GET("/api/portal/articles", { params: { query: { words } } })),
+    placeholderData: keepPreviousData,
+  });
+  const found = data?.subjects ?? [];
   const count = found.reduce((sum, one) => sum + one.articles.length, 0);
   return (
     <div className="pt-8">
@@ -38,12 +43,13 @@ export function AnswersPage() {
         }}
       />
       <p role="status" className="mt-1 text-[14px] text-ink-2">
-        {data ? `${count} ${count === 1 ? "answer" : "answers"}${typed.trim() ? ` with “${typed.trim()}”` : ""}` : ""}
+        {data ? `${count} ${count === 1 ? "answer" : "answers"}${words ? ` with “${words}”` : ""}` : ""}
+        {data && data.read_as.length > 0 ? `, read ${data.read_as.join("; ")}` : ""}
       </p>
       {error ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
       {!data && !error ? <Loading what="the answers" /> : null}
       {data && count === 0 ? (
-        <Empty title={typed.trim() ? "No answer has these words" : "There are no answers yet"}>
+        <Empty title={words ? "No answer has these words" : "There are no answers yet"}>
           <Link to="/" className="underline">
             Tell the desk in your own words
           </Link>
@@ -51,7 +57,7 @@ export function AnswersPage() {
       ) : null}
       <div className="mt-5 grid grid-cols-2 items-start gap-x-8 gap-y-6 max-[760px]:grid-cols-1">
         {found.map((one) => {
-          const isWhole = typed.trim() !== "" || whole.includes(one.subject) || one.articles.length <= FIRST + 1;
+          const isWhole = words !== "" || whole.includes(one.subject) || one.articles.length <= FIRST + 1;
           return (
             <section key={one.subject} aria-label={one.subject} className="min-w-0">
               <h2 className="border-b border-line pb-1 text-[17px] font-bold">

@@ -53,6 +53,19 @@ export function PreferencesPage() {
           ))}
         </tbody>
       </table>
+      <fieldset className="mt-4">
+        <legend className="font-bold">Also tell me</legend>
+        {data.others.map(({ event, words }) => (
+          <label key={event} className="flex min-h-[28px] items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={data.events[event] !== "never"}
+              onChange={(change) => set({ events: { ...data.events, [event]: change.target.checked ? "at once" : "never" } })}
+            />
+            {words}
+          </label>
+        ))}
+      </fieldset>
       <Desktop />
       <p className="mt-4 flex flex-wrap items-center gap-2">
         My digest comes at{" "}
