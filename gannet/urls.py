@@ -27,6 +27,7 @@ from gannet.tickets import api as tickets
 from gannet.tickets.api import approvals
 from gannet.trials import api as trials
 from gannet.upkeep import api as knowledge
+from gannet.upkeep import api_rules as article_rules
 from gannet.upkeep import api_writing as writing
 from gannet.web import views
 
@@ -39,6 +40,7 @@ urlpatterns = [
     *catalogue.urlpatterns,
     *approvals.urlpatterns,
     *knowledge.urlpatterns,
+    *article_rules.urlpatterns,
     *writing.urlpatterns,
     *announcements.urlpatterns,
     *messages.urlpatterns,

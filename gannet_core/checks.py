@@ -12,6 +12,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from gannet_core import (
+    checks_articles,
     checks_changes,
     checks_computed,
     checks_items,
@@ -653,6 +654,7 @@ _CHECKS = (
     checks_requests.routes,
     checks_problems.problems,
     checks_items.item_groups,
+    checks_articles.article_rules,
     checks_computed.computed_fields,
     checks_changes.windows,
     checks_changes.changes,

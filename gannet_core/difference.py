@@ -8,6 +8,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from gannet_core import article_rules
 from gannet_core.errors import ConditionError
 from gannet_core.escalation import describe_moment, span_words
 from gannet_core.rulebook import BY_NAME, SECTIONS, Document, entries, name_of
@@ -207,7 +208,8 @@ def _is_span(path: str) -> bool:
 def _thing(value: Mapping[str, Any], fields: Mapping[str, Mapping[str, Any]] | None) -> str:
     if "do" in value:
         try:
-            return describe_action(value)
+            own = value["do"] in article_rules.ACTIONS and "message" not in value
+            return article_rules.describe_action(value) if own else describe_action(value)
         except (KeyError, TypeError):
             return str(value["do"])
     if "moment" in value:

@@ -46,6 +46,12 @@ SECTIONS: Sequence[Section] = (
         first_keys=("key", "name", "description", "owner", "kind", "status", "starts", "ends"),
     ),
     Section("rules", "Rules", "rule", first_keys=("key", "name", "description", "when", "if")),
+    Section(
+        "article_rules",
+        "Rules for articles",
+        "rule for articles",
+        first_keys=("key", "name", "description", "when", "if"),
+    ),
     Section("tasks", "Task templates", "task template"),
     Section("routing", "Routing", "routing", is_list=False),
     Section("fields", "Fields", "field", first_keys=("key", "label", "type")),

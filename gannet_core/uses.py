@@ -139,6 +139,7 @@ def _of_change_template(one: Mapping[str, Any]) -> Found:
 _NAMES: Mapping[str, Callable[[Mapping[str, Any]], Found]] = {
     "agreements": _of_agreement,
     "rules": _of_rule,
+    "article_rules": _of_rule,
     "forms": _of_form,
     "templates": _of_template,
     "starters": _of_starter,

@@ -62,6 +62,7 @@ def document(today: date) -> dict[str, Any]:
         ],
         "agreements": [*rulebook_catalogue.AGREEMENTS, *rulebook_agreements.agreements()],
         "rules": rulebook_rules.RULES,
+        "article_rules": _ARTICLE_RULES,
         "tasks": [*rulebook_rules.TASKS, *rulebook_catalogue.TASKS],
         "groups": rulebook_catalogue.GROUPS,
         "fields": [*rulebook_rules.FIELDS, *rulebook_faults.FIELDS, *rulebook_catalogue.FIELDS],
@@ -208,6 +209,31 @@ _QUESTIONS = [
     {"key": "where", "asks": "Where is it?", "kind": "place", "choices": []},
 ]
 
+_ARTICLE_RULES = [
+    {
+        "key": "disputed",
+        "name": "A disputed article is looked at",
+        "description": "So that nobody else is sent the wrong way.",
+        "when": ["disputed"],
+        "if": {"all": []},
+        "then": [
+            {"do": "notify", "who": ["owner", "editors"], "text": "“{title}” is disputed"},
+            {"do": "review", "days": 7},
+        ],
+        "stop": False,
+        "is_on": True,
+    },
+    {
+        "key": "known_error_out",
+        "name": "The desk hears of a new known error",
+        "description": "Who answers the phone tells its workaround from then on.",
+        "when": ["published"],
+        "if": {"all": [{"field": "kind", "op": "is", "value": "known error"}]},
+        "then": [{"do": "notify", "who": ["Harbour Desk"], "text": "Known error: {title}"}],
+        "stop": False,
+        "is_on": False,
+    },
+]
 _COMPUTED = [
     {
         "key": "hours_of_service",

@@ -26,6 +26,8 @@ from gannet_core.conditions import fold
 MAX_BODY, MOST_AUDIENCES = 60_000, 40
 # Sent with `article` and `acting` whichever way a version came to be what readers see.
 article_published = Signal()
+# Sent with `article` and `acting` when it became something else than published.
+article_state_set = Signal()
 AUDIENCES = ("department", "place", "service", "role")
 REVIEW_AFTER_S = 180 * 86_400
 _EDITORS = (Role.KNOWLEDGE_EDITOR, Role.ADMINISTRATOR, Role.TEAM_LEAD)
@@ -159,11 +161,14 @@ def set_article_state(acting: Acting, number: int, state: str) -> Article:
         raise Invalid(f"What is {article.state} does not become {wanted}.")
     if wanted is ArticleState.PUBLISHED:
         _publish(article, acting)
+    before = article.state
     article.state, article.changed_s = wanted, acting.now_s
     article.save()
     search.index(article)
     if wanted is ArticleState.PUBLISHED:
         article_published.send(Article, article=article, acting=acting)
+    elif wanted != before:
+        article_state_set.send(Article, article=article, acting=acting)
     return article
 
 

@@ -165,6 +165,21 @@ class ArticleVote(models.Model):
         ]
 
 
+class ArticleRuling(models.Model):
+    """What a rule of the rulebook did to an article, and why."""
+
+    article = models.ForeignKey(Article, models.CASCADE, related_name="rulings")
+    at_s = models.BigIntegerField()
+    moment = models.CharField(max_length=20)
+    rule = models.CharField(max_length=60)
+    name = models.CharField(max_length=120)
+    because = models.CharField(max_length=300, blank=True)
+    did = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ["-at_s", "-id"]
+
+
 class ArticleRead(models.Model):
     """Somebody read an article: when, and whether a search or an offer led there."""
 

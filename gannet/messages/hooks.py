@@ -18,6 +18,8 @@ from urllib.parse import urlsplit
 
 from django.conf import settings
 
+from gannet.knowledge.links import EVERYBODY
+from gannet.knowledge.models import Article
 from gannet.messages.models import HookCall, HookState
 from gannet.tickets.models import MoveCode, Ticket
 from gannet.tickets.states import state_name
@@ -85,6 +87,36 @@ def queue(hook: Mapping[str, Any], ticket: Ticket, by: str, now_s: int) -> HookC
         name=hook["name"],
         url=hook["url"],
         ticket=ticket,
+        body=json.dumps(body, ensure_ascii=False),
+        made_s=now_s,
+        next_at_s=now_s,
+    )
+
+
+def queue_article(hook: Mapping[str, Any], article: Article, by: str, now_s: int) -> HookCall:
+    """Queue a post about an article; what is not for everybody keeps its title here."""
+    is_open = article.for_everybody == EVERYBODY
+    body = {
+        "hook": hook["key"],
+        "by": by,
+        "at": format_instant(instant_of(now_s)),
+        "article": {
+            "number": article.pk,
+            "title": article.title if is_open else "",
+            "state": article.state,
+            "kind": article.kind,
+            "version": article.version,
+            "language": article.language,
+            "service": article.service.name if article.service else None,
+            "category": article.category,
+            "link": f"{settings.PUBLIC_URL}/desk/articles/{article.pk}",
+        },
+    }
+    return HookCall.objects.create(
+        hook=hook["key"],
+        name=hook["name"],
+        url=hook["url"],
+        article=article,
         body=json.dumps(body, ensure_ascii=False),
         made_s=now_s,
         next_at_s=now_s,

@@ -178,6 +178,7 @@ class HookCall(models.Model):
     name = models.CharField(max_length=120)
     url = models.CharField(max_length=400)
     ticket = models.ForeignKey("tickets.Ticket", models.CASCADE, null=True)
+    article = models.ForeignKey("knowledge.Article", models.CASCADE, null=True, related_name="+")
     body = models.TextField()
     state = models.CharField(max_length=12, choices=HookState, default=HookState.WAITING)
     attempts = models.PositiveSmallIntegerField(default=0)

@@ -46,6 +46,7 @@ class Book:
         }
         self.messages = {entry["key"]: entry for entry in document["messages"]}
         self.rules: Sequence[Mapping[str, Any]] = document["rules"]
+        self.article_rules: Sequence[Mapping[str, Any]] = document.get("article_rules") or ()
         self.fields = {entry["key"]: entry for entry in document["fields"]}
         self.forms = {entry["key"]: self._with_defaults(entry) for entry in document["forms"]}
         self.templates = {entry["key"]: entry for entry in document["templates"]}

@@ -29,7 +29,7 @@ from gannet.rulebook.schema_parts import list_of as _list
 from gannet.rulebook.schema_parts import thing as _thing
 from gannet.web.errors import Problem
 from gannet.web.given import checked
-from gannet_core import computed, item_types, rulebook
+from gannet_core import article_rules, computed, item_types, rulebook
 from gannet_core.approvals import BY_LINK, WHEN_PASSED, WHO
 from gannet_core.errors import CalendarError, DocumentError
 from gannet_core.escalation import MOMENTS
@@ -178,6 +178,28 @@ _SECTIONS: dict[str, Schema] = {
             description=_TEXT,
             when=_list(_SHORT),
             then=_ACTIONS,
+            stop=_FLAG,
+            is_on=_FLAG,
+            **{"if": _CONDITION},
+        )
+    ),
+    "article_rules": _list(
+        _thing(
+            ["key", "name", "when", "if", "then"],
+            key=_KEY,
+            name=_SHORT,
+            description=_TEXT,
+            when=_list({"enum": list(article_rules.MOMENTS)}),
+            then=_list(
+                _thing(
+                    ["do"],
+                    do={"enum": list(article_rules.ACTIONS)},
+                    who=_list(_SHORT),
+                    text=_TEXT,
+                    hook=_KEY,
+                    days={"type": "integer", "minimum": 1, "maximum": article_rules.MOST_DAYS},
+                )
+            ),
             stop=_FLAG,
             is_on=_FLAG,
             **{"if": _CONDITION},

@@ -20,7 +20,7 @@ from gannet.knowledge.search import readable, search
 from gannet.people.access import acting, person_of
 from gannet.people.models import Person
 from gannet.people.permissions import DeskReads, DeskWorks
-from gannet.upkeep import folders, judging, shapes, wants
+from gannet.upkeep import folders, judging, ruling, shapes, wants
 from gannet.upkeep.reading import article_json, find_article, found_json
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing
@@ -158,6 +158,7 @@ class ArticleLifeView(GannetView):
                 "reads": article.reads.filter(at_s__gt=now_s - wants.SPAN_S).count(),
                 "saved": saved.get(article.pk, 0),
                 "used": article.used,
+                "rulings": ruling.rulings_of(article),
                 "linked_from": [
                     {"id": one.pk, "title": one.title}
                     for one in seen

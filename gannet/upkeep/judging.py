@@ -9,6 +9,7 @@ from gannet.messages.following import TO_REVIEW
 from gannet.messages.models import Notification
 from gannet.people.acting import Acting
 from gannet.people.models import Person
+from gannet.upkeep import ruling, wants
 from gannet.web.errors import Invalid, Missing, Refused
 
 
@@ -21,6 +22,7 @@ def vote(acting: Acting, article: Article, *, helped: bool, why: str) -> Article
     if person.pk in (article.owner_id, article.author_id):
         raise Refused("Its owner does not say whether it helped.")
     said = " ".join(why.split())[:500]
+    was_disputed = _is_disputed(article)
     row, _ = ArticleVote.objects.update_or_create(
         article=article, person=person, version=article.version,
         defaults={"helped": helped, "why": said, "at_s": acting.now_s},
@@ -31,7 +33,12 @@ def vote(acting: Acting, article: Article, *, helped: bool, why: str) -> Article
             owner, "article disputed", f"article:{article.pk}",
             f"Article {article.pk} did not help {person.name}", acting.now_s, text=said,
         )  # fmt: skip
+    ruling.judged(acting, row, was_disputed, _is_disputed(article))
     return row
+
+
+def _is_disputed(article: Article) -> bool:
+    return wants.is_disputed(*wants.votes_of([article]).get((article.pk, article.version), (0, 0)))
 
 
 @transaction.atomic

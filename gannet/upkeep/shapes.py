@@ -236,6 +236,30 @@ class WholeArticleShape(ListedArticleShape):
     is_translation = _yes()
 
 
+class RulingShape(Shape):
+    """What a rule of the rulebook did, and why."""
+
+    at_s = _number()
+    moment = _words()
+    name = _words()
+    because = _words()
+    did = _list(child=_words())
+
+
+class RuleIfShape(Shape):
+    """A condition over articles."""
+
+    if_ = serializers.DictField()
+
+
+RuleIfShape._declared_fields["if"] = RuleIfShape._declared_fields.pop("if_")
+
+
+class RuleFitsShape(Shape):
+    count = _number()
+    articles = RelatedArticleShape(many=True)
+
+
 class ArticleLifeShape(Shape):
     """What its readers made of an article, version by version: for the desk."""
 
@@ -244,6 +268,7 @@ class ArticleLifeShape(Shape):
     reads = _number(help_text="in the last 30 days")
     saved = _number(help_text="tickets saved in the last 30 days")
     used = _number()
+    rulings = RulingShape(many=True)
     linked_from = RelatedArticleShape(many=True)
 
 

@@ -113,7 +113,7 @@ def _wanting(
     many, last = reads.get(article.pk, (0, article.made_s))
     low, high = core.interval(yes, no)
     why: list[dict[str, Any]] = []
-    if no >= DISPUTED_FROM and yes / (yes + no) < DISPUTED_BELOW:
+    if is_disputed(yes, no):
         why.append({"what": "disputed", "note": f"since version {article.version}"})
     if article.review_s is not None and article.review_s < now_s:
         down = round(100 * (1 - core.freshness(article.review_s, now_s)))
@@ -137,6 +137,11 @@ def _wanting(
         "review_s": article.review_s,
         "owner": article.owner.name if article.owner else "",
     }
+
+
+def is_disputed(yes: int, no: int) -> bool:
+    """Whether too many were not helped by a version: `yes` and `no` are how many were, were not."""
+    return no >= DISPUTED_FROM and yes / (yes + no) < DISPUTED_BELOW
 
 
 def _not_found(now_s: int) -> list[dict[str, Any]]:

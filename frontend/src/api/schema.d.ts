@@ -514,6 +514,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/articles/rule-fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Which articles a rule's condition is true of now. */
+        post: operations["articles_a_rule_fits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/articles/same-words": {
         parameters: {
             query?: never;
@@ -5064,6 +5081,7 @@ export interface components {
             /** @description tickets saved in the last 30 days */
             saved: number;
             used: number;
+            rulings: components["schemas"]["RulingShape"][];
             linked_from: components["schemas"]["RelatedArticleShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
@@ -6643,6 +6661,7 @@ export interface components {
             name: string;
             url: string;
             ticket: number | null;
+            article: number | null;
             state: string;
             attempts: number;
             made_at_s: number;
@@ -8859,6 +8878,17 @@ export interface components {
             };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        RuleFitsShape: {
+            count: number;
+            articles: components["schemas"]["RelatedArticleShape"][];
+        };
+        /** @description A condition over articles. */
+        RuleIfShapeRequest: {
+            if: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         RulebookDraftShape: {
             base: number;
             version: number;
@@ -8882,6 +8912,14 @@ export interface components {
             editions: components["schemas"]["EditionShape"][];
             draft: components["schemas"]["RulebookDraftShape"] | null;
             sections: components["schemas"]["SectionShape"][];
+        };
+        /** @description What a rule of the rulebook did, and why. */
+        RulingShape: {
+            at_s: number;
+            moment: string;
+            name: string;
+            because: string;
+            did: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         RunbookShape: {
@@ -9939,6 +9977,9 @@ export interface components {
                 [key: string]: string;
             };
             moments: string[];
+            article_moments: string[];
+            article_who: components["schemas"]["NamedKeyShape"][];
+            article_fields: components["schemas"]["VocabularyFieldShape"][];
             actions: {
                 [key: string]: string[];
             };
@@ -14841,6 +14882,125 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    articles_a_rule_fits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleIfShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleFitsShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -45,6 +45,7 @@ const SAYS: Record<string, string> = {
   "article disputed": "an article of yours did not help",
   "article answered": "you were answered",
   "article changed": "an article that you follow was changed",
+  "article rule": "a rule tells you of an article",
   "article to review": "an article waits for its review",
   "pattern found": "keeps coming back: is there a problem behind it?",
   "change submitted": "a change is to be assessed",
@@ -218,7 +219,7 @@ function One({ row, now, isDesk, onGo, onDone, act }: OneProps) {
             </Link>
           ) : (
             <>
-              {["article", "article news"].includes(row.thing) && row.thing_id !== null ? (
+              {["article", "article news", "article rule"].includes(row.thing) && row.thing_id !== null ? (
                 <Link to={`${isDesk ? "/desk" : ""}/articles/${row.thing_id}`} onClick={onGo} className="hover:underline">
                   {row.title}
                 </Link>

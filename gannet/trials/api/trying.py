@@ -357,6 +357,7 @@ class HooksView(GannetView):
                 "name": call.name,
                 "url": call.url,
                 "ticket": call.ticket_id,
+                "article": call.article_id,
                 "state": call.get_state_display(),
                 "attempts": call.attempts,
                 "made_at_s": call.made_s,

@@ -32,7 +32,7 @@ from gannet.trials.api import shapes
 from gannet.trials.api.common import EditsRulebook, book_of
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid
-from gannet_core import approvals, clocks, tasks
+from gannet_core import approvals, article_rules, clocks, tasks
 from gannet_core.catalogue import FACTS, plan_of
 from gannet_core.checks import ROLES
 from gannet_core.clocks import ClockEvent, EventKind
@@ -104,6 +104,14 @@ class VocabularyView(GannetView):
                 "audiences": list(AUDIENCES),
                 "placeholders": PLACEHOLDERS,
                 "moments": list(moments()),
+                "article_moments": list(article_rules.MOMENTS),
+                "article_who": [
+                    {"key": key, "name": name} for key, name in article_rules.WHO.items()
+                ],
+                "article_fields": [
+                    _field(name, {**about, "choices": _of_articles(name, book)})
+                    for name, about in article_rules.FIELDS.items()
+                ],
                 "actions": {name: list(parts) for name, parts in ACTIONS.items()},
                 "modes": list(MODES),
                 "runbooks": [
@@ -118,6 +126,19 @@ class VocabularyView(GannetView):
                 ],
             }
         )
+
+
+def _of_articles(name: str, book: Book) -> Iterable[str]:
+    """What an article may have there, to choose from."""
+    match name:
+        case "category":
+            return list(book.categories)
+        case "service":
+            return list(Service.objects.values_list("name", flat=True))
+        case "owner":
+            people = Person.objects.filter(is_active=True).exclude(roles=[])
+            return [one.name for one in people.order_by("name") if one.is_on_desk]
+    return list(article_rules.FIELDS[name].get("choices") or ())
 
 
 def _team_names(*, is_board: bool) -> Iterable[str]:

@@ -13,6 +13,13 @@ type Life = components["schemas"]["ArticleLifeShape"];
 type Version = Life["versions"][number];
 type Note = Life["notes"][number];
 
+const RULED: Record<string, string> = {
+  published: "was published",
+  retired: "was retired",
+  "sent to review": "was sent to review",
+  disputed: "became disputed",
+};
+
 interface LifeProps {
   number: number;
   shown: number;
@@ -69,6 +76,21 @@ export function ArticleLife({ number, shown, mayChange, now }: LifeProps) {
           ))}
         </ul>
       </section>
+      {data.rulings.length > 0 ? (
+        <section aria-label="What rules did">
+          <h2 className="font-bold">
+            What rules did <span className="font-normal text-ink-2">{data.rulings.length}</span>
+          </h2>
+          <ul className="mt-1 flex flex-col gap-1 text-[13px]">
+            {data.rulings.map((one, at) => (
+              <li key={at}>
+                “{one.name}”, when it {RULED[one.moment] ?? one.moment}, {when(one.at_s, now)}: {one.did.join("; ")}.{" "}
+                <span className="text-ink-2">{one.because ? `${one.because}.` : ""}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      ) : null}
       {data.linked_from.length > 0 ? (
         <section aria-label="Linked from">
           <h2 className="font-bold">Linked from</h2>

@@ -41,7 +41,8 @@ function LastCalls() {
           <li key={call.id} className="grid grid-cols-[110px_minmax(0,1fr)_auto] gap-3 border-b border-line py-1">
             <span>{when(call.made_at_s, now)}</span>
             <span className="truncate">
-              {call.name}, ticket {call.ticket} <span className="text-ink-2">{call.answer}</span>
+              {call.name}, {call.article === null ? `ticket ${call.ticket ?? "that is gone"}` : `article ${call.article}`}{" "}
+              <span className="text-ink-2">{call.answer}</span>
             </span>
             <span className={call.state === "given up" ? "text-rust" : ""}>
               {call.state}

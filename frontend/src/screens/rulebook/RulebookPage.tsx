@@ -10,6 +10,7 @@ import { bundles } from "./BundlesEditor";
 import { routes } from "./RoutesEditor";
 import { calendars } from "./CalendarsEditor";
 import { BookContext, useDocument, useOverview, useReview, useWords } from "./data";
+import { articleRules } from "./ArticleRulesEditor";
 import { computed } from "./ComputedEditor";
 import { DraftBar } from "./DraftBar";
 import { EditionsPage } from "./EditionsPage";
@@ -60,6 +61,7 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
       { path: "priorities", label: "Priorities", page: <PrioritiesEditor /> },
       listOf(agreements),
       listOf(rules),
+      listOf(articleRules),
       { path: "routing", label: "Routing", page: <RoutingEditor /> },
       { path: "closing", label: "Conditions for closing", page: <ClosingEditor /> },
       { path: "problems", label: "Problems", page: <ProblemsEditor /> },
