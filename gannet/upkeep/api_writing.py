@@ -139,7 +139,13 @@ class RemovalView(GannetView):
             found = removing.remove_picture(acting(request), article, picture, reason)
         else:
             found = removing.remove_words(acting(request), article, words, reason)
-        return Response({"versions": list(found.versions), "notes": found.notes})
+        return Response(
+            {
+                "versions": list(found.versions),
+                "notes": found.notes,
+                "samples": list(found.samples),
+            }
+        )
 
 
 class PreviewView(GannetView):

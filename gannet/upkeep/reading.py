@@ -106,12 +106,15 @@ def _translations(article: Article, person: Person) -> list[dict[str, Any]]:
 
 def _related(article: Article, person: Person) -> list[dict[str, Any]]:
     now_s = seconds_of(timezone.now())
-    found = search(article.title, person, now_s, most=8, any_word=True)
+    services = [article.service_id] if article.service_id else []
+    found = search(article.title, person, now_s, most=12, any_word=True, services=services)
+    service = article.service_id
     family = set(family_of(article).values_list("pk", flat=True))
     return [
         {"id": one.article.pk, "title": one.article.title}
         for one in found
-        if one.article.pk not in family and one.coverage >= 0.3
+        if one.article.pk not in family
+        and one.coverage >= (0.3 if one.article.service_id == service else 0.5)
     ][:4]
 
 

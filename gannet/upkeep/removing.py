@@ -6,7 +6,7 @@ stands nowhere. What is removed of a ticket goes from the articles that were mad
 
 import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db import transaction
@@ -24,6 +24,7 @@ from gannet.web.errors import Invalid, Missing, Refused
 from gannet_core.conditions import fold
 
 GONE, SHORTEST = "(removed)", 3
+_AROUND, _MOST_SAMPLES = 24, 4
 _OF_TICKET = 8  # shorter lines of a ticket's text say nothing that is worth hiding
 Removes = Callable[[str], str]
 
@@ -34,17 +35,22 @@ class Removal:
 
     versions: tuple[int, ...]
     notes: int = 0
+    samples: tuple[str, ...] = ()  # some of the places, with what stands around them
 
 
 def words_remover(words: str) -> Removes:
     """Removes words from a text, however they are spaced there and in whichever case."""
+    wanted = _pattern(words)
+    return lambda text: wanted.sub(GONE, text)
+
+
+def _pattern(words: str) -> re.Pattern[str]:
     parts = [re.escape(part) for part in words.split()]
     if len("".join(words.split())) < SHORTEST:
         raise Invalid(
             "Say which words.", fields={"words": f"At least {SHORTEST} letters or signs."}
         )
-    wanted = re.compile(r"\s+".join(parts), re.IGNORECASE)
-    return lambda text: wanted.sub(GONE, text)
+    return re.compile(r"\s+".join(parts), re.IGNORECASE)
 
 
 def picture_remover(name: str) -> Removes:
@@ -191,4 +197,17 @@ def removal_of(article: Article, words: str, picture: str) -> Removal:
         if not article.pictures.filter(name=picture).exists():
             raise Missing("There is no such picture.")
         return would_remove(article, picture_remover(picture))
-    return would_remove(article, words_remover(words))
+    found = would_remove(article, words_remover(words))
+    return replace(found, samples=_samples(article, _pattern(words)))
+
+
+def _samples(article: Article, wanted: re.Pattern[str]) -> tuple[str, ...]:
+    """Some places where it stands, each once, with what stands around it."""
+    texts = [text for row in article.versions.all() for text in (row.title, row.body)]
+    texts += [text for row in article.votes.all() for text in (row.why, row.answer)]
+    found = {}
+    for text in texts:
+        for match in wanted.finditer(text):
+            around = text[max(0, match.start() - _AROUND) : match.end() + _AROUND]
+            found[" ".join(around.split())] = None
+    return tuple(found)[:_MOST_SAMPLES]

@@ -165,6 +165,7 @@ class RemovalShape(Shape):
 
     versions = _list(child=_number())
     notes = _number()
+    samples = _list(child=_words(), help_text="with trial: some of the places, in their sentence")
 
 
 class WriterShape(Shape):

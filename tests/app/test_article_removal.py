@@ -68,10 +68,12 @@ def test_words_go_from_every_version_note_and_draft(article: Article, api: Any) 
     assert SECRET in everything_said(api, article)
     assert Draft.objects.filter(place=f"article-{article.pk}").exists()
     found = remove(api, "Marit", article, words="SWORDFISH 22", trial=True).json()
+    samples = found.pop("samples")
     assert found == {"versions": [1, 2], "notes": 1}
+    assert "Is it still swordfish 22?" in samples and "It is Swordfish 22, twice." in samples
     assert SECRET in everything_said(api, article), "a trial removes nothing"
     got = remove(api, "Marit", article, words="SWORDFISH 22", reason="It opens a door.")
-    assert got.status_code == 200 and got.json() == found
+    assert got.status_code == 200 and got.json() == {**found, "samples": []}
     assert "swordfish" not in everything_said(api, article).lower()
     bodies = dict(ArticleVersion.objects.values_list("number", "body"))
     assert bodies == {1: f"It is {GONE}.", 2: f"It is {GONE}, twice.", 3: "Ask the office."}

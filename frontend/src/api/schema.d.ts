@@ -8506,6 +8506,8 @@ export interface components {
         RemovalShape: {
             versions: number[];
             notes: number;
+            /** @description with trial: some of the places, in their sentence */
+            samples: string[];
         };
         /** @description Words, or a picture by its name, to be removed for good; why is needed to do it. */
         RemoveOfArticleShapeRequest: {

@@ -24,7 +24,12 @@ type State = "draft" | "in review" | "published" | "retired";
 /** One article, read; said whether it helped; changed and published by those who may. */
 export function ArticlePage() {
   const { number } = useParams();
-  const key = +(number ?? "0");
+  // Another article is another page: what was begun of one is not gone on with in the next.
+  return <OneArticle key={number} number={number ?? ""} />;
+}
+
+function OneArticle({ number }: { number: string }) {
+  const key = +(number || "0");
   const [params] = useSearchParams();
   const [isEditing, setEditing] = useState(params.has("write"));
   const now = useNow();
@@ -39,7 +44,7 @@ export function ArticlePage() {
   });
   useTitle(data ? `${data.id} ${data.title}` : undefined);
   if (error instanceof Problem && error.status === 404)
-    return <Empty title={`There is no article ${number ?? ""}`}>Or it is not for you to read.</Empty>;
+    return <Empty title={`There is no article ${number}`}>Or it is not for you to read.</Empty>;
   if (error)
     return (
       <div className="p-6">

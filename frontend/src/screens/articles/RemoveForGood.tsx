@@ -95,6 +95,15 @@ export function RemoveForGood({ number, onClose }: RemoveForGoodProps) {
         <p role="status" className="min-h-[20px] text-[13px] text-ink-2">
           {has ? (isNowhere ? "Nothing of it says this." : saidWhere(has.versions, has.notes)) : ""}
         </p>
+        {has && has.samples.length > 0 ? (
+          <ul className="-mt-2 list-disc pl-5 text-[13px] text-ink-2">
+            {has.samples.map((one) => (
+              <li key={one} className="break-words">
+                … {one} …
+              </li>
+            ))}
+          </ul>
+        ) : null}
         <Field label="Why" error={fields.reason}>
           {(field) => (
             <input
