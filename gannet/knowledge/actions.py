@@ -7,7 +7,7 @@ from django.db import transaction
 from django.dispatch import Signal
 
 from gannet.estate.models import Service
-from gannet.knowledge import search
+from gannet.knowledge.indexing import index
 from gannet.knowledge.languages import check_free
 from gannet.knowledge.links import DESK, SOME
 from gannet.knowledge.models import (
@@ -164,7 +164,7 @@ def set_article_state(acting: Acting, number: int, state: str) -> Article:
     before = article.state
     article.state, article.changed_s = wanted, acting.now_s
     article.save()
-    search.index(article)
+    index(article)
     if wanted is ArticleState.PUBLISHED:
         article_published.send(Article, article=article, acting=acting)
     elif wanted != before:
@@ -229,7 +229,7 @@ def go_back(acting: Acting, number: int, version: int) -> Article:
     if is_published and is_editor(person):
         _publish(article, acting)
         article.save()
-        search.index(article)
+        index(article)
         article_published.send(Article, article=article, acting=acting)
     return article
 
@@ -281,5 +281,5 @@ def _save(article: Article, acting: Acting, *, note: str = "", **fields: Any) ->
             article=article, number=article.newest, title=title, body=body, by=acting.person,
             at_s=acting.now_s, note=note,
         )  # fmt: skip
-    search.index(article)
+    index(article)
     return article

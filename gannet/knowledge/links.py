@@ -4,11 +4,15 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from gannet.knowledge.models import Article, ArticleState
+from gannet.knowledge.models import Article, ArticleLink, ArticleState
 
 # Whom an article is for, as `Article.for_everybody` has it.
 DESK, EVERYBODY, SOME = 0, 1, 2
 _ARTICLE = re.compile(r"\]\((?:/desk)?/articles/(\d{1,15})\b[^)]*\)")
+ARTICLE, TICKET, ITEM, SERVICE = "article", "ticket", "item", "service"
+_WHAT = re.compile(
+    r"\]\((?:https?://[^/)\s]{1,200})?(?:/desk)?/(article|ticket|item|service)s/(\d{1,15})\b[^)]*\)"
+)
 _DESK_PAGE = re.compile(r"\]\((/desk/(?!articles/)[^)\s]*)")
 
 
@@ -32,6 +36,24 @@ class Readers:
 def linked(text: str) -> list[int]:
     """The numbers of the articles that a text links to, each once."""
     return list(dict.fromkeys(int(found) for found in _ARTICLE.findall(text)))
+
+
+def all_linked(text: str) -> set[tuple[str, int]]:
+    """What a text links to: articles, tickets, items and services, by their numbers."""
+    return {(what, int(number)) for what, number in _WHAT.findall(text)}
+
+
+def note(article: Article) -> None:
+    """Keep what readers of an article are led to, instead of what it was."""
+    wanted = all_linked(article.body)
+    there = {(row.what, row.number): row.pk for row in article.links.all()}
+    gone = [pk for link, pk in there.items() if link not in wanted]
+    if gone:
+        ArticleLink.objects.filter(pk__in=gone).delete()
+    ArticleLink.objects.bulk_create(
+        ArticleLink(article=article, what=what, number=number)
+        for what, number in sorted(wanted - set(there))
+    )
 
 
 def readers_of(article: Article) -> Readers:

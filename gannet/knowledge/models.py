@@ -98,6 +98,20 @@ class ArticleAudience(models.Model):
         ]
 
 
+class ArticleLink(models.Model):
+    """What the text that readers of an article see links to: an article, ticket, item, service."""
+
+    article = models.ForeignKey(Article, models.CASCADE, related_name="links")
+    what = models.CharField(max_length=8)
+    number = models.BigIntegerField()
+
+    class Meta:
+        indexes = [models.Index(fields=["what", "number"], name="article_links_to")]
+        constraints = [
+            models.UniqueConstraint(fields=["article", "what", "number"], name="one_article_link")
+        ]
+
+
 class ArticlePicture(models.Model):
     """A picture that texts of an article may show, by a name that says what is in it.
 

@@ -7,7 +7,7 @@ from django.db.models import Exists, OuterRef, Q, QuerySet
 from django.utils import timezone
 
 from gannet.audit.models import Event
-from gannet.knowledge.models import Article, ArticleState
+from gannet.knowledge.models import Article, ArticleLink, ArticleState
 from gannet.people.models import Deputy, Person
 from gannet.rulebook.book import current
 from gannet.tickets import policies, search
@@ -34,6 +34,7 @@ from gannet_core.instants import seconds_of
 _DAY = 86_400
 _LIKELY_DAYS = 21
 _MOST = 6
+_MOST_LINKING = 10
 
 
 _kept = KeptQueries()
@@ -277,6 +278,7 @@ def helping(ticket: Ticket, reader: Person, now_s: int) -> dict[str, Any]:
         "duplicates": likely if ticket.is_open else [],
         "similar": [_similar(row, ticket) for row in ended[:_MOST]],
         "articles": _articles(ticket, reader),
+        "linking": _linking(ticket, reader),
         "ticked": ticked_on(ticket, reader),
         "of_ci": _recent(visible.filter(ci=ticket.ci_id), ticket) if ticket.ci_id else [],
         "of_requester": _recent(visible.filter(requester=ticket.requester_id), ticket),
@@ -378,6 +380,16 @@ def _hints(ticket: Ticket) -> list[dict[str, Any]]:
         }
         for row in rows[:8]
     ]
+
+
+def _linking(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:
+    """The articles that link to it."""
+    from gannet.knowledge.links import TICKET
+    from gannet.knowledge.search import readable
+
+    linking = ArticleLink.objects.filter(what=TICKET, number=ticket.pk).values("article")
+    rows = readable(reader).filter(pk__in=linking).exclude(state=ArticleState.RETIRED)
+    return [article_line(row) for row in rows.order_by("title_folded", "pk")[:_MOST_LINKING]]
 
 
 def _articles(ticket: Ticket, reader: Person) -> list[dict[str, Any]]:

@@ -1,7 +1,6 @@
 """Articles in the API: found, read, written, published, voted on, and kept true."""
 
 import difflib
-import re
 from dataclasses import asdict
 from typing import Any
 
@@ -15,15 +14,17 @@ from rest_framework.response import Response
 
 from gannet.estate.finding import find_service
 from gannet.knowledge import actions, links, readers
-from gannet.knowledge.models import Article, ArticleState, SameWords
+from gannet.knowledge.models import Article, ArticleLink, ArticleState, SameWords
 from gannet.knowledge.search import readable, search
 from gannet.people.access import acting, person_of
 from gannet.people.models import Person
 from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.upkeep import folders, judging, ruling, shapes, wants
+from gannet.upkeep.about import articles_about
 from gannet.upkeep.reading import article_json, find_article, found_json
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing
+from gannet.web.given import whole_number
 from gannet.web.parsers import FormReader
 from gannet.web.shape import given
 from gannet_core import knowledge as core
@@ -31,7 +32,6 @@ from gannet_core.conditions import words_of
 from gannet_core.instants import seconds_of
 
 _MOST, _MOST_SAME, _FARTHEST = 100, 200, 1_000_000
-_LINK = re.compile(r"/articles/(\d{1,15})\b")
 
 
 class ArticlesView(GannetView):
@@ -135,8 +135,9 @@ class ArticleLifeView(GannetView):
         versions = list(article.versions.select_related("by"))
         notes = article.votes.filter(helped=False).exclude(why="").select_related("person")
         saved = {one["id"]: one["saved"] for one in wants.saved_by([article], now_s)}
-        linked = Article.objects.filter(body__contains=f"/articles/{number}").exclude(pk=number)
-        seen = readable(person_of(request)).filter(pk__in=linked.values("pk"))
+        linked = ArticleLink.objects.filter(what=links.ARTICLE, number=number)
+        seen = readable(person_of(request)).filter(pk__in=linked.values("article"))
+        seen = seen.exclude(pk=number).order_by("title_folded", "pk")
         return Response(
             {
                 "versions": [
@@ -159,11 +160,7 @@ class ArticleLifeView(GannetView):
                 "saved": saved.get(article.pk, 0),
                 "used": article.used,
                 "rulings": ruling.rulings_of(article),
-                "linked_from": [
-                    {"id": one.pk, "title": one.title}
-                    for one in seen
-                    if str(number) in _LINK.findall(one.body)
-                ],
+                "linked_from": [{"id": one.pk, "title": one.title} for one in seen],
             }
         )
 
@@ -334,6 +331,30 @@ class FolderView(GannetView):
         )
 
 
+class AboutView(GannetView):
+    """The articles about an item or a service."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="articles_about",
+        parameters=[
+            OpenApiParameter("what", str, required=True, enum=["item", "service"]),
+            OpenApiParameter("number", int, required=True),
+        ],
+        responses=shapes.ArticlesAboutShape,
+    )
+    def get(self, request: Request) -> Response:
+        what, said = request.query_params.get("what", ""), request.query_params.get("number", "")
+        if what not in (links.ITEM, links.SERVICE):
+            raise Invalid("Articles are about an item or a service.")
+        number = whole_number(said)
+        if number is None:
+            raise Invalid("Say its number.")
+        now_s = seconds_of(timezone.now())
+        return Response(articles_about(what, number, person_of(request), now_s))
+
+
 class SameWordsView(GannetView):
     """Words that mean the same on this desk."""
 
@@ -399,6 +420,7 @@ def _write(request: Request, number: int | None, status: int) -> Response:
 urlpatterns = [
     path("api/articles", ArticlesView.as_view()),
     path("api/articles/upkeep", UpkeepView.as_view()),
+    path("api/articles/about", AboutView.as_view()),
     path("api/articles/folder", FolderView.as_view()),
     path("api/articles/same-words", SameWordsView.as_view()),
     path("api/articles/same-words/<number:number>", OneSameWordsView.as_view()),

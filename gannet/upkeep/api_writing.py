@@ -20,6 +20,7 @@ from gannet.knowledge.models import (
     ArticlePresence,
     ArticleState,
 )
+from gannet.knowledge.outlines import OUTLINES
 from gannet.knowledge.search import readable, reads_drafts
 from gannet.people.access import acting, person_of
 from gannet.people.models import Person
@@ -205,13 +206,14 @@ class AudiencesView(GannetView):
 
     @extend_schema(operation_id="article_audiences", responses=shapes.AudiencesShape)
     def get(self, request: Request) -> Response:
-        """The departments that an article can be for, and the languages that it can be in."""
+        """Whom an article can be for, the languages, and what each kind begins as."""
         named = Person.objects.filter(is_active=True).exclude(department="").order_by("department")
         return Response(
             {
                 "departments": list(named.values_list("department", flat=True).distinct()),
                 "languages": [{"key": key, "name": name} for key, name in languages().items()],
                 "ours": OURS,
+                "outlines": OUTLINES,
             }
         )
 

@@ -12,8 +12,9 @@ from typing import Any
 from django.db import transaction
 
 from gannet.audit import log as audit
-from gannet.knowledge import pictures, search
+from gannet.knowledge import pictures
 from gannet.knowledge.actions import may_change
+from gannet.knowledge.indexing import index
 from gannet.knowledge.models import Article, ArticleVersion
 from gannet.messages.models import Notification
 from gannet.people.acting import Acting
@@ -162,7 +163,7 @@ def _remove(
     article.title, article.body = removes(article.title)[:200], removes(article.body)
     article.title_folded = fold(article.title)
     article.save(update_fields=["title", "title_folded", "body"])
-    search.index(article)
+    index(article)
     _remove_beside(article, removes)
     facts = {
         "article": article.pk,
@@ -205,7 +206,7 @@ def _samples(article: Article, wanted: re.Pattern[str]) -> tuple[str, ...]:
     """Some places where it stands, each once, with what stands around it."""
     texts = [text for row in article.versions.all() for text in (row.title, row.body)]
     texts += [text for row in article.votes.all() for text in (row.why, row.answer)]
-    found = {}
+    found: dict[str, None] = {}
     for text in texts:
         for match in wanted.finditer(text):
             around = text[max(0, match.start() - _AROUND) : match.end() + _AROUND]

@@ -182,6 +182,9 @@ class LanguageShape(Shape):
 class AudiencesShape(Shape):
     departments = _list(child=_words())
     languages = LanguageShape(many=True)
+    outlines = serializers.DictField(
+        child=_words(), help_text="what an article of each kind begins as"
+    )
     ours = _words(help_text="the language that articles are in unless they say otherwise")
 
 
@@ -259,6 +262,18 @@ RuleIfShape._declared_fields["if"] = RuleIfShape._declared_fields.pop("if_")
 class RuleFitsShape(Shape):
     count = _number()
     articles = RelatedArticleShape(many=True)
+
+
+class AboutLineShape(RelatedArticleShape):
+    state = _words()
+
+
+class ArticlesAboutShape(Shape):
+    """The articles that link to something, and others that fit it."""
+
+    linking = AboutLineShape(many=True)
+    fitting = AboutLineShape(many=True)
+    fitting_count = _number()
 
 
 class ArticleLifeShape(Shape):

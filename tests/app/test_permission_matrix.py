@@ -515,6 +515,7 @@ ROWS: list[Row] = [
     ("post", "/api/articles/{article}/preview", {"body": "x"}, {AGENT, ADMIN, SECURITY}),
     ("post", "/api/articles/{article}/writers", None, ONLY_AGENT),
     ("delete", "/api/articles/{article}/writers", None, {AGENT, SECURITY}),
+    ("get", "/api/articles/about?what=item&number=1", None, DESK_READS),
     ("post", "/api/articles/rule-fits", {"if": {"all": []}}, ONLY_ADMIN),
     ("post", "/api/articles/{article}/removal", {"words": "unlikely words", "trial": True}, ONLY_AGENT),
     ("post", "/api/articles/{article}/translations", {"language": "nl"}, {AGENT, SECURITY}),

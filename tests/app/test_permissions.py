@@ -165,7 +165,7 @@ ELSEWHERE = {
     "api/articles/audiences", "api/articles/<number:number>/pictures",
     "api/articles/<number:number>/pictures/<str:name>", "api/articles/<number:number>/preview",
     "api/articles/<number:number>/writers", "api/articles/<number:number>/following",
-    "api/articles/rule-fits",
+    "api/articles/rule-fits", "api/articles/about",
     "api/articles/<number:number>/removal", "api/articles/<number:number>/translations",
     "api/articles/pdf", "api/articles/<number:number>/pdf",
     "api/articles/same-words", "api/articles/same-words/<number:number>",

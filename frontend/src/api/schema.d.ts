@@ -462,6 +462,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/articles/about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The articles about an item or a service. */
+        get: operations["articles_about"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/articles/audiences": {
         parameters: {
             query?: never;
@@ -469,7 +486,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The departments that an article can be for, and the languages that it can be in. */
+        /** @description Whom an article can be for, the languages, and what each kind begins as. */
         get: operations["article_audiences"];
         put?: never;
         post?: never;
@@ -4910,6 +4927,12 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /** @description A serializer that refuses what it does not know, naming it. */
+        AboutLineShape: {
+            id: number;
+            title: string;
+            state: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         AbsenceShape: {
             id: number;
             person: number;
@@ -5113,6 +5136,12 @@ export interface components {
             high: number;
             changed: components["schemas"]["TextPieceShape"][];
         };
+        /** @description The articles that link to something, and others that fit it. */
+        ArticlesAboutShape: {
+            linking: components["schemas"]["AboutLineShape"][];
+            fitting: components["schemas"]["AboutLineShape"][];
+            fitting_count: number;
+        };
         /** @description The articles of one category, by title. */
         ArticlesOfSubjectShape: {
             subject: string;
@@ -5270,6 +5299,10 @@ export interface components {
         AudiencesShape: {
             departments: string[];
             languages: components["schemas"]["LanguageShape"][];
+            /** @description what an article of each kind begins as */
+            outlines: {
+                [key: string]: string;
+            };
             /** @description the language that articles are in unless they say otherwise */
             ours: string;
         };
@@ -6615,6 +6648,8 @@ export interface components {
             duplicates: components["schemas"]["SimilarShape"][];
             similar: components["schemas"]["SimilarShape"][];
             articles: components["schemas"]["ArticleLineShape"][];
+            /** @description articles that link to it */
+            linking: components["schemas"]["ArticleLineShape"][];
             ticked: components["schemas"]["TickedArticleShape"][];
             of_ci: components["schemas"]["RecentShape"][];
             of_requester: components["schemas"]["RecentShape"][];
@@ -14458,6 +14493,108 @@ export interface operations {
                 };
             };
             415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    articles_about: {
+        parameters: {
+            query: {
+                number: number;
+                what: "item" | "service";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArticlesAboutShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -317,6 +317,7 @@ class HelpShape(Shape):
     duplicates = SimilarShape(many=True)
     similar = SimilarShape(many=True)
     articles = ArticleLineShape(many=True)
+    linking = ArticleLineShape(many=True, help_text="articles that link to it")
     ticked = TickedArticleShape(many=True)
     of_ci = RecentShape(many=True)
     of_requester = RecentShape(many=True)

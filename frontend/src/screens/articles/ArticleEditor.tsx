@@ -27,7 +27,9 @@ function isText(value: unknown): value is { title: string; body: string; version
 export function ArticleEditor({ article, onDone }: { article: Article; onDone: () => void }) {
   const queries = useQueryClient();
   const choices = useChoices();
-  const languages = useArticleChoices()?.languages ?? [{ key: article.language, name: article.language_name }];
+  const offered = useArticleChoices();
+  const languages = offered?.languages ?? [{ key: article.language, name: article.language_name }];
+  const outlines = offered?.outlines;
   const draft = useDraft(`article-${article.id}`, { title: article.draft_title, body: article.draft_body });
   const [service, setService] = useState(article.service_id);
   const [category, setCategory] = useState(article.category);
@@ -120,6 +122,22 @@ export function ArticleEditor({ article, onDone }: { article: Article; onDone: (
           />
         )}
       </Field>
+      {draft.body.body.trim() === "" && outlines ? (
+        <p className="flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
+          Begin with the outline of
+          {KINDS.map((one) => (
+            <Button
+              key={one}
+              onClick={() => {
+                setKind(one);
+                draft.set({ body: outlines[one] ?? "" });
+              }}
+            >
+              a {one}
+            </Button>
+          ))}
+        </p>
+      ) : null}
       {theirs ? (
         <section aria-label="What was saved meanwhile" className="rounded-small border border-crown bg-crown-2 px-3 py-2">
           <p>

@@ -251,7 +251,8 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
       .catch((problem: unknown) => toast.error(sentence(problem)));
   if (!data) return null;
   const nothing =
-    data.hints.length +
+    data.linking.length +
+      data.hints.length +
       data.duplicates.length +
       data.similar.length +
       data.articles.length +
@@ -286,6 +287,14 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
             {one.ticked} of {one.steps}
           </b>{" "}
           steps of{" "}
+          <Link to={`/desk/articles/${one.id}?for=${ticket.id}`} className="hover:underline">
+            <span className="font-mono text-[13px]">{one.id}</span> {one.title}
+          </Link>
+        </p>
+      ))}
+      {data.linking.length > 0 ? <h3 className="mt-1 text-[13px] font-semibold text-ink-2">Articles that link here</h3> : null}
+      {data.linking.map((one) => (
+        <p key={one.id} className="py-0.5">
           <Link to={`/desk/articles/${one.id}?for=${ticket.id}`} className="hover:underline">
             <span className="font-mono text-[13px]">{one.id}</span> {one.title}
           </Link>

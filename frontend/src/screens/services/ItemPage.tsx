@@ -13,6 +13,7 @@ import { ChangeItem } from "./ChangeItem";
 import { DecideDrift } from "./DecideDrift";
 import { AddDependency } from "./AddDependency";
 import { Box, Ends, History, OpenIncidents, RecordedAndSeen, Weeks } from "./parts";
+import { ItsArticles } from "./ItsArticles";
 import { ItsChanges } from "./ItsChanges";
 import { vital } from "./words";
 import { WhoIsHurt } from "./WhoIsHurt";
@@ -114,6 +115,7 @@ export function ItemPage() {
               </ul>
             </Box>
           ) : null}
+          <ItsArticles what="item" number={data.id} />
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />
           </Box>

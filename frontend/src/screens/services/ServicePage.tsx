@@ -4,6 +4,7 @@ import { api, ok, sentence } from "../../api/client";
 import { Button, ErrorNote, Loading } from "../../parts/ui";
 import { useTitle } from "../../shell/PageFocus";
 import { Box, Ends, History, OpenIncidents, Weeks } from "./parts";
+import { ItsArticles } from "./ItsArticles";
 import { ItsChanges } from "./ItsChanges";
 import { ServicesPage } from "./ServicesPage";
 import { vital } from "./words";
@@ -79,6 +80,7 @@ function ServicePage({ number }: { number: number }) {
             <OpenIncidents incidents={data.open_incidents} count={data.open_count} now={data.now_s} />
           </Box>
           <ItsChanges changes={data.changes} now={data.now_s} />
+          <ItsArticles what="service" number={number} />
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />
           </Box>
