@@ -266,19 +266,28 @@ Read = tuple[int, int, int | None]  # by whom, when, about which service
 
 
 def saved(reads: Iterable[Read], logged: Mapping[int, Sequence[tuple[int, int | None]]]) -> int:
-    """How many reads saved a ticket: no ticket of that reader on the same service in 24 hours.
+    """How many reads saved a ticket (§21); see `saved_at`."""
+    return len(saved_at(reads, logged))
+
+
+def saved_at(
+    reads: Iterable[Read], logged: Mapping[int, Sequence[tuple[int, int | None]]]
+) -> list[int]:
+    """When reads saved a ticket: no ticket of that reader on the same service in 24 hours.
 
     A reader counts once a day on each service; `logged` are their tickets: when, on which.
+    Instants in seconds, in their order. Source: §21.
     """
     counted: dict[tuple[int, int | None], int] = {}
-    many = 0
+    found: list[int] = []
     for reader, at_s, service in sorted(reads, key=lambda one: (one[1], one[0])):
         last = counted.get((reader, service))
         if last is not None and at_s - last < SAVED_WITHIN_S:
             continue
         counted[reader, service] = at_s
-        many += not any(
+        if not any(
             at_s <= opened_s <= at_s + SAVED_WITHIN_S and on == service
             for opened_s, on in logged.get(reader, ())
-        )
-    return many
+        ):
+            found.append(at_s)
+    return found

@@ -21,6 +21,7 @@ from gannet.people.models import Person
 from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.upkeep import folders, judging, ruling, shapes, wants
 from gannet.upkeep.about import articles_about
+from gannet.upkeep.over_time import weeks_of
 from gannet.upkeep.reading import article_json, find_article, found_json
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing
@@ -159,6 +160,7 @@ class ArticleLifeView(GannetView):
                 "reads": article.reads.filter(at_s__gt=now_s - wants.SPAN_S).count(),
                 "saved": saved.get(article.pk, 0),
                 "used": article.used,
+                "weeks": weeks_of(article, now_s),
                 "rulings": ruling.rulings_of(article),
                 "linked_from": [{"id": one.pk, "title": one.title} for one in seen],
             }

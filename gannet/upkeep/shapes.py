@@ -264,6 +264,15 @@ class RuleFitsShape(Shape):
     articles = RelatedArticleShape(many=True)
 
 
+class ArticleWeekShape(Shape):
+    """What fell into one week of an article."""
+
+    from_s = _number()
+    reads = _number()
+    saved = _number(help_text="tickets that it saved")
+    used = _number(help_text="tickets that it resolved")
+
+
 class AboutLineShape(RelatedArticleShape):
     state = _words()
 
@@ -284,6 +293,7 @@ class ArticleLifeShape(Shape):
     reads = _number(help_text="in the last 30 days")
     saved = _number(help_text="tickets saved in the last 30 days")
     used = _number()
+    weeks = ArticleWeekShape(many=True, help_text="the last twelve, the oldest first")
     rulings = RulingShape(many=True)
     linked_from = RelatedArticleShape(many=True)
 

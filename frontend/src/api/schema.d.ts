@@ -5104,6 +5104,8 @@ export interface components {
             /** @description tickets saved in the last 30 days */
             saved: number;
             used: number;
+            /** @description the last twelve, the oldest first */
+            weeks: components["schemas"]["ArticleWeekShape"][];
             rulings: components["schemas"]["RulingShape"][];
             linked_from: components["schemas"]["RelatedArticleShape"][];
         };
@@ -5135,6 +5137,15 @@ export interface components {
             /** Format: double */
             high: number;
             changed: components["schemas"]["TextPieceShape"][];
+        };
+        /** @description What fell into one week of an article. */
+        ArticleWeekShape: {
+            from_s: number;
+            reads: number;
+            /** @description tickets that it saved */
+            saved: number;
+            /** @description tickets that it resolved */
+            used: number;
         };
         /** @description The articles that link to something, and others that fit it. */
         ArticlesAboutShape: {

@@ -7,6 +7,7 @@ import type { components } from "../../api/schema";
 import { exact, when } from "../../parts/time";
 import { Button, ErrorNote, inputClass, Loading } from "../../parts/ui";
 import { HelpBar } from "./HelpBar";
+import { OverTime } from "./OverTime";
 import { RemoveForGood } from "./RemoveForGood";
 
 type Life = components["schemas"]["ArticleLifeShape"];
@@ -63,6 +64,10 @@ export function ArticleLife({ number, shown, mayChange, now }: LifeProps) {
         <p className="mt-1 text-[13px] text-ink-2">
           Read {data.reads} times and saved {data.saved} tickets in 30 days; used in {data.used} resolutions.
         </p>
+      </section>
+      <section aria-label="Twelve weeks">
+        <h2 className="font-bold">Twelve weeks</h2>
+        <OverTime weeks={data.weeks} />
       </section>
       <Versions number={number} versions={data.versions} shown={shown} mayChange={mayChange} now={now} />
       <section aria-label="What readers wrote">
