@@ -25,6 +25,7 @@ DROP = ("DROP TABLE article_vocabulary", "DROP TABLE article_words")
 # What readers see of an article beside its text: given by what its text follows.
 also_said: list[Callable[[Article], str]] = []
 _COMMON = frozenset("the a an of on in to is it and or not for with my our no at from i".split())
+_MOST_PLACES = 3
 _MOST_WORDS, _MOST_RANKED, _MOST_KNOWN = 12, 60, 5_000
 _LONGEST = 100_000
 
@@ -118,12 +119,14 @@ def search(
 
     Without a person (a mail that is written to somebody unknown) only what is for everybody.
     """
-    wanted = list(dict.fromkeys(word for word in words_of(words) if word not in _COMMON))
+    names, rest = _places_in(words_of(words))
+    wanted = list(dict.fromkeys(word for word in rest if word not in _COMMON))
     wanted = wanted[:_MOST_WORDS]
-    if not wanted:
+    if not wanted and not names:
         return []
     other = _read_as(wanted)
-    groups = [[word, *other.get(word, [])] for word in wanted]
+    # The name of a place is one thing: the “sound” of Farrow Sound is not that of a loudspeaker.
+    groups = [[word, *other.get(word, [])] for word in wanted] + [[name] for name in names]
     rows = Article.objects.all() if person is None else readable(person)
     rows = rows.filter(state=ArticleState.PUBLISHED)
     if person is None or for_everybody:
@@ -143,6 +146,28 @@ def search(
         Found(known[one.number], one, _coverage(known[one.number], groups), other, len(groups))
         for one in ranked
     ]
+
+
+def _places_in(words: list[str]) -> tuple[list[str], list[str]]:
+    """The names of places of several words that a search has, and its other words."""
+    if len(words) < 2:
+        return [], words
+    known = Person.objects.order_by().values_list("place", flat=True).distinct()
+    places = {name for place in known if len(name := tuple(words_of(place))) > 1}
+    found: dict[str, None] = {}
+    rest: list[str] = []
+    at = 0
+    while at < len(words):
+        name = next(
+            (one for one in places if tuple(words[at : at + len(one)]) == one), None
+        )  # fmt: skip
+        if name is None:
+            rest.append(words[at])
+            at += 1
+        else:
+            found[" ".join(name)] = None
+            at += len(name)
+    return list(found)[:_MOST_PLACES], rest
 
 
 def _read_as(wanted: Sequence[str]) -> dict[str, list[str]]:
@@ -209,10 +234,15 @@ def _votes(numbers: Iterable[int]) -> dict[int, tuple[int, int]]:
 
 
 def _coverage(article: Article, groups: Sequence[Sequence[str]]) -> float:
-    there = set(words_of(article.title)) | set(words_of(_all_said(article)[:_LONGEST]))
+    said = [*words_of(article.title), *words_of(_all_said(article)[:_LONGEST])]
+    there, in_order = set(said), f" {' '.join(said)}"
     has = sum(
-        any(one.startswith(word) for word in group for one in there) for group in groups
-    )  # fmt: skip
+        any(
+            f" {word}" in in_order if " " in word else any(one.startswith(word) for one in there)
+            for word in group
+        )
+        for group in groups
+    )
     return has / len(groups)
 
 

@@ -193,3 +193,29 @@ def test_the_letter_of_monday_is_wished_away_on_the_page(
     assert telling.letters(due, NOW_S) == []
     wish(api, "Marit", **{telling.EVENT: "at once"})
     assert len(telling.letters(due, NOW_S)) == 1
+
+
+# --- places -----------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("words", "titles"),
+    [
+        ("Gate dark at Farrow Sound", ["A gate is dark"]),
+        ("gate sound", ["A gate is dark", "The pier of Farrow Sound", "The sound is missing"]),
+        ("farrow sound", ["The pier of Farrow Sound"]),
+        ("FARROW  sound pier", ["The pier of Farrow Sound"]),
+        ("pier at Orrin Bay, Farrow Sound", ["The pier of Farrow Sound"]),
+    ],
+)
+def test_the_name_of_a_place_is_one_thing(
+    lead: Acting, person: Any, words: str, titles: list[str]
+) -> None:
+    Person.objects.filter(pk=lead.person_id).update(place="Farrow Sound")
+    Person.objects.filter(pk=person("Signe").pk).update(place="Orrin Bay")
+    for title in ("A gate is dark", "The sound is missing", "The pier of Farrow Sound"):
+        row = write_article(lead, {"title": title, "body": "Wait.", "for_everybody": 1})
+        set_article_state(lead, row.pk, "published")
+    got = search(words, lead.person, NOW_S, any_word=True)
+    assert sorted(one.article.title for one in got if one.coverage >= 0.5) == titles
+    assert all(0 < one.coverage <= 1 for one in got)

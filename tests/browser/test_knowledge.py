@@ -349,4 +349,15 @@ print(log_ticket(new, marit).pk)
     signe.see("1 of 2 steps of")
     signe.driver.back()
     signe.see("1 of 2 steps done")
+    # Read through with the requester, it solved the ticket: the resolution names it.
+    signe.press("It solved it…")
+    signe.see("What was done?")
+    chosen = signe.field("Article that helped")
+    signe.until("it is chosen", lambda: "Ringing in" in chosen.find_element(
+        By.CSS_SELECTOR, "option:checked").text)  # fmt: skip
+    signe.key(Keys.ESCAPE)
+    signe.until("nothing comes again", lambda: "#resolve" not in signe.driver.current_url)
+    signe.driver.refresh()
+    signe.see("It stands.")
+    signe.not_see("What was done?")
     assert signe.complaints() == []

@@ -13,7 +13,7 @@ import { PlainForm, WordsForm, AnnounceForm } from "./wordActs";
 interface ActDialogProps {
   ticket: Ticket;
   act: ActName | null;
-  /** The ticket that a merge is offered to go on as. */
+  /** The ticket that a merge is offered to go on as; of resolving, the article that solved it. */
   into?: number | undefined;
   onClose: () => void;
 }
@@ -26,7 +26,7 @@ export function ActDialog({ ticket, act, into, onClose }: ActDialogProps) {
     wait: () => <WaitForm ticket={ticket} onClose={onClose} />,
     "hand-over": () => <HandOverForm ticket={ticket} onClose={onClose} />,
     priority: () => <PriorityForm ticket={ticket} onClose={onClose} />,
-    resolve: () => <ResolveForm ticket={ticket} onClose={onClose} />,
+    resolve: () => <ResolveForm ticket={ticket} onClose={onClose} solvedBy={into} />,
     escalate: () => <EscalateForm ticket={ticket} onClose={onClose} />,
     approvals: () => <AskForm ticket={ticket} onClose={onClose} />,
     links: () => <LinkForm ticket={ticket} onClose={onClose} />,

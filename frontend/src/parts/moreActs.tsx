@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { api, ok, type Ticket } from "../api/client";
 import { Buttons, type FormProps, useActForm } from "./actForm";
 import { AmountInput } from "./AmountInput";
@@ -17,7 +17,7 @@ interface Resolving extends DraftBody {
 }
 
 /** Resolve: what was done, the cause, the article that helped or a draft of one. */
-export function ResolveForm({ ticket, onClose }: FormProps) {
+export function ResolveForm({ ticket, onClose, solvedBy }: FormProps & { solvedBy?: number | undefined }) {
   const draft = useDraft<Resolving>(`resolve-${ticket.id}`, { words: "", cause: "", article: "", drafts: false, left: {} });
   const { words, cause, article, drafts, left } = draft.body;
   const form = useActForm(ticket, "resolve", () => {
@@ -31,6 +31,13 @@ export function ResolveForm({ ticket, onClose }: FormProps) {
   });
   const { data: fields } = useQuery({ queryKey: ["fields"], queryFn: () => ok(api.GET("/api/fields")), staleTime: 300_000 });
   const causes = fields?.find((field) => field.name === "cause in words")?.choices ?? [];
+  useEffect(() => {
+    if (solvedBy !== undefined) draft.set({ article: String(solvedBy) });
+    // Once, for the article that one comes from.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [solvedBy]);
+  const offered = help?.articles ?? [];
+  const chosen = article && !offered.some((one) => String(one.id) === article) ? article : "";
   const becomes = (one: LeftOpen) => left[keyOf(one)] ?? "";
   return (
     <form
@@ -120,7 +127,12 @@ export function ResolveForm({ ticket, onClose }: FormProps) {
           {(props) => (
             <select {...props} className={inputClass} value={article} onChange={(event) => draft.set({ article: event.target.value })}>
               <option value="">none</option>
-              {help?.articles.map((one) => (
+              {chosen ? (
+                <option value={chosen}>
+                  {chosen} {[...(help?.ticked ?? []), ...(help?.linking ?? [])].find((one) => String(one.id) === chosen)?.title ?? ""}
+                </option>
+              ) : null}
+              {offered.map((one) => (
                 <option key={one.id} value={one.id}>
                   {one.id} {one.title}
                 </option>

@@ -69,7 +69,9 @@ function OneArticle({ number }: { number: string }) {
           {data.title}
         </h1>
         <OtherLanguages article={data} isDesk={isDesk} />
-        {isDesk && me.is_on_desk && ticket > 0 ? <TickSteps key={ticket} article={data.id} ticket={ticket} text={text} now={now} /> : null}
+        {isDesk && me.is_on_desk && ticket > 0 ? (
+          <TickSteps key={ticket} article={data.id} ticket={ticket} text={text} now={now} isPublished={data.state === "published"} />
+        ) : null}
         {data.html ? (
           <Marked html={data.html} language={data.language} ref={text} />
         ) : (

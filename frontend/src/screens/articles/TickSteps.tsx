@@ -1,9 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type RefObject, useEffect, useRef } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
 import { when } from "../../parts/time";
+import { Button } from "../../parts/ui";
 
 interface TickStepsProps {
   article: number;
@@ -11,10 +12,12 @@ interface TickStepsProps {
   /** Where the article is drawn: its boxes become ones that are ticked. */
   text: RefObject<HTMLDivElement | null>;
   now: number;
+  isPublished: boolean;
 }
 
 /** The steps of an article, ticked for one ticket as they are done: by mouse, or with Space. */
-export function TickSteps({ article, ticket, text, now }: TickStepsProps) {
+export function TickSteps({ article, ticket, text, now, isPublished }: TickStepsProps) {
+  const navigate = useNavigate();
   const queries = useQueryClient();
   const key = ["article", article, "steps", ticket];
   const path = { params: { path: { number: ticket, article } } };
@@ -75,23 +78,26 @@ export function TickSteps({ article, ticket, text, now }: TickStepsProps) {
   if (error) return <p className="text-rust">{sentence(error)}</p>;
   if (!data) return null;
   return (
-    <p role="status" className="mb-3 rounded-small border border-line-2 bg-sheet px-3 py-1.5">
-      For{" "}
-      <Link className="underline" to={`/desk/tickets/${ticket}`}>
-        ticket {ticket}
-      </Link>
-      :{" "}
-      {data.steps === 0 ? (
-        "this article has no steps to tick."
-      ) : (
-        <>
-          <b>
-            {data.ticked.length} of {data.steps}
-          </b>{" "}
-          steps done
-          {data.at_s !== null && data.ticked.length > 0 ? ` · ${data.person}, ${when(data.at_s, now)}` : ""}
-        </>
-      )}
-    </p>
+    <div className="mb-3 flex flex-wrap items-center gap-2 rounded-small border border-line-2 bg-sheet px-3 py-1.5">
+      <p role="status" className="flex-1">
+        For{" "}
+        <Link className="underline" to={`/desk/tickets/${ticket}`}>
+          ticket {ticket}
+        </Link>
+        :{" "}
+        {data.steps === 0 ? (
+          "this article has no steps to tick."
+        ) : (
+          <>
+            <b>
+              {data.ticked.length} of {data.steps}
+            </b>{" "}
+            steps done
+            {data.at_s !== null && data.ticked.length > 0 ? ` · ${data.person}, ${when(data.at_s, now)}` : ""}
+          </>
+        )}
+      </p>
+      {isPublished ? <Button onClick={() => void navigate(`/desk/tickets/${ticket}#resolve-with-${article}`)}>It solved it…</Button> : null}
+    </div>
   );
 }

@@ -92,6 +92,13 @@ function Record({ ticket }: { ticket: Ticket }) {
   useEffect(() => {
     if (hash === "#reply" || hash === "#note") write(hash === "#reply" ? "reply" : "note");
   }, [hash]);
+  useEffect(() => {
+    // An article that was read through with the requester solved it.
+    const solved = /^#resolve-with-(\d+)$/.exec(hash)?.[1];
+    if (solved === undefined) return;
+    if (can(ticket, "resolve")) setOver({ is: "act", name: "resolve", into: +solved });
+    void navigate({ hash: "" }, { replace: true });
+  }, [hash, navigate, ticket]);
   const begin = (chosen: RecordAct) => {
     if (chosen.name === "reply" || chosen.name === "note") write(chosen.name);
     else if (asksFirst(chosen)) ask(chosen.name);

@@ -303,7 +303,11 @@ export function MayHelp({ ticket, onMerge, onUse }: { ticket: Ticket; onMerge: (
       {data.articles.length > 0 ? <h3 className="mt-1 text-[13px] font-semibold text-ink-2">Articles</h3> : null}
       {data.articles.map((article) => (
         <p key={article.id} className="flex items-baseline gap-2 py-0.5">
-          <Link to={`/desk/articles/${article.id}?for=${ticket.id}`} className="min-w-0 flex-1 hover:underline">
+          <Link
+            to={`/desk/articles/${article.id}?for=${ticket.id}`}
+            title="Read it with the requester: its steps are ticked for this ticket"
+            className="min-w-0 flex-1 hover:underline"
+          >
             <span className="font-mono text-[13px]">{article.id}</span> {article.title}
           </Link>
           {article.for_everybody ? (
