@@ -22,6 +22,7 @@ from gannet.knowledge.models import (
 )
 from gannet.people.acting import Acting
 from gannet.people.models import Person
+from gannet.tickets.models import Ticket
 from gannet_core.conditions import words_of
 from gannet_core.instants import seconds_of
 
@@ -56,6 +57,8 @@ _DISPUTED = {
         "The voucher page still does not come up.",
     ),
 }
+_RESOLVED_WITH = 0.12  # of the tickets that an article is about
+_ESCAPED_SLOT = re.compile(r"\\\{\w+\\\}")
 _SAME_ALREADY = 5  # a fault of which an article was written by hand
 _SAME = (("till", "register", "checkout"), ("wifi", "wireless", "wlan"), ("laptop", "notebook"))
 
@@ -95,6 +98,7 @@ def make_knowledge(now: datetime, seed: int) -> None:
     _reviews(published, now_s, rng)
     _read_and_judged(published, now_s, rng)
     _sought(now_s, rng)
+    _resolved_with(published, now_s, random.Random(seed + 31))
     for words in _SAME:
         folded = [word for one in words for word in words_of(one)]
         SameWords.objects.create(words=folded, by=lead)
@@ -281,6 +285,28 @@ def _read_and_judged(articles: Sequence[Article], now_s: int, rng: random.Random
                 )  # fmt: skip
     ArticleRead.objects.bulk_create(reads, batch_size=500)
     ArticleVote.objects.bulk_create(votes, batch_size=500)
+
+
+def _resolved_with(articles: Sequence[Article], now_s: int, rng: random.Random) -> None:
+    """Some of the tickets that an article is about were resolved with it, once it was there."""
+    known = {one.title: one for one in articles}
+    for place, fault in enumerate(FAULTS):
+        article = known.get(title_of(place, fault))
+        if article is None:
+            continue
+        told = [re.compile(_ESCAPED_SLOT.sub(".+", re.escape(one))) for one in fault.titles]
+        rows = Ticket.objects.filter(
+            kind="incident", service__name=fault.service, resolved_s__gt=article.made_s + _DAY
+        )
+        alike = [
+            number
+            for number, title in rows.order_by("pk").values_list("pk", "title")
+            if any(one.fullmatch(title) for one in told)
+        ]
+        used = [number for number in alike if rng.random() < _RESOLVED_WITH]
+        Ticket.objects.filter(pk__in=used).update(article=article)
+        article.used = len(used)
+        article.save(update_fields=["used"])
 
 
 def _sought(now_s: int, rng: random.Random) -> None:

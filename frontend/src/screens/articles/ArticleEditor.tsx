@@ -8,6 +8,7 @@ import { useDraft } from "../../parts/hooks";
 import { Button, ErrorNote, Field, inputClass, Switch } from "../../parts/ui";
 import { ArticleAudience } from "./ArticleAudience";
 import { useArticleChoices } from "./Translations";
+import { UNNAMED } from "./unnamed";
 import { ArticlePictures } from "./ArticlePictures";
 import { ArticlePreview, type Audience } from "./ArticlePreview";
 import { MarkdownField, type MarkdownHandle } from "./MarkdownField";
@@ -118,6 +119,7 @@ export function ArticleEditor({ article, onDone }: { article: Article; onDone: (
             maxLength={200}
             className={inputClass}
             value={draft.body.title}
+            onFocus={(event) => (draft.body.title === UNNAMED ? event.target.select() : undefined)}
             onChange={(event) => draft.set({ title: event.target.value })}
           />
         )}

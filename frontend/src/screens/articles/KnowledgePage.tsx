@@ -10,6 +10,7 @@ import { when } from "../../parts/time";
 import { Button, Empty, ErrorNote, inputClass, Loading, Switch } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { Folder } from "./Folder";
+import { UNNAMED } from "./unnamed";
 import { Upkeep } from "./Upkeep";
 
 type Line = components["schemas"]["SoughtArticleShape"];
@@ -33,7 +34,7 @@ export function ArticlesPage() {
     try {
       const kept = await ok(
         api.POST("/api/articles", {
-          body: { title: title.trim() || "A new article", body: "", service: null, category: "", for_everybody: false, note: "" },
+          body: { title: title.trim() || UNNAMED, body: "", service: null, category: "", for_everybody: false, note: "" },
         }),
       );
       void navigate(`/desk/articles/${kept.id}?write`);

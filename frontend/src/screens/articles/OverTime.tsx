@@ -19,7 +19,7 @@ export function OverTime({ weeks }: { weeks: Week[] }) {
         const most = Math.max(0, ...counts);
         const all = counts.reduce((sum, count) => sum + count, 0);
         return (
-          <li key={key} className="grid grid-cols-[110px_minmax(0,1fr)_108px] items-end gap-2 text-[13px]">
+          <li key={key} className="grid grid-cols-[108px_minmax(0,1fr)_112px] items-end gap-2 text-[13px]">
             <span className="text-ink-2">{name}</span>
             <span className="flex items-end gap-[2px] border-b border-line-2" style={{ height: HIGH + 2 }} aria-hidden="true">
               {weeks.map((week) => (
@@ -32,7 +32,7 @@ export function OverTime({ weeks }: { weeks: Week[] }) {
               ))}
             </span>
             <span className="text-right tabular-nums">
-              {all} <span className="text-ink-2">{most > 0 ? `most ${most} a week` : "in 12 weeks"}</span>
+              {all} <span className="text-ink-2">{most > 0 ? `(most ${most})` : ""}</span>
               <span className="sr-only">: {counts.join(", ")}</span>
             </span>
           </li>

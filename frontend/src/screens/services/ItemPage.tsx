@@ -115,7 +115,7 @@ export function ItemPage() {
               </ul>
             </Box>
           ) : null}
-          <ItsArticles what="item" number={data.id} />
+          <ItsArticles what="item" number={data.id} words={data.kind} />
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />
           </Box>

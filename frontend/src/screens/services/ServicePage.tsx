@@ -80,7 +80,7 @@ function ServicePage({ number }: { number: number }) {
             <OpenIncidents incidents={data.open_incidents} count={data.open_count} now={data.now_s} />
           </Box>
           <ItsChanges changes={data.changes} now={data.now_s} />
-          <ItsArticles what="service" number={number} />
+          <ItsArticles what="service" number={number} words={data.name} />
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />
           </Box>
