@@ -64,6 +64,18 @@ def paths_by_which_it_is_found(api: Any, who: str, row: Article, log: Any) -> se
         found.add("in the command bar")
     if row.title in api(who).get("/api/articles", {"q": word}).content.decode():
         found.add("in the desk's search")
+    if row.title in api(who).get("/api/portal/articles", {"words": word}).content.decode():
+        found.add("by the portal's words")
+    if api(who).get(f"/api/articles/{row.pk}/pdf").status_code == 200:
+        found.add("as PDF")
+    if row.title in api(who).get("/api/articles/folder").content.decode(errors="replace"):
+        found.add("in a folder")
+    beside = Article.objects.filter(title__startswith="How to fold").exclude(pk=row.pk).first()
+    if beside is not None:
+        Article.objects.filter(pk=row.pk).update(original=beside, of_version=1, language="nl")
+        if row.title in api(who).get(f"/api/articles/{beside.pk}").content.decode():
+            found.add("as a translation")
+        Article.objects.filter(pk=row.pk).update(original=None, of_version=None, language="en")
     if any(one.article == row for one in search.search(row.title, find(who), NOW_S)):
         found.add("by words")
     return found
@@ -87,8 +99,11 @@ def test_only_its_audience_finds_it_whichever_way(article: Any, api: Any, log: A
     for_all = article("How to fold sails victor")
     assert paths_by_which_it_is_found(api, "Ines", desk_only, log) == set()
     assert paths_by_which_it_is_found(api, "Ines", elsewhere, log) == set()
-    open_to = {"by its number", "on the portal", "by its subject", "by words"}
-    assert paths_by_which_it_is_found(api, "Ines", theirs, log) == open_to
+    open_to = {
+        "by its number", "on the portal", "by its subject", "by words", "by the portal's words",
+        "as PDF",
+    }  # fmt: skip
+    assert paths_by_which_it_is_found(api, "Ines", theirs, log) == open_to | {"as a translation"}
     assert paths_by_which_it_is_found(api, "Ines", for_all, log) == open_to
     for row in (desk_only, theirs, elsewhere, for_all):
         assert paths_by_which_it_is_found(api, "Signe", row, log) >= open_to
