@@ -175,10 +175,13 @@ def _read_as(wanted: Sequence[str]) -> dict[str, list[str]]:
     no article has it."""
     groups = [[word for one in row for word in words_of(one)] for row in _same()]
     other = core.alike(wanted, groups)
+    # A slip may be one of a word that no article has, and that the desk says is another.
+    said = {word for group in groups for word in group}
     for word in wanted:
-        if core.slips(word) and not _is_known(word):
-            near = core.nearest(word, _vocabulary(word))
-            other.setdefault(word, []).extend(near)
+        if core.slips(word) and word not in said and not _is_known(word):
+            near = core.nearest(word, [*_vocabulary(word), *sorted(said)])
+            meant = [same for one in near for same in core.alike([one], groups).get(one, [])]
+            other[word] = list(dict.fromkeys([*other.get(word, []), *near, *meant]))
     return other
 
 

@@ -62,6 +62,7 @@ def answers(api: Any, words: str) -> dict[str, list[str]]:
         ("GATE", ["Wipe a gate"]),
         ("gaet", ["Wipe a gate"]),  # a slip of the keyboard
         ("register", ["Clean the till", "Light the quay"]),  # the desk says it is a till
+        ("regsiter", ["Clean the till", "Light the quay"]),  # a slip of what is a till
         ("dry cloth", ["Clean the till"]),  # all of the words, not one of them
         ("board", ["Wipe a gate"]),  # by what it is about
         ("key", []),  # that one is the desk's

@@ -45,6 +45,7 @@ const EVENTS: Record<string, string> = {
   "approval decided": "an approval is decided",
   "outside changed": "it changes in the other system",
   merged: "it is merged",
+  "problem linked": "it is linked to a problem",
   survey: "how it went is asked",
 };
 
