@@ -153,7 +153,7 @@ def _places_in(words: list[str]) -> tuple[list[str], list[str]]:
     if len(words) < 2:
         return [], words
     known = Person.objects.order_by().values_list("place", flat=True).distinct()
-    places = {name for place in known if len(name := tuple(words_of(place))) > 1}
+    places = {parts for place in known if len(parts := tuple(words_of(place))) > 1}
     found: dict[str, None] = {}
     rest: list[str] = []
     at = 0

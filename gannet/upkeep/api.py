@@ -4,6 +4,7 @@ import difflib
 from dataclasses import asdict
 from typing import Any
 
+from django.db.models import F, Q, QuerySet
 from django.http import HttpResponse
 from django.urls import path
 from django.utils import timezone
@@ -35,6 +36,28 @@ from gannet_core.instants import seconds_of
 _MOST, _MOST_SAME, _FARTHEST = 100, 200, 1_000_000
 
 
+_ORDERS = {
+    "changed": ("-changed_s", "-pk"),
+    "title": ("title_folded", "pk"),
+    "used": ("-used", "title_folded", "pk"),
+    "review": (F("review_s").asc(nulls_last=True), "pk"),
+}
+
+
+def _narrowed(rows: QuerySet[Article], request: Request) -> QuerySet[Article]:
+    """Only the articles of a category and those within it, a service, a kind, or one's own."""
+    asked = request.query_params
+    if category := asked.get("category", "")[:80]:
+        rows = rows.filter(Q(category=category) | Q(category__startswith=f"{category} › "))
+    if (service := whole_number(asked.get("service"))) is not None:
+        rows = rows.filter(service=service)
+    if kind := asked.get("kind", "")[:20]:
+        rows = rows.filter(kind=kind)
+    if asked.get("mine") in ("1", "true"):
+        rows = rows.filter(owner=person_of(request))
+    return rows
+
+
 class ArticlesView(GannetView):
     """The desk's articles by words, and writing one."""
 
@@ -46,6 +69,10 @@ class ArticlesView(GannetView):
             OpenApiParameter("q", str),
             OpenApiParameter("state", str),
             OpenApiParameter("category", str),
+            OpenApiParameter("service", int),
+            OpenApiParameter("kind", str),
+            OpenApiParameter("mine", bool, description="only those that one looks after"),
+            OpenApiParameter("sort", str, enum=list(_ORDERS), description="without words"),
             OpenApiParameter("skip", int, description="so many of those without words"),
         ],
         responses=shapes.SoughtArticleShape(many=True),
@@ -58,20 +85,19 @@ class ArticlesView(GannetView):
             found = search(words, person, now_s, most=_MOST, any_word=True)
             readers.note_search(person, words, max((o.coverage for o in found), default=0.0), now_s)
             numbers = [one.article.pk for one in found]
-            rows = Article.objects.filter(pk__in=numbers).select_related(
-                "author", "owner", "service"
+            rows = _narrowed(Article.objects.filter(pk__in=numbers), request)
+            known = {row.pk: row for row in rows.select_related("author", "owner", "service")}
+            return Response(
+                [found_json(known[one.article.pk], one) for one in found if one.article.pk in known]
             )
-            known = {row.pk: row for row in rows}
-            return Response([found_json(known[one.article.pk], one) for one in found])
-        rows = readable(person).select_related("author", "owner", "service")
+        rows = _narrowed(readable(person), request)
+        rows = rows.select_related("author", "owner", "service")
         if state:
             rows = rows.filter(state__in=state.split(",")[:4])
-        category = request.query_params.get("category", "")[:80]
-        if category:
-            rows = rows.filter(category__startswith=category)
-        skip = int(number) if (number := request.query_params.get("skip", "0")).isdecimal() else 0
-        skip = min(skip, _FARTHEST)
-        return Response([found_json(article, None) for article in rows[skip : skip + _MOST]])
+        order = _ORDERS.get(request.query_params.get("sort", ""), _ORDERS["changed"])
+        skip = min(whole_number(request.query_params.get("skip")) or 0, _FARTHEST)
+        page = rows.order_by(*order)[skip : skip + _MOST]
+        return Response([found_json(article, None) for article in page])
 
     @extend_schema(
         operation_id="write_article",

@@ -4,6 +4,7 @@ from typing import Any
 
 import pytest
 
+from gannet.estate.models import Service
 from gannet.knowledge.actions import set_article_state, write_article
 from gannet.knowledge.models import Article, SameWords, Search
 from gannet.knowledge.search import search
@@ -220,3 +221,53 @@ def test_the_name_of_a_place_is_one_thing(
     got = search(words, lead.person, NOW_S, any_word=True)
     assert sorted(one.article.title for one in got if one.coverage >= 0.5) == titles
     assert all(0 < one.coverage <= 1 for one in got)
+
+
+# --- lists ------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("asked", "titles"),
+    [
+        ({}, ["Clean the till", "Light the quay", "Open a gate by hand", "Wipe a gate"]),
+        ({"category": "Boarding"}, ["Open a gate by hand", "Wipe a gate"]),
+        ({"category": "Board"}, []),
+        ({"kind": "question"}, ["Light the quay"]),
+        ({"service": "SERVICE"}, ["Wipe a gate"]),
+        ({"mine": "1"}, ["Clean the till"]),
+        ({"q": "gate", "kind": "how to", "category": "Boarding › Gates"},
+         ["Open a gate by hand", "Wipe a gate"]),
+        ({"q": "gate", "mine": "true"}, []),
+        ({"kind": "nonsense", "sort": "nonsense", "service": "x"}, []),
+    ],
+)  # fmt: skip
+def test_the_desks_list_is_narrowed_with_words_and_without(
+    shelf: dict[str, int], api: Any, person: Any, asked: dict[str, str], titles: list[str]
+) -> None:
+    service = Service.objects.get(name="Boarding gates")
+    for title, change in (
+        ("Light the quay", {"kind": "question"}),
+        ("Wipe a gate", {"service": service}),
+        ("Clean the till", {"owner": person("Signe")}),
+    ):
+        Article.objects.filter(pk=shelf[title]).update(**change)
+    said = {key: str(service.pk) if one == "SERVICE" else one for key, one in asked.items()}
+    got = api("Signe").get("/api/articles", said)
+    assert sorted(one["title"] for one in got.json()) == titles
+
+
+def test_the_desks_list_comes_in_each_order(shelf: dict[str, int], api: Any) -> None:
+    for place, number in enumerate(shelf.values()):
+        Article.objects.filter(pk=number).update(
+            used=place, review_s=None if place == 1 else 900 - place, changed_s=place
+        )
+    names = list(shelf)
+    orders = {
+        "title": sorted(names),
+        "used": names[::-1],
+        "changed": names[::-1],
+        "review": [names[3], names[2], names[0], names[1]],
+    }
+    for sort, wanted in orders.items():
+        got = api("Signe").get("/api/articles", {"sort": sort}).json()
+        assert [one["title"] for one in got] == wanted, sort

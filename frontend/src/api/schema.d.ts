@@ -11902,9 +11902,15 @@ export interface operations {
         parameters: {
             query?: {
                 category?: string;
+                kind?: string;
+                /** @description only those that one looks after */
+                mine?: boolean;
                 q?: string;
+                service?: number;
                 /** @description so many of those without words */
                 skip?: number;
+                /** @description without words */
+                sort?: "changed" | "review" | "title" | "used";
                 state?: string;
             };
             header?: never;

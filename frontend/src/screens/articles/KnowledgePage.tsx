@@ -67,19 +67,45 @@ export function ArticlesPage() {
 }
 
 const PAGE = 100;
+const KINDS = ["how to", "fault and cure", "question", "known error"];
+const ORDERS = [
+  { key: "changed", name: "last changed first" },
+  { key: "title", name: "by title" },
+  { key: "used", name: "most used first" },
+  { key: "review", name: "next review first" },
+] as const;
 
 /** Articles by words, ranked with why, or by category. */
 function Read() {
   const [params, setParams] = useSearchParams();
   const words = params.get("q") ?? "";
   const category = params.get("category") ?? "";
+  const service = params.get("service") ?? "";
+  const kind = params.get("kind") ?? "";
+  const isMine = params.has("mine");
+  const sort = ORDERS.find((one) => one.key === params.get("sort"))?.key ?? "changed";
   const late = useDebounced(words.trim(), 160);
   const choices = useChoices();
   const now = useNow();
   const pages = useInfiniteQuery({
-    queryKey: ["articles", late, category],
+    queryKey: ["articles", late, category, service, kind, isMine, sort],
     queryFn: ({ pageParam: skip }) =>
-      ok(api.GET("/api/articles", { params: { query: { q: late, category, skip, ...(late ? {} : { state: "published" }) } } })),
+      ok(
+        api.GET("/api/articles", {
+          params: {
+            query: {
+              q: late,
+              category,
+              kind,
+              sort,
+              skip,
+              ...(service ? { service: +service } : {}),
+              ...(isMine ? { mine: true } : {}),
+              ...(late ? {} : { state: "published" }),
+            },
+          },
+        }),
+      ),
     initialPageParam: 0,
     getNextPageParam: (last, all) => (late || last.length < PAGE ? undefined : all.length * PAGE),
     placeholderData: keepPreviousData,
@@ -105,19 +131,27 @@ function Read() {
           value={words}
           onChange={(event) => set("q", event.target.value)}
         />
+        <Pick
+          label="Category"
+          every="every category"
+          options={choices?.categories ?? []}
+          value={category}
+          onPick={(next) => set("category", next)}
+        />
+        <Pick
+          label="Service"
+          every="every service"
+          options={choices?.services.map((one) => ({ key: String(one.id), name: one.name })) ?? []}
+          value={service}
+          onPick={(next) => set("service", next)}
+        />
+        <Pick label="Kind" every="every kind" options={KINDS} value={kind} onPick={(next) => set("kind", next)} />
         {late ? null : (
-          <select
-            aria-label="Category"
-            className={`${inputClass} !w-[220px]`}
-            value={category}
-            onChange={(event) => set("category", event.target.value)}
-          >
-            <option value="">every category</option>
-            {choices?.categories.map((one) => (
-              <option key={one}>{one}</option>
-            ))}
-          </select>
+          <Pick label="Order" options={[...ORDERS]} value={sort} onPick={(next) => set("sort", next === "changed" ? "" : next)} />
         )}
+        <label className="flex min-h-[24px] items-center gap-1.5">
+          <input type="checkbox" checked={isMine} onChange={(event) => set("mine", event.target.checked ? "1" : "")} /> mine
+        </label>
         {readAs.length > 0 ? <span className="text-ink-2">read {readAs.join("; ")}</span> : null}
       </div>
       {error ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
@@ -130,6 +164,30 @@ function Read() {
         </Button>
       ) : null}
     </>
+  );
+}
+
+interface PickProps {
+  label: string;
+  every?: string;
+  options: (string | { key: string; name: string })[];
+  value: string;
+  onPick: (value: string) => void;
+}
+
+function Pick({ label, every, options, value, onPick }: PickProps) {
+  return (
+    <select aria-label={label} className={`${inputClass} !w-[176px]`} value={value} onChange={(event) => onPick(event.target.value)}>
+      {every ? <option value="">{every}</option> : null}
+      {options.map((one) => {
+        const { key, name } = typeof one === "string" ? { key: one, name: one } : one;
+        return (
+          <option key={key} value={key}>
+            {name}
+          </option>
+        );
+      })}
+    </select>
   );
 }
 
@@ -150,6 +208,7 @@ function Drafts() {
     <>
       <Folder mayImport={mayImport} />
       {data.length === 0 ? <Empty title="No drafts">What is written waits here until it is published.</Empty> : null}
+      {data.length >= PAGE ? <p className="text-[13px] text-ink-2">The {PAGE} that were changed last.</p> : null}
       {groups.map(({ state, lines }) =>
         lines.length === 0 ? null : (
           <section key={state} aria-label={state} className="mb-3">
