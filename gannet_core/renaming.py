@@ -1,11 +1,13 @@
 """Renaming what is its own key: a category, wherever a rulebook says it."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from gannet_core.errors import DocumentError
 from gannet_core.rulebook import BY_NAME, Document, Edit, entries, entry
 
+# Which section, the old name, and the new one.
+Rename = tuple[str, str, str]
 # The sections whose entries are called by their key, with the field that holds one.
 OWN_NAMES: Mapping[str, str] = {"categories": "category", "groups": "group"}
 
@@ -24,32 +26,50 @@ def renamed(document: Document, section: str, old: str, new: str) -> dict[str, A
         raise DocumentError(
             section, f"the name “{new}” is taken" if new.strip() else "give it a name"
         )
-    field = OWN_NAMES[section]
-
-    def said(value: Any) -> Any:
-        if isinstance(value, list):
-            return [new if one == old else one for one in value]
-        return new if value == old else value
-
-    def walk(value: Any) -> Any:
-        if isinstance(value, list):
-            return [walk(one) for one in value]
-        if not isinstance(value, Mapping):
-            return value
-        found = {key: walk(one) for key, one in value.items()}
-        for key in (field, section):
-            if key in found:
-                found[key] = said(found[key])
-        if found.get("field") == field and "value" in found:
-            found["value"] = said(found["value"])
-        return found
-
-    changed = {name: walk(part) for name, part in document.items() if name != section}
+    changed = {
+        name: said_anew(part, section, old, new)
+        for name, part in document.items()
+        if name != section
+    }
     changed[section] = [
         {**one, "key": new} if one["key"] == old else dict(one)
         for one in entries(document, section)
     ]
     return {name: changed[name] for name in document}
+
+
+def said_anew(value: Any, section: str, old: str, new: str) -> Any:
+    """A piece of JSON in which an entry of `section` goes by another key wherever it is named.
+
+    What is said of the field that names one, of several, or in conditions and actions about it –
+    also where a report asks it of the article of a record.
+    """
+    field = OWN_NAMES[section]
+
+    def said(one: Any) -> Any:
+        if isinstance(one, list):
+            return [new if part == old else part for part in one]
+        return new if one == old else one
+
+    def walk(one: Any) -> Any:
+        if isinstance(one, list):
+            return [walk(part) for part in one]
+        if not isinstance(one, Mapping):
+            return one
+        found = {key: walk(part) for key, part in one.items()}
+        for key in (field, section):
+            if key in found:
+                found[key] = said(found[key])
+        if str(found.get("field")).rpartition(".")[2] == field and "value" in found:
+            found["value"] = said(found["value"])
+        return found
+
+    return walk(value)
+
+
+def taken_back(renames: Iterable[Rename]) -> list[Rename]:
+    """The renames that take others back, in the order in which they have to be done."""
+    return [(section, new, old) for section, old, new in reversed(list(renames))]
 
 
 def edits_between(before: Document, after: Document) -> list[Edit]:

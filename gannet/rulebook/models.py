@@ -17,6 +17,10 @@ class Edition(models.Model):
     restores = models.PositiveIntegerField(null=True)
     # What it changes in the one before, and whose hand that was; None until it is asked for.
     changes = models.JSONField(null=True)
+    # What is called otherwise from it on: [section, old, new], in the order in which it was done;
+    # and how many of these have yet to be followed by the records that bear the old names.
+    renames = models.JSONField(default=list)
+    renames_left = models.PositiveIntegerField(default=0)
 
     class Meta:
         ordering = ["-number"]

@@ -117,8 +117,20 @@ def rename(person: Person, change: Change, now: datetime) -> Draft:
             dataclasses.asdict(one) for one in renaming.edits_between(draft.document, document)
         ]
         _keep(draft, document, now)
-        _remember(draft, person, rulebook.Edit(_SEVERAL, change.section, None, together), now)
+        named_anew = {"renamed": [change.key, change.after["key"].strip()]}
+        _remember(draft, person, rulebook.Edit(_SEVERAL, change.section, named_anew, together), now)
     return draft
+
+
+def renames_of(draft: Draft) -> list[renaming.Rename]:
+    """What a draft calls otherwise, in the order in which it was done."""
+    edits = draft.edits.filter(is_undone=False, section=_SEVERAL).order_by("id")
+    found = []
+    for edit in edits:
+        if isinstance(edit.before, dict) and "renamed" in edit.before:
+            old, new = edit.before["renamed"]
+            found.append((edit.key, old, new))
+    return found
 
 
 def _check_seen(draft: Draft, document: Mapping[str, Any], change: Change) -> Any:
@@ -256,8 +268,9 @@ def publish(
             raise Conflict(f"{len(wrong)} to fix first: {wrong[0].name}: {wrong[0].says}")
         _rehearsals_hold(draft)
         edition = _publish(
-            person, draft.document, comment.strip(), now, starts_at, hands=hands_of(draft)
-        )
+            person, draft.document, comment.strip(), now, starts_at, hands=hands_of(draft),
+            renames=renames_of(draft),
+        )  # fmt: skip
         draft.delete()
     return edition
 
@@ -272,7 +285,16 @@ def go_back(person: Person, number: int, comment: str, now: datetime) -> Edition
         if number == book.number_in_force(seconds_of(now)):
             raise Conflict(f"Edition {number} is in force already.")
         said = comment.strip() or f"Back to edition {number}."
-        return _publish(person, earlier.document, said, now, None, restores=number)
+        since = Edition.objects.filter(number__gt=number, starts_at_s__lte=seconds_of(now))
+        done = [
+            (section, old, new)
+            for row in since.order_by("number")
+            for section, old, new in row.renames
+        ]
+        return _publish(
+            person, earlier.document, said, now, None, restores=number,
+            renames=renaming.taken_back(done),
+        )  # fmt: skip
 
 
 def withdraw(person: Person, number: int, now: datetime) -> None:
@@ -298,6 +320,7 @@ def _publish(
     starts_at: datetime | None,
     restores: int | None = None,
     hands: Hands | None = None,
+    renames: Sequence[renaming.Rename] = (),
 ) -> Edition:
     planned = Edition.objects.filter(starts_at_s__gt=seconds_of(now)).first()
     if planned is not None:
@@ -315,6 +338,8 @@ def _publish(
         published_by=person,
         comment=comment,
         restores=restores,
+        renames=[list(one) for one in renames],
+        renames_left=len(renames),
     )
     _audit(RulebookEvent.PUBLISHED, person, now, {"edition": edition.number, "comment": comment})
     return edition
@@ -323,7 +348,8 @@ def _publish(
 def _rehearsals_hold(draft: Draft) -> None:
     from gannet.trials.rehearse import run_all
 
-    failing = [one for one in run_all(book.of_document(draft.document)) if not one.holds]
+    tried = run_all(book.of_document(draft.document), renames_of(draft))
+    failing = [one for one in tried if not one.holds]
     if failing:
         names = ", ".join(f"“{one.rehearsal.name}”" for one in failing[:3])
         raise Conflict(

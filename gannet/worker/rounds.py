@@ -14,6 +14,7 @@ from gannet.tickets.actions.routes import replace_leavers
 from gannet.tickets.models import Timer, TimerState
 from gannet.upkeep import telling
 from gannet.web.isolation import Trouble, attempt, troubles
+from gannet.worker import renamed
 
 TELL_AFTER_TIMES = 3
 
@@ -37,6 +38,7 @@ ROUNDS: Sequence[Round] = (
     Round("freezing reports", lambda now_s: freezing.freeze_due(now_s)),
     Round("telling owners of articles", lambda now_s: telling.tell_owners(now_s)),
     Round("looking ahead", lambda now_s: looking_ahead.keep_current(now_s)),
+    Round("following new names", lambda now_s: renamed.follow(now_s)),
     Round("sending mail", lambda now_s: outbox.send_due(now_s)),
     Round("webhooks", lambda now_s: hooks.send_due(now_s)),
     Round("reading scans", lambda now_s: scans.read_folder(now_s)),

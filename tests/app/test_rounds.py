@@ -35,6 +35,7 @@ PARTS = {
     "freezing reports": "freezing.freeze_due",
     "telling owners of articles": "telling.tell_owners",
     "looking ahead": "looking_ahead.keep_current",
+    "following new names": "renamed.follow",
     "sending mail": "outbox.send_due",
     "webhooks": "hooks.send_due",
     "reading scans": "scans.read_folder",

@@ -207,7 +207,7 @@ class ReviewView(GannetView):
             raise Missing("There is no draft.")
         # What is in force may have changed since the draft was begun: that is what counts.
         base = Edition.objects.get(number=book.number_in_force() or 0)
-        rehearsed = run_all(book.of_document(draft.document))
+        rehearsed = run_all(book.of_document(draft.document), drafts.renames_of(draft))
         return Response(
             {
                 "version": draft.version,

@@ -22,6 +22,7 @@ from gannet.tickets import forms, policies
 from gannet.tickets.models import Ticket
 from gannet.tickets.placeholders import values_of
 from gannet.tickets.shapes.tickets import FieldStateShape
+from gannet.trials import drafts
 from gannet.trials.api import shapes
 from gannet.trials.api.common import EditsRulebook, book_of
 from gannet.trials.rehearse import EXPECTABLE, Outcome, Rehearsed, given_of, run_all, try_out
@@ -94,7 +95,9 @@ class RehearsalsView(GannetView):
         responses=shapes.RehearsalShape(many=True),
     )
     def get(self, request: Request) -> Response:
-        rehearsed = run_all(book_of(request.query_params.get("of", "draft")))
+        of = request.query_params.get("of", "draft")
+        draft = drafts.the_draft() if of == "draft" else None
+        rehearsed = run_all(book_of(of), drafts.renames_of(draft) if draft else ())
         return Response([_rehearsed_json(one) for one in rehearsed])
 
     @extend_schema(
