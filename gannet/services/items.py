@@ -14,6 +14,7 @@ from gannet.estate.nodes import ends_of, node_of
 from gannet.people.models import Membership, Person, Role
 from gannet.rulebook.book import current
 from gannet.services import touching
+from gannet.services.covering import covering
 from gannet.tickets import policies
 from gannet.tickets.states import state_name
 from gannet.web.errors import Missing, Refused
@@ -151,6 +152,7 @@ def page_of_item(person: Person, item: ConfigItem, now_s: int) -> dict[str, Any]
         **_around(item),
         **_incidents(person, Q(ci=item), now_s),
         "changes": touching.changes_of(person, Q(change_items__item=item), now_s),
+        "agreements": covering(item, person, now_s),
         "history": history(item),
         "can_change": may_change(person, item),
         "now_s": now_s,
@@ -169,6 +171,7 @@ def page_of_service(person: Person, service: Service, now_s: int) -> dict[str, A
         **_around(service),
         **_incidents(person, Q(service=service), now_s),
         "changes": touching.changes_of(person, Q(service=service), now_s),
+        "agreements": covering(service, person, now_s),
         "history": history(service),
         "can_change": may_change(person),
         "now_s": now_s,

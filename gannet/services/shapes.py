@@ -202,7 +202,32 @@ class TouchingChangeShape(Shape):
     ended_s = serializers.IntegerField(allow_null=True)
 
 
+class CoveredClockShape(Shape):
+    clock = _words()
+    seconds = serializers.IntegerField(help_text="of service time")
+    calendar = _words()
+
+
+class CoveredPriorityShape(Shape):
+    priority = serializers.IntegerField()
+    clocks = CoveredClockShape(many=True)
+
+
+class CoveringShape(Shape):
+    """An agreement under which an incident reported now would be, and its targets."""
+
+    key = _words()
+    name = _words()
+    kind = serializers.ChoiceField(["customer", "team", "supplier"])
+    with_ = _words(allow_blank=True, help_text="the team, or the supplier")
+    targets = CoveredPriorityShape(many=True)
+
+
+CoveringShape._declared_fields["with"] = CoveringShape._declared_fields.pop("with_")
+
+
 class _PageShape(Shape):
+    agreements = CoveringShape(many=True)
     stands_on = EndShape(many=True)
     carries = EndShape(many=True)
     carries_count = serializers.IntegerField()

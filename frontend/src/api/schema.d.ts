@@ -5853,6 +5853,29 @@ export interface components {
             regions: string[];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        CoveredClockShape: {
+            clock: string;
+            /** @description of service time */
+            seconds: number;
+            calendar: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        CoveredPriorityShape: {
+            priority: number;
+            clocks: components["schemas"]["CoveredClockShape"][];
+        };
+        /** @description An agreement under which an incident reported now would be, and its targets. */
+        CoveringShape: {
+            key: string;
+            name: string;
+            kind: components["schemas"]["CoveringShapeKindEnum"];
+            targets: components["schemas"]["CoveredPriorityShape"][];
+            /** @description the team, or the supplier */
+            with: string;
+        };
+        /** @enum {string} */
+        CoveringShapeKindEnum: "customer" | "team" | "supplier";
+        /** @description A serializer that refuses what it does not know, naming it. */
         CurveMarkShape: {
             at_s: number;
             what: string;
@@ -6832,6 +6855,7 @@ export interface components {
             used_by: string;
             seen_s: number | null;
             drifts: number;
+            agreements: components["schemas"]["CoveringShape"][];
             stands_on: components["schemas"]["EndShape"][];
             carries: components["schemas"]["EndShape"][];
             carries_count: number;
@@ -9119,6 +9143,7 @@ export interface components {
             team: string;
             owner: string;
             departments: string[];
+            agreements: components["schemas"]["CoveringShape"][];
             stands_on: components["schemas"]["EndShape"][];
             carries: components["schemas"]["EndShape"][];
             carries_count: number;

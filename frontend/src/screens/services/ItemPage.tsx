@@ -13,6 +13,7 @@ import { ChangeItem } from "./ChangeItem";
 import { DecideDrift } from "./DecideDrift";
 import { AddDependency } from "./AddDependency";
 import { Box, Ends, History, OpenIncidents, RecordedAndSeen, Weeks } from "./parts";
+import { Covering } from "./Covering";
 import { ItsArticles } from "./ItsArticles";
 import { ItsChanges } from "./ItsChanges";
 import { vital } from "./words";
@@ -115,6 +116,7 @@ export function ItemPage() {
               </ul>
             </Box>
           ) : null}
+          <Covering agreements={data.agreements} />
           <ItsArticles what="item" number={data.id} words={data.kind} />
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />

@@ -4,6 +4,7 @@ import { api, ok, sentence } from "../../api/client";
 import { Button, ErrorNote, Loading } from "../../parts/ui";
 import { useTitle } from "../../shell/PageFocus";
 import { Box, Ends, History, OpenIncidents, Weeks } from "./parts";
+import { Covering } from "./Covering";
 import { ItsArticles } from "./ItsArticles";
 import { ItsChanges } from "./ItsChanges";
 import { ServicesPage } from "./ServicesPage";
@@ -80,6 +81,7 @@ function ServicePage({ number }: { number: number }) {
             <OpenIncidents incidents={data.open_incidents} count={data.open_count} now={data.now_s} />
           </Box>
           <ItsChanges changes={data.changes} now={data.now_s} />
+          <Covering agreements={data.agreements} />
           <ItsArticles what="service" number={number} words={data.name} />
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />
