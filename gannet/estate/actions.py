@@ -7,6 +7,7 @@ from django.db import transaction
 
 from gannet.audit import log as audit
 from gannet.audit.kinds import EventKind
+from gannet.audit.models import Event
 from gannet.estate.events import EstateEvent
 from gannet.estate.models import (
     ConfigItem,
@@ -28,7 +29,7 @@ FACTS = (
     "used_by_id", "team_id", "owner_id", "business_owner_id", "attributes",
 )  # fmt: skip
 _LENGTHS = {"name": 120, "kind": 60, "place": 80, "supplier": 120, "contract": 120}
-MOST_EXPLAINED = 200
+MOST_EXPLAINED, MOST_LOOKED_BACK = 200, 200
 
 
 @transaction.atomic
@@ -145,8 +146,34 @@ def accept_as_recorded(
     before = facts_of(item)
     seen = {key: item.seen.get(key) for key in wanted}
     _set(item, {"attributes": {**item.attributes, **seen}})
-    _record(acting, item, "accepted what was seen of", before, why)
+    _record(acting, item, ACCEPTED, before, why)
     return item
+
+
+ACCEPTED = "accepted what was seen of"
+
+
+@transaction.atomic
+def take_back_accepted(acting: Acting, item: ConfigItem, attribute: str) -> ConfigItem:
+    """What was recorded before what was seen was accepted is recorded again.
+
+    Only the last change of it can be, and only while it was that.
+    """
+    numbers = Trace.objects.filter(node=node_of(item)).order_by("-event_id")
+    named = f"attribute {attribute}"
+    for number in numbers.values_list("event_id", flat=True)[:MOST_LOOKED_BACK]:
+        event = Event.objects.filter(pk=number, kind=EstateEvent.ITEM_CHANGED).first()
+        change = (event.values.get("changes") or {}).get(named) if event else None
+        if event is None or change is None:
+            continue
+        old, new = change
+        if event.facts.get("how") != ACCEPTED or item.attributes.get(attribute) != new:
+            break
+        before = facts_of(item)
+        _set(item, {"attributes": _merged(item.attributes, {attribute: old})})
+        _record(acting, item, "took back what was seen of", before)
+        return item
+    raise Conflict(f"The {attribute} was changed again since: there is nothing to take back.")
 
 
 @transaction.atomic

@@ -253,6 +253,8 @@ class ItemDriftView(GannetView):
         said = given.validated_data
         if said["does"] == "accept":
             actions.accept_as_recorded(acting(request), item, [said["attribute"]])
+        elif said["does"] == "take back":
+            actions.take_back_accepted(acting(request), item, said["attribute"])
         else:
             actions.explain(acting(request), item, said["attribute"], said["why"])
         return _page(person, number)

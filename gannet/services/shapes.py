@@ -334,9 +334,12 @@ class NewItemShape(Shape):
 
 
 class DecideDriftShape(Shape):
-    """A difference decided: `accept` what was seen, or `explain` it (no why: no longer)."""
+    """A difference decided: `accept` what was seen, or `explain` it (no why: no longer).
 
-    does = serializers.ChoiceField(["accept", "explain"])
+    `take back`: what was accepted last is recorded as it was before.
+    """
+
+    does = serializers.ChoiceField(["accept", "explain", "take back"])
     attribute = _words(max_length=60)
     why = _words(max_length=200, allow_blank=True, default="")
 

@@ -258,6 +258,34 @@ def test_drift_is_accepted_explained_and_explained_no_longer(
     assert verify()[1] is None
 
 
+def test_what_was_accepted_is_taken_back_while_it_is_the_last_that_changed_it(
+    api: Callable[[str], Any], admin: Acting
+) -> None:
+    one = item("Database 2")
+    was = one.attributes.get("memory")
+    seen("Database 2", memory=32, version="99", shelf="B 4")
+    client = api("Anneke")
+
+    def decide(does: str, attribute: str) -> int:
+        said = {"does": does, "attribute": attribute}
+        got = client.post(f"/api/estate/items/{one.pk}/drift", said, content_type=JSON)
+        return int(got.status_code)
+
+    assert decide("take back", "memory") == 409, "nothing was accepted yet"
+    for attribute in ("memory", "version", "shelf"):
+        assert decide("accept", attribute) == 200
+    # Not the last of all, but the last of its attribute; and what was not recorded is not again.
+    assert decide("take back", "memory") == 200 and decide("take back", "shelf") == 200
+    now = item("Database 2")
+    assert now.attributes.get("memory") == was and "shelf" not in now.attributes
+    assert now.drifts == 2
+    assert decide("take back", "memory") == 409, "it is taken back already"
+    actions.change_item(admin, now, {"attributes": {"version": "100"}}, "Raised.")
+    assert decide("take back", "version") == 409, "somebody wrote another one meanwhile"
+    assert item("Database 2").attributes["version"] == "100"
+    assert verify()[1] is None
+
+
 def test_what_nobody_recorded_is_kept_recorded_or_dismissed_with_why(
     api: Callable[[str], Any],
 ) -> None:

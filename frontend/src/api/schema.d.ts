@@ -5947,8 +5947,12 @@ export interface components {
             open: number;
         };
         /** @enum {string} */
-        DecideDriftShapeDoesEnum: "accept" | "explain";
-        /** @description A difference decided: `accept` what was seen, or `explain` it (no why: no longer). */
+        DecideDriftShapeDoesEnum: "accept" | "explain" | "take back";
+        /**
+         * @description A difference decided: `accept` what was seen, or `explain` it (no why: no longer).
+         *
+         *     `take back`: what was accepted last is recorded as it was before.
+         */
         DecideDriftShapeRequest: {
             does: components["schemas"]["DecideDriftShapeDoesEnum"];
             attribute: string;

@@ -11,7 +11,7 @@ export function DecideDrift({ item, attribute }: { item: number; attribute: comp
   const queries = useQueryClient();
   const [isOpen, setOpen] = useState(false);
   const [why, setWhy] = useState(attribute.explained);
-  const decide = async (does: "accept" | "explain", said = why) => {
+  const decide = async (does: "accept" | "explain" | "take back", said = why) => {
     try {
       const after = await ok(
         api.POST("/api/estate/items/{number}/drift", {
@@ -21,7 +21,11 @@ export function DecideDrift({ item, attribute }: { item: number; attribute: comp
       );
       queries.setQueryData(["item", item], after);
       void queries.invalidateQueries({ queryKey: ["drift"] });
-      toast(does === "accept" ? `${attribute.label} is recorded as ${attribute.seen}.` : "Said.");
+      if (does === "accept")
+        toast(`${attribute.label} is recorded as ${attribute.seen}.`, {
+          action: { label: "Undo", onClick: () => void decide("take back", "") },
+        });
+      else toast(does === "explain" ? "Said." : `${attribute.label} is recorded as it was.`);
       setOpen(false);
     } catch (error) {
       toast.error(sentence(error));
