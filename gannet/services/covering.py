@@ -15,6 +15,8 @@ from gannet.tickets.models import Channel, Ticket
 from gannet_core.agreements import Target
 from gannet_core.errors import GannetError
 
+# What runs while somebody has it is named after whom on a record.
+_WITH = {"team": "time with the team", "supplier": "time with the supplier"}
 _CUSTOMER, _TEAM, _SUPPLIER = "customer", "team", "supplier"
 
 
@@ -75,7 +77,7 @@ def _targets(book: Book, priority: int, targets: Mapping[str, Target]) -> dict[s
         "priority": priority,
         "clocks": [
             {
-                "clock": str(book.clock_kinds.get(key, {}).get("label", key)),
+                "clock": book.clock_kinds.get(key, {}).get("label") or _WITH.get(key, key),
                 "seconds": one.seconds,
                 "calendar": book.calendar_name(one.calendar),
             }

@@ -85,4 +85,6 @@ def test_its_teams_and_suppliers_stand_after_the_customers(northmere: None, pers
     for item in ConfigItem.objects.exclude(service=None).order_by("pk")[:40]:
         found = [one["kind"] for one in covering(item, person("Signe"), NOW_S)]
         assert found == sorted(found, key=kinds.index)
+        rows = [row for one in covering(item, person("Signe"), NOW_S) for row in one["targets"]]
+        assert all(clock["clock"] and clock["calendar"] for row in rows for clock in row["clocks"])
         assert len({one["key"] for one in covering(item, person("Signe"), NOW_S)}) == len(found)
