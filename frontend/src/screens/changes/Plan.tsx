@@ -55,7 +55,9 @@ export function PlanPanel({ ticket, now }: { ticket: Ticket; now: number }) {
                       </span>
                       <span className="min-w-0 flex-1">
                         {step.says}
-                        {step.outputs.length > 0 ? <span className="text-[13px] text-ink-2"> outputs: {step.outputs.join(", ")}</span> : null}
+                        {step.outputs.length > 0 ? (
+                          <span className="text-[13px] text-ink-2"> outputs: {step.outputs.join(", ")}</span>
+                        ) : null}
                       </span>
                       <span className="text-ink-2">
                         {step.runbook
