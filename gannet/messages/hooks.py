@@ -82,15 +82,7 @@ def queue(hook: Mapping[str, Any], ticket: Ticket, by: str, now_s: int) -> HookC
             "link": f"{settings.PUBLIC_URL}/desk/tickets/{ticket.pk}",
         },
     }
-    return HookCall.objects.create(
-        hook=hook["key"],
-        name=hook["name"],
-        url=hook["url"],
-        ticket=ticket,
-        body=json.dumps(body, ensure_ascii=False),
-        made_s=now_s,
-        next_at_s=now_s,
-    )
+    return _queued(hook, body, now_s, ticket=ticket)
 
 
 def queue_article(hook: Mapping[str, Any], article: Article, by: str, now_s: int) -> HookCall:
@@ -112,14 +104,20 @@ def queue_article(hook: Mapping[str, Any], article: Article, by: str, now_s: int
             "link": f"{settings.PUBLIC_URL}/desk/articles/{article.pk}",
         },
     }
+    return _queued(hook, body, now_s, article=article)
+
+
+def _queued(
+    hook: Mapping[str, Any], body: Mapping[str, Any], now_s: int, **about: Ticket | Article
+) -> HookCall:
     return HookCall.objects.create(
         hook=hook["key"],
         name=hook["name"],
         url=hook["url"],
-        article=article,
         body=json.dumps(body, ensure_ascii=False),
         made_s=now_s,
         next_at_s=now_s,
+        **about,
     )
 
 

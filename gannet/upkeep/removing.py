@@ -16,7 +16,7 @@ from gannet.knowledge import pictures
 from gannet.knowledge.actions import may_change
 from gannet.knowledge.indexing import index
 from gannet.knowledge.models import Article, ArticleVersion
-from gannet.messages.models import Notification
+from gannet.messages.models import HookCall, Notification
 from gannet.people.acting import Acting
 from gannet.tickets.drafting import plain_of
 from gannet.tickets.models import Draft, Ticket
@@ -179,10 +179,14 @@ def _remove(
 
 def _remove_beside(article: Article, removes: Removes) -> None:
     """What was told of it, and what somebody types of it and has not saved."""
-    about = [f"article:{article.pk}", f"article news:{article.pk}"]
+    things = ("article", "article news", "article rule")
+    about = [f"{thing}:{article.pk}" for thing in things]
     for told in Notification.objects.filter(about__in=about):
         told.title, told.text = removes(told.title)[:300], removes(told.text)[:500]
         told.save(update_fields=["title", "text"])
+    for call in HookCall.objects.filter(article=article):
+        call.body = removes(call.body)
+        call.save(update_fields=["body"])
     for draft in Draft.objects.filter(place=f"article-{article.pk}"):
         if isinstance(draft.body, dict):
             draft.body = {

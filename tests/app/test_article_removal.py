@@ -1,5 +1,6 @@
 """What is removed of an article for good stands nowhere any more; that it was done does."""
 
+import json
 from typing import Any
 
 import pytest
@@ -12,7 +13,9 @@ from gannet.audit.models import Event
 from gannet.knowledge.actions import set_article_state, write_article
 from gannet.knowledge.models import Article, ArticlePicture, ArticleVersion
 from gannet.knowledge.search import search
-from gannet.messages.models import Notification
+from gannet.messages.hooks import queue_article
+from gannet.messages.models import HookCall, Notification
+from gannet.messages.notices import notify
 from gannet.people.acting import Acting
 from gannet.tickets import actions
 from gannet.tickets.models import Draft
@@ -21,6 +24,7 @@ from gannet.upkeep.removing import GONE, picture_remover, words_remover
 from gannet_core.instants import seconds_of
 from tests.app.test_article_pictures import add, picture
 from tests.app.test_articles_from_work import drafted, noted
+from tests.app.test_knowledge import find
 from tests.conftest import NOW
 
 pytestmark = pytest.mark.django_db
@@ -54,8 +58,9 @@ def everything_said(api: Any, row: Article) -> str:
         for path in ("", "/life", "/pictures")
     ]
     told = Notification.objects.values_list("title", "text")
+    posted = HookCall.objects.values_list("body", flat=True)
     drafts = Draft.objects.values_list("body", flat=True)
-    return "\n".join([*whole, *(f"{one} {two}" for one, two in told), *map(str, drafts)])
+    return "\n".join([*whole, *(f"{one} {two}" for one, two in told), *map(str, drafts), *posted])
 
 
 def test_words_go_from_every_version_note_and_draft(article: Article, api: Any) -> None:
@@ -65,6 +70,11 @@ def test_words_go_from_every_version_note_and_draft(article: Article, api: Any) 
         f"/api/drafts/article-{article.pk}",
         {"body": {"title": "The door", "body": f"Not {SECRET} now"}}, content_type=JSON,
     )  # fmt: skip
+    told_by_rule = f"article rule:{article.pk}"
+    notify(find("Marit"), "article rule", told_by_rule, f"Is it {SECRET}?", seconds_of(NOW))
+    hook = {"key": "wiki", "name": "Wiki", "url": "https://x.example"}
+    queue_article(hook, article, "one", seconds_of(NOW))
+    HookCall.objects.update(body=json.dumps({"title": f"It is {SECRET}"}))
     assert SECRET in everything_said(api, article)
     assert Draft.objects.filter(place=f"article-{article.pk}").exists()
     found = remove(api, "Marit", article, words="SWORDFISH 22", trial=True).json()
@@ -75,6 +85,7 @@ def test_words_go_from_every_version_note_and_draft(article: Article, api: Any) 
     got = remove(api, "Marit", article, words="SWORDFISH 22", reason="It opens a door.")
     assert got.status_code == 200 and got.json() == {**found, "samples": []}
     assert "swordfish" not in everything_said(api, article).lower()
+    assert json.loads(HookCall.objects.get().body) == {"title": f"It is {GONE}"}
     bodies = dict(ArticleVersion.objects.values_list("number", "body"))
     assert bodies == {1: f"It is {GONE}.", 2: f"It is {GONE}, twice.", 3: "Ask the office."}
 
