@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
+import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, ok } from "../api/client";
 import { useDebounced } from "../parts/hooks";
@@ -29,6 +30,8 @@ interface CommandDialogProps {
 /** Records by number or words, people, and every action of the frame. */
 export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp }: CommandDialogProps) {
   const late = useDebounced(words.trim(), 180);
+  const [chosen, setChosen] = useState("");
+  const list = useRef<HTMLDivElement>(null);
   const navigate = useNavigate();
   const sections = useSections();
   const { me } = useSession();
@@ -95,6 +98,12 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
     .slice(0, folded ? 12 : 14);
   // Whoever types the beginning of an action means it, whatever tickets have those words.
   const isCommand = folded.length > 2 && actions.some((action) => action.label.toLowerCase().startsWith(folded));
+  // Answers come late and take the place of others: one of those shown is always chosen, so that Enter does it.
+  useEffect(() => {
+    if (!isOpen || list.current?.querySelector("[cmdk-item][data-selected=true]")) return;
+    const first = list.current?.querySelector<HTMLElement>("[cmdk-item]");
+    if (first?.dataset.value) setChosen(first.dataset.value);
+  }, [isOpen, words, found.data, people.data, things.data, entries.length]);
   const doing =
     actions.length > 0 ? (
       <Command.Group heading="Do" className="text-[12px] text-ink-2">
@@ -117,6 +126,8 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
       onOpenChange={setOpen}
       label="Find or do"
       shouldFilter={false}
+      value={chosen}
+      onValueChange={setChosen}
       overlayClassName="fixed inset-0 z-40 bg-bar/45"
       contentClassName="fixed left-1/2 top-[10vh] z-50 w-[min(94vw,600px)] -translate-x-1/2 rounded-card border border-line bg-sheet p-2 text-ink"
     >
@@ -126,7 +137,7 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
         placeholder="A number, some words, a name, or what to do"
         className="w-full rounded-small border border-line-2 bg-sheet px-3 py-2 text-[15px]"
       />
-      <Command.List className="mt-2 max-h-[56vh] overflow-y-auto">
+      <Command.List ref={list} className="mt-2 max-h-[56vh] overflow-y-auto">
         <Command.Empty className="px-3 py-4 text-ink-2">{found.isFetching ? "Looking…" : "Nothing is called that."}</Command.Empty>
         {isCommand ? doing : null}
         {found.data && found.data.tickets.length > 0 ? (

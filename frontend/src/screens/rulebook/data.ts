@@ -2,10 +2,11 @@ import type { Tree } from "../../parts/condition/tree";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
-import { hasHalfMade, same } from "./edits";
+import { keepBegun, readBegun } from "./begun";
+import { hasHalfMade, resumed, same } from "./edits";
 import { api, ok, Problem, sentence } from "../../api/client";
 import { isReachable, onReachable } from "../../api/reach";
-import { noteUnsaved } from "../../parts/belongings";
+import { isLeaving, noteUnsaved } from "../../parts/belongings";
 import type { components } from "../../api/schema";
 
 export type Overview = components["schemas"]["RulebookShape"];
@@ -223,33 +224,47 @@ export interface Editing<T> {
  */
 export function useEntry<T>(section: string, key: string, stored: T): Editing<T> {
   const edit = useEdit();
-  const [value, setValue] = useState<T>(stored);
+  const [begun] = useState(() => resumed(stored, readBegun<T>(section, key), Date.now()));
+  const [value, setValue] = useState<T>(begun.value);
   const [theirs, setTheirs] = useState<T | null>(null);
   const [problem, setProblem] = useState("");
-  const base = useRef<T>(stored);
-  const latest = useRef<T>(stored);
+  const base = useRef<T>(begun.base);
+  const latest = useRef<T>(begun.value);
+  const sent = useRef<T[]>([]);
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const running = useRef(false);
 
+  // What is not known to be on the server stays in this browser until it is.
+  const keep = useCallback(() => {
+    const isKept = same(latest.current, base.current);
+    keepBegun(section, key, isKept ? null : { base: base.current, sent: sent.current, value: latest.current, at: Date.now() });
+  }, [key, section]);
   const save = useCallback(() => {
     clearTimeout(timer.current);
     timer.current = undefined;
     noteUnsaved(`rulebook:${section}:${key}`, null);
-    if (running.current) {
+    if (running.current && !isLeaving()) {
       timer.current = setTimeout(save, 200);
       return;
     }
     // A half-made condition is not kept yet: it says nothing so far.
     if (same(latest.current, base.current) || hasHalfMade(latest.current)) return;
     const sending = latest.current;
+    // A page that goes cannot wait for the answer to what it sent before.
+    const before = running.current ? sent.current.at(-1) : base.current;
+    sent.current.push(sending);
+    keep();
     running.current = true;
     edit.mutate(
-      { section, key, before: base.current, after: sending },
+      { section, key, before, after: sending },
       {
         onSuccess: (done) => {
           base.current = done.entry as T;
           setProblem("");
           setTheirs(null);
+          sent.current = [];
+          if (latest.current === sending) keepBegun(section, key, null);
+          else keep();
         },
         onError: (error) => {
           if (error instanceof Problem && error.status === 409) setTheirs((error.body.current ?? null) as T | null);
@@ -260,7 +275,7 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
         },
       },
     );
-  }, [edit, key, section]);
+  }, [edit, keep, key, section]);
   const saving = useRef(save);
   saving.current = save;
 
@@ -274,8 +289,9 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
       setValue(stored);
       setProblem("");
       setTheirs(null);
+      keep();
     } else if (!same(stored, base.current)) setTheirs(stored);
-  }, [stored]);
+  }, [keep, stored]);
   // What could not be sent while the server was out of reach is sent when it is back.
   useEffect(
     () =>
@@ -284,6 +300,11 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
       }),
     [],
   );
+  // What an earlier page could not bring to the server any more goes there now.
+  useEffect(() => {
+    if (!same(begun.value, begun.base) && same(begun.base, stored)) saving.current();
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
   // Leaving the page keeps what was typed in the last moment, closing it too.
   useEffect(() => () => saving.current(), []);
 
@@ -292,6 +313,7 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
     set: (next) => {
       latest.current = next;
       setValue(next);
+      keep();
       clearTimeout(timer.current);
       timer.current = setTimeout(() => saving.current(), SAVE_AFTER_MS);
       noteUnsaved(`rulebook:${section}:${key}`, () => saving.current());
@@ -303,6 +325,7 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
       latest.current = theirs;
       setValue(theirs);
       setTheirs(null);
+      keep();
     },
     keepMine: () => {
       if (theirs === null) return;

@@ -32,6 +32,25 @@ export function same(first: unknown, second: unknown): boolean {
   return JSON.stringify(ordered(first)) === JSON.stringify(ordered(second));
 }
 
+/** An entry as it was typed and is not yet known to be on the server. */
+export interface Begun<T> {
+  /** What the entry was when the typing began, and what was sent of it since. */
+  base: T;
+  sent: T[];
+  value: T;
+  at: number;
+}
+
+const KEPT_MS = 24 * 3_600_000;
+
+/** From what an entry that is opened again goes on: what is on the screen, and what it was made from. */
+export function resumed<T>(stored: T, begun: Begun<T> | null, now: number): { value: T; base: T } {
+  if (begun === null || now - begun.at > KEPT_MS || same(begun.value, stored)) return { value: stored, base: stored };
+  // Whether what was sent arrived could not be known any more: either way it was made from that.
+  if (same(begun.base, stored) || begun.sent.some((one) => same(one, stored))) return { value: begun.value, base: stored };
+  return { value: begun.value, base: begun.base };
+}
+
 /** The entry that the address names, else the first; undefined while a new one is on its way. */
 export function openEntry<T extends Entry>(all: T[], key: string | null): T | undefined {
   return key === null ? all[0] : all.find((one) => one.key === key);
