@@ -10,6 +10,8 @@ from gannet_core.rulebook import BY_NAME, Document, Edit, entries, entry
 Rename = tuple[str, str, str]
 # The sections whose entries are called by their key, with the field that holds one.
 OWN_NAMES: Mapping[str, str] = {"categories": "category", "groups": "group"}
+# What a rulebook names that is no entry of it, and can be called otherwise there.
+_NAMED_OUTSIDE: Mapping[str, str] = {"services": "service"}
 
 
 def renamed(document: Document, section: str, old: str, new: str) -> dict[str, Any]:
@@ -42,9 +44,10 @@ def said_anew(value: Any, section: str, old: str, new: str) -> Any:
     """A piece of JSON in which an entry of `section` goes by another key wherever it is named.
 
     What is said of the field that names one, of several, or in conditions and actions about it –
-    also where a report asks it of the article of a record.
+    also where a report asks it of the article of a record. `section` may also be “services”, which
+    are recorded outside of the rulebook.
     """
-    field = OWN_NAMES[section]
+    field = {**OWN_NAMES, **_NAMED_OUTSIDE}[section]
 
     def said(one: Any) -> Any:
         if isinstance(one, list):

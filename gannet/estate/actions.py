@@ -186,7 +186,7 @@ def explain(acting: Acting, item: ConfigItem, attribute: str, why: str) -> Confi
     settle_drift(item)
     item.save(update_fields=["explained", "drifts"])
     how = f"explained the {attribute}" if said else f"no longer explains the {attribute}"
-    _append(
+    append_estate_event(
         acting,
         EstateEvent.DRIFT_DECIDED,
         [node_of(item)],
@@ -268,7 +268,7 @@ def _record(
     for key in dict.fromkeys([*old, *new]):
         if old.get(key) != new.get(key):
             changes[f"attribute {key}"] = [old.get(key), new.get(key)]
-    _append(
+    append_estate_event(
         acting,
         EstateEvent.ITEM_CHANGED,
         [node_of(item)],
@@ -287,7 +287,7 @@ def _record_dependency(
     why: str,
 ) -> None:
     strength = f"{row.strength}, {row.group}" if row.group else str(row.strength)
-    _append(
+    append_estate_event(
         acting,
         EstateEvent.DEPENDENCY_CHANGED,
         [node_of(source), node_of(target)],
@@ -297,7 +297,7 @@ def _record_dependency(
     )
 
 
-def _append(
+def append_estate_event(
     acting: Acting,
     kind: EventKind,
     nodes: Iterable[str],
@@ -306,6 +306,7 @@ def _append(
     values: dict[str, Any],
     text: str = "",
 ) -> None:
+    """Write an event about things of the estate, found in the history of each of them."""
     entry = audit.Entry(
         kind=kind,
         at=acting.now,

@@ -3,14 +3,14 @@
 from gannet.audit.kinds import EventKind, Telling, in_words
 
 
-def _changed(told: Telling) -> str:
+def _changed(told: Telling, what: str = "item") -> str:
     pairs = (told.values.get("changes") or {}).items()
     said = ", ".join(
         f"{name.removeprefix('attribute ')} {in_words(old)} → {in_words(new)}"
         for name, (old, new) in pairs
     )
     how = told.values.get("how", "changed")
-    return f"{told.who} {how} {_named(told)}{f': {said}' if said else ''}{told.quote}"
+    return f"{told.who} {how} {_named(told, what)}{f': {said}' if said else ''}{told.quote}"
 
 
 def _named(told: Telling, what: str = "item") -> str:
@@ -22,6 +22,7 @@ class EstateEvent:
     """The kinds of events of the estate."""
 
     ITEM_CHANGED = EventKind("item changed", _changed)
+    SERVICE_CHANGED = EventKind("service changed", lambda told: _changed(told, "service"))
     DEPENDENCY_CHANGED = EventKind(
         "dependency changed",
         lambda told: (

@@ -1,6 +1,8 @@
 """Services and configuration items by their keys, as the API is given them."""
 
-from gannet.estate.models import ConfigItem, Service
+from django.db.models import QuerySet
+
+from gannet.estate.models import ConfigItem, Life, Service
 from gannet.web.errors import Invalid
 
 
@@ -11,6 +13,11 @@ def find_service(key: int | None) -> Service | None:
     if found is None:
         raise Invalid("There is no such service.", fields={"service": "Choose one."})
     return found
+
+
+def offered_services() -> QuerySet[Service]:
+    """The services that forms offer: those that are not retired."""
+    return Service.objects.select_related("team").exclude(life=Life.RETIRED)
 
 
 def find_item(key: int | None) -> ConfigItem | None:

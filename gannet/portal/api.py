@@ -11,7 +11,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.estate.finding import find_item, find_service
+from gannet.estate.finding import find_item, find_service, offered_services
 from gannet.estate.models import Service
 from gannet.knowledge.readers import became_ticket, note_search
 from gannet.knowledge.search import search
@@ -234,7 +234,7 @@ def _offered_services(text: str) -> list[dict[str, Any]]:
     folded = fold(text)
     found: dict[int, dict[str, Any]] = {}
     if folded.strip():
-        for service in Service.objects.all():
+        for service in offered_services():
             names = [service.name, *service.words.split(",")]
             spoken = [n.strip() for n in names if n.strip() and fold(n.strip()) in folded]
             if not spoken and offers.fits_words(folded, f"{service.name} {service.words}"):

@@ -3,7 +3,7 @@
 import csv
 import io
 import json
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from django.db import transaction
@@ -16,7 +16,7 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.estate import actions
+from gannet.estate import actions, services
 from gannet.estate.finding import find_service
 from gannet.estate.models import ConfigItem, Service, Unrecorded
 from gannet.estate.nodes import things
@@ -24,7 +24,7 @@ from gannet.people.access import acting, person_of
 from gannet.people.models import Person, Team
 from gannet.people.permissions import DeskReads
 from gannet.rulebook.book import current
-from gannet.services import items, map, patterns, shapes, watching
+from gannet.services import items, map, naming, patterns, shapes, watching
 from gannet.tickets.sheets import harmless
 from gannet.web.base import GannetView
 from gannet.web.errors import Invalid, Missing, Refused
@@ -52,13 +52,50 @@ class ServicesView(GannetView):
         return Response(map.health(person_of(request), _now_s()))
 
 
+class NewServiceView(GannetView):
+    """Recording a service by hand."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="record_service",
+        request=shapes.NewServiceShape,
+        responses={201: shapes.ServicePageShape},
+    )
+    def post(self, request: Request) -> Response:
+        person = person_of(request)
+        items.must_change(person)
+        given = shapes.NewServiceShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        facts = _service_facts(given.validated_data)
+        made = services.record_service(acting(request), facts, given.validated_data["why"])
+        page = items.page_of_service(person, items.service_of(made.pk), _now_s())
+        return Response(page, status=201)
+
+
 class ServiceView(GannetView):
+    """One service: its page, and changing it by hand."""
+
     permission_classes = [DeskReads]
 
     @extend_schema(operation_id="service", responses=shapes.ServicePageShape)
     def get(self, request: Request, number: int) -> Response:
         service = items.service_of(number)
         return Response(items.page_of_service(person_of(request), service, _now_s()))
+
+    @extend_schema(
+        operation_id="change_service",
+        request=shapes.ChangeServiceShape,
+        responses=shapes.ServicePageShape,
+    )
+    def patch(self, request: Request, number: int) -> Response:
+        service, person = items.service_of(number), person_of(request)
+        items.must_change(person)
+        given = shapes.ChangeServiceShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        said = given.validated_data
+        naming.change(acting(request), service, _service_facts(said), said["why"])
+        return Response(items.page_of_service(person, items.service_of(number), _now_s()))
 
 
 class MapView(GannetView):
@@ -424,6 +461,34 @@ def _team(number: int | None) -> int | None:
     return number
 
 
+def _service_facts(said: Mapping[str, Any]) -> dict[str, Any]:
+    """What is said of a service as its record has it; what is not known is refused."""
+    facts = {name: value for name, value in said.items() if name != "why"}
+    if "owner" in facts:
+        facts["owner_id"] = _person(facts.pop("owner"), "owner")
+    if "team" in facts:
+        facts["team_id"] = _team(facts.pop("team"))
+    unknown = _unknown_departments(facts.get("departments") or ())
+    if unknown:
+        raise Invalid(
+            f"Nobody works in {', '.join(unknown)}.",
+            fields={"departments": f"Nobody works in {', '.join(unknown)}."},
+        )
+    book = current()
+    if facts.get("category") and facts["category"] not in book.categories:
+        raise Invalid("There is no such category.", fields={"category": "Choose one."})
+    for name, levels in (("impact", book.matrix["impact"]), ("urgency", book.matrix["urgency"])):
+        if facts.get(f"default_{name}", 1) > len(levels):
+            raise Invalid(f"There is no such {name}.", fields={f"default_{name}": "Choose one."})
+    return facts
+
+
+def _unknown_departments(names: Iterable[str]) -> list[str]:
+    said = {" ".join(name.split()) for name in names} - {""}
+    known = Person.objects.filter(is_active=True, department__in=said)
+    return sorted(said - set(known.values_list("department", flat=True)))
+
+
 def _new_key(said: str, name: str) -> str:
     """The key that somebody gives an item, which has to be free, or one made of its name."""
     if said.strip():
@@ -471,6 +536,7 @@ def _record_it(request: Request, row: Unrecorded, said: Mapping[str, Any]) -> No
 
 urlpatterns = [
     path("api/services", ServicesView.as_view()),
+    path("api/services/new", NewServiceView.as_view()),
     path("api/services/<number:number>", ServiceView.as_view()),
     path("api/estate/map", MapView.as_view()),
     path("api/estate/map/stops", StopsView.as_view()),

@@ -167,6 +167,12 @@ def page_of_service(person: Person, service: Service, now_s: int) -> dict[str, A
         kinds[kind] = kinds.get(kind, 0) + 1
     return {
         **service_line(service),
+        "team_id": service.team_id,
+        "owner_id": service.owner_id,
+        "words": service.words,
+        "category": service.category,
+        "default_impact": service.default_impact,
+        "default_urgency": service.default_urgency,
         "kinds": [{"kind": kind, "count": count} for kind, count in sorted(kinds.items())],
         **_around(service),
         **_incidents(person, Q(service=service), now_s),

@@ -261,6 +261,35 @@ class KindCountShape(Shape):
 
 class ServicePageShape(_ServiceShape, _PageShape):
     kinds = KindCountShape(many=True)
+    team_id = serializers.IntegerField(allow_null=True)
+    owner_id = serializers.IntegerField(allow_null=True)
+    words = _words(allow_blank=True, help_text="that find it, beside its name")
+    category = _words(allow_blank=True)
+    default_impact = serializers.IntegerField()
+    default_urgency = serializers.IntegerField()
+
+
+class ChangeServiceShape(Shape):
+    """A change by hand, with why it is made; what is not given stays."""
+
+    why = _words(max_length=500, allow_blank=True, default="")
+    name = _words(max_length=80, allow_blank=True, required=False)
+    plain = _words(max_length=200, allow_blank=True, required=False)
+    words = _words(max_length=500, allow_blank=True, required=False)
+    criticality = serializers.IntegerField(min_value=1, max_value=4, required=False)
+    life = _words(max_length=12, required=False)
+    team = serializers.IntegerField(allow_null=True, required=False)
+    owner = serializers.IntegerField(allow_null=True, required=False)
+    category = _words(max_length=80, allow_blank=True, required=False)
+    departments = serializers.ListField(
+        child=_words(max_length=80, allow_blank=True), required=False, max_length=60
+    )
+    default_impact = serializers.IntegerField(min_value=1, max_value=10, required=False)
+    default_urgency = serializers.IntegerField(min_value=1, max_value=10, required=False)
+
+
+class NewServiceShape(ChangeServiceShape):
+    name = _words(max_length=80, allow_blank=True)
 
 
 class SaidShape(Shape):

@@ -6,7 +6,8 @@ from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.estate.models import ConfigItem, Service
+from gannet.estate.finding import offered_services
+from gannet.estate.models import ConfigItem
 from gannet.people.access import person_of
 from gannet.people.models import Person
 from gannet.people.permissions import DeskReads
@@ -36,7 +37,7 @@ class ChoicesView(GannetView):
                         "plain": service.plain,
                         "team": service.team.name if service.team else "",
                     }
-                    for service in Service.objects.select_related("team")
+                    for service in offered_services()
                 ],
                 "categories": sorted(book.categories),
                 "places": sorted(set(places.distinct().order_by("place"))),

@@ -193,7 +193,7 @@ export function Facts({ ticket }: { ticket: Ticket }) {
             select(
               "service",
               String(facts.service?.id ?? ""),
-              [["", "nothing yet"], ...(choices?.services ?? []).map((service): [string, string] => [String(service.id), service.name])],
+              [["", "nothing yet"], ...servicesWith(facts.service, choices?.services ?? [])],
               (text) => (text ? +text : null),
             ),
           )}
@@ -281,6 +281,12 @@ export function Facts({ ticket }: { ticket: Ticket }) {
       </section>
     </div>
   );
+}
+
+/** What may be chosen, and the service that it has, though nothing new is logged of it any more. */
+function servicesWith(own: { id: number; name: string } | null | undefined, offered: { id: number; name: string }[]): [string, string][] {
+  const all = own && !offered.some((one) => one.id === own.id) ? [own, ...offered] : offered;
+  return all.map((one) => [String(one.id), one.name]);
 }
 
 function factText(ticket: Ticket, name: FactName): string {

@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { Button, ErrorNote, Loading } from "../../parts/ui";
 import { useTitle } from "../../shell/PageFocus";
 import { Box, Ends, History, OpenIncidents, Weeks } from "./parts";
 import { Covering } from "./Covering";
+import { EditService } from "./EditService";
 import { ItsArticles } from "./ItsArticles";
 import { ItsChanges } from "./ItsChanges";
 import { ServicesPage } from "./ServicesPage";
@@ -23,6 +25,7 @@ function ServicePage({ number }: { number: number }) {
     queryKey: ["service", number],
     queryFn: () => ok(api.GET("/api/services/{number}", { params: { path: { number } } })),
   });
+  const [isEditing, setEditing] = useState(false);
   useTitle(data?.name);
   if (error) return <ErrorNote>{sentence(error)}</ErrorNote>;
   if (!data) return <Loading what="the service" />;
@@ -45,7 +48,11 @@ function ServicePage({ number }: { number: number }) {
           <h1 className="text-[21px] font-bold">{data.name}</h1>
           <p className="text-ink-2">{data.plain}</p>
         </div>
-        <Button onClick={() => void navigate(`/desk/services/map?node=${data.node}`)}>On the map</Button>
+        <span className="flex flex-wrap gap-2">
+          <Button onClick={() => void navigate(`/desk/services/map?node=${data.node}`)}>On the map</Button>
+          {data.can_change ? <Button onClick={() => setEditing(true)}>Change…</Button> : null}
+        </span>
+        {isEditing ? <EditService service={data} onClose={() => setEditing(false)} /> : null}
       </div>
       <div className="mt-3 grid gap-x-6 gap-y-4 min-[900px]:grid-cols-2">
         <div>

@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useState } from "react";
 import { NavLink, useParams } from "react-router";
 import { api, ok } from "../../api/client";
-import { Empty, Loading } from "../../parts/ui";
+import { Button, Empty, Loading } from "../../parts/ui";
+import { useSession } from "../../shell/session";
 import { DriftPage } from "./DriftPage";
+import { EditService } from "./EditService";
 import { HealthList } from "./HealthList";
 import { ItemsList } from "./ItemsList";
 import { PatternsList } from "./PatternsList";
@@ -14,6 +16,9 @@ const MapPage = lazy(() => import("./MapPage").then((module) => ({ default: modu
 export function ServicesPage() {
   const { room = "" } = useParams();
   const { data } = useQuery({ queryKey: ["drift"], queryFn: () => ok(api.GET("/api/estate/drift")), staleTime: 60_000 });
+  const { me } = useSession();
+  const [isNew, setNew] = useState(false);
+  const mayRecord = me?.roles.some((role) => role === "administrator" || role === "team lead") ?? false;
   const drift = data ? data.differing_count + data.unrecorded_count : 0;
   const rooms: [string, string][] = [
     ["", "Health now"],
@@ -40,6 +45,12 @@ export function ServicesPage() {
             </NavLink>
           ))}
         </nav>
+        {room === "" && mayRecord ? (
+          <Button className="ml-auto" onClick={() => setNew(true)}>
+            Record a service…
+          </Button>
+        ) : null}
+        {isNew ? <EditService service={null} onClose={() => setNew(false)} /> : null}
       </div>
       {room === "" ? (
         <HealthList />

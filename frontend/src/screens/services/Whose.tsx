@@ -4,6 +4,7 @@ import type { components } from "../../api/schema";
 import { useChoices } from "../../parts/choices";
 import { Finder } from "../../parts/Finder";
 import { Field, inputClass } from "../../parts/ui";
+import { findPeople } from "./findNodes";
 
 type Item = components["schemas"]["ItemShape"];
 
@@ -19,11 +20,6 @@ const PEOPLE = [
   ["business_owner", "Business owner"],
   ["used_by", "Used by"],
 ] as const;
-
-async function findPeople(words: string) {
-  const found = await ok(api.GET("/api/people", { params: { query: { q: words } } }));
-  return found.map((one) => ({ id: one.id, name: one.name, note: [one.department, one.place].filter(Boolean).join(", ") }));
-}
 
 /** Who answers for an item and who uses it, its team and its service. */
 export function Whose({ item, body, errors, set }: WhoseProps) {

@@ -18,3 +18,9 @@ export async function findNodes(words: string): Promise<Found[]> {
 export function nodeOf(id: number): string {
   return id > 0 ? `item-${id}` : `service-${-id}`;
 }
+
+/** People by words, with their department and place beside the name. */
+export async function findPeople(words: string) {
+  const found = await ok(api.GET("/api/people", { params: { query: { q: words } } }));
+  return found.map((one) => ({ id: one.id, name: one.name, note: [one.department, one.place].filter(Boolean).join(", ") }));
+}
