@@ -594,6 +594,8 @@ _WORDS = {
     "agreements": "agreement",
     "items": "catalogue item",
     "templates": "template",
+    "item_types": "type of item",
+    "item_groups": "group of items",
 }
 
 
@@ -613,7 +615,7 @@ def _uses(document: Document, world: World, today: date) -> Iterator[Finding]:
             yield say(
                 section,
                 {"key": key, "name": key},
-                f"The {_WORDS[section]} “{key}” is gone, but {by} need it.",
+                f"The {_WORDS[section]} “{key}” is gone, but still needed by {by}.",
                 "What they have could not be worked out.",
                 "Bring it back, or give them another one first.",
             )

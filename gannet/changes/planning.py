@@ -4,7 +4,6 @@ from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from itertools import islice
 from typing import Any
 
 from django.db import transaction
@@ -13,7 +12,7 @@ from gannet.changes import carrying, users
 from gannet.changes.assessing import Assessment, assess
 from gannet.changes.events import ChangeEvent
 from gannet.changes.models import KIND, ChangeFacts, ChangeItem, facts_of
-from gannet.estate.models import ConfigItem, Life, Service
+from gannet.estate.models import ConfigItem, Service
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current
@@ -21,13 +20,12 @@ from gannet.tickets import policies
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.actions.routes import drop_route, reopen_touched
-from gannet.tickets.fields import registry
+from gannet.tickets.item_groups import members
 from gannet.tickets.models import Channel, Link, LinkKind, Ticket
 from gannet.tickets.outward import runbooks
 from gannet.web.errors import Conflict, Invalid, Stale
 from gannet_core.changes import PARTS
 from gannet_core.errors import GannetError
-from gannet_core.item_groups import FIELD
 from gannet_core.item_types import differing, read_attributes
 
 MOST_ITEMS, MOST_STEPS, MOST_SAYS = 200, 100, 200
@@ -149,13 +147,7 @@ def _seen(person: Person, number: int | None, kind: str) -> Ticket | None:
 
 def _in_groups(template: Mapping[str, Any]) -> list[ConfigItem]:
     """The items that are in use and in a group which a template names, as they are today."""
-    wanted = set(template.get("groups") or ())
-    if not wanted:
-        return []
-    read = registry(current())[FIELD].read
-    rows = ConfigItem.objects.exclude(life=Life.RETIRED).select_related("service").order_by("name")
-    found = (one for one in rows.iterator() if wanted & set(read(Ticket(ci=one))))
-    return list(islice(found, MOST_ITEMS))
+    return members(template.get("groups") or (), MOST_ITEMS)
 
 
 def _as_recorded(item: ConfigItem) -> dict[str, Any]:

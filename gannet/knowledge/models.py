@@ -237,6 +237,9 @@ class Announcement(models.Model):
     text = models.TextField(blank=True)
     # Shown to the people of one place; to everybody where it is empty.
     place = models.CharField(max_length=80, blank=True)
+    # Shown to those who use a service, or what belongs to a group of items of the rulebook.
+    service = models.ForeignKey(Service, models.CASCADE, null=True, blank=True, related_name="+")
+    group = models.CharField(max_length=80, blank=True)
     from_s = models.BigIntegerField()
     to_s = models.BigIntegerField()
     author = models.ForeignKey(Person, models.PROTECT, related_name="+")

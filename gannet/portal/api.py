@@ -65,10 +65,7 @@ class HomeView(GannetView):
                 "things": things_json([*open_things, *rest]),
                 "shared": things_json(_shared_with(person)),
                 "outages": queries.outages(now_s, person),
-                "news": [
-                    announcement_json(row)
-                    for row in shown_to(person, now_s).select_related("author")[:10]
-                ],
+                "news": [announcement_json(row) for row in shown_to(person, now_s)[:10]],
                 "now_s": now_s,
             }
         )

@@ -15,7 +15,7 @@ from gannet.people.permissions import DeskReads
 from gannet.portal import announcements
 from gannet.web.base import GannetView
 from gannet.web.markdown import Html
-from gannet.web.shape import Shape
+from gannet.web.shape import NamedShape, Shape
 from gannet_core.instants import seconds_of
 
 _MOST = 100
@@ -25,6 +25,9 @@ class WriteNewsShape(Shape):
     title = serializers.CharField(max_length=120, allow_blank=True)
     text = serializers.CharField(max_length=20_000, allow_blank=True, default="")
     place = serializers.CharField(max_length=80, allow_blank=True, default="")
+    # Whose users it is for: a service, or a group of items; neither for everybody.
+    service = serializers.IntegerField(allow_null=True, default=None)
+    group = serializers.CharField(max_length=80, allow_blank=True, default="")
     from_s = serializers.IntegerField(min_value=0, max_value=10**11)
     to_s = serializers.IntegerField(min_value=0, max_value=10**11)
 
@@ -35,6 +38,8 @@ class NewsShape(Shape):
     text = serializers.CharField()
     html = serializers.CharField()
     place = serializers.CharField()
+    service = NamedShape(allow_null=True)
+    group = serializers.CharField()
     from_s = serializers.IntegerField()
     to_s = serializers.IntegerField()
     author = serializers.CharField()
@@ -47,6 +52,8 @@ def announcement_json(row: Announcement) -> dict[str, Any]:
         "text": row.text,
         "html": Html(row.text),
         "place": row.place,
+        "service": {"id": row.service.pk, "name": row.service.name} if row.service else None,
+        "group": row.group,
         "from_s": row.from_s,
         "to_s": row.to_s,
         "author": row.author.name,
@@ -62,7 +69,7 @@ class AnnouncementsView(GannetView):
     def get(self, request: Request) -> Response:
         person_of(request)
         now_s = seconds_of(timezone.now())
-        rows = Announcement.objects.filter(to_s__gt=now_s).select_related("author")
+        rows = Announcement.objects.filter(to_s__gt=now_s).select_related("author", "service")
         return Response([announcement_json(row) for row in rows[:_MOST]])
 
     @extend_schema(

@@ -7,11 +7,13 @@ from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.db.models import Count
+from django.utils import timezone
 
-from gannet.estate.models import Service
+from gannet.estate.models import ConfigItem, Life, Service
+from gannet.knowledge.models import Announcement
 from gannet.messages.hooks import refusal
 from gannet.people.models import Person, Team
-from gannet.rulebook.book import Book, of_document
+from gannet.rulebook.book import Book, current, of_document
 from gannet.tickets import forms
 from gannet.tickets.fields import registry
 from gannet.tickets.kinds import moments
@@ -20,6 +22,7 @@ from gannet.tickets.stored import stored_values
 from gannet_core.checks import check_document
 from gannet_core.difference import Difference, compare
 from gannet_core.findings import Finding, World
+from gannet_core.instants import seconds_of
 
 # Fields whose choices are closed: a name that is not among them can never match.
 _CLOSED = ("service", "category", "team", "care tier", "supplier", "kind", "channel", "waiting on")
@@ -55,9 +58,9 @@ def world_of(book: Book) -> World:
 
 
 def named_outside() -> list[tuple[str, str, str]]:
-    """What people have of the rulebook: calendars they work by, care tiers they are in.
+    """What stands outside of the rulebook by its entries: calendars, care tiers, types of items.
 
-    Section, key, and how many people in words.
+    Also groups of items that something is announced to. Section, key, and by how many in words.
     """
     found: list[tuple[str, str, str]] = []
     people = Person.objects.filter(is_active=True)
@@ -68,7 +71,24 @@ def named_outside() -> list[tuple[str, str, str]]:
     for keys in people.exclude(care_tiers=[]).values_list("care_tiers", flat=True):
         for key in keys:
             tiers[key] = tiers.get(key, 0) + 1
-    return found + [("care_tiers", key, _people(count)) for key, count in sorted(tiers.items())]
+    found += [("care_tiers", key, _people(count)) for key, count in sorted(tiers.items())]
+    return found + _named_by_things()
+
+
+def _named_by_things() -> list[tuple[str, str, str]]:
+    """The types of the rulebook that items have, and the groups that are announced to."""
+    known = current()
+    items = ConfigItem.objects.exclude(life=Life.RETIRED).filter(kind__in=list(known.item_types))
+    found = [
+        ("item_types", key, f"{count} {'item' if count == 1 else 'items'}")
+        for key, count in items.values_list("kind").annotate(Count("id")).order_by("kind")
+    ]
+    keys = {str(one["name"]): str(one["key"]) for one in known.item_groups}
+    told = Announcement.objects.filter(to_s__gt=seconds_of(timezone.now()), group__in=list(keys))
+    for name, count in told.values_list("group").annotate(Count("id")).order_by("group"):
+        by = f"{count} {'announcement' if count == 1 else 'announcements'}"
+        found.append(("item_groups", keys[name], by))
+    return found
 
 
 def _people(count: int) -> str:

@@ -35,16 +35,21 @@ def test_a_service_is_recorded_and_offered_until_it_is_retired(api: Any, person:
     page = made.json()
     assert (page["owner"], page["departments"]) == ("Joss Levering", [department])
     assert "bought" in page["history"][0]["sentence"]
-    offered = lambda: [one["name"] for one in api("Signe").get("/api/choices").json()["services"]]  # noqa: E731
+
+    def offered() -> list[str]:
+        return [one["name"] for one in api("Signe").get("/api/choices").json()["services"]]
+
+    def on_the_portal() -> Any:
+        return api("Ines").get("/api/portal/offers", {"text": "the crew rota is empty"}).json()
+
     assert "Crew rota" in offered()
-    portal = lambda: (
-        api("Ines").get("/api/portal/offers", {"text": "the crew rota is empty"}).json()
-    )  # noqa: E731
-    assert "Crew rota" in json.dumps(portal())
+    assert "Crew rota" in json.dumps(on_the_portal())
     changed = change(api("Marit"), page["id"], {"life": "retired", "why": "sold"})
     assert changed.status_code == 200, changed.content
     assert "life in use → retired" in changed.json()["history"][0]["sentence"]
-    assert "Crew rota" not in offered() and "Crew rota" not in json.dumps(portal()["services"])
+    assert "Crew rota" not in offered() and "Crew rota" not in json.dumps(
+        on_the_portal()["services"]
+    )
 
 
 @pytest.mark.parametrize(

@@ -122,7 +122,7 @@ def test_the_checks_refuse_what_would_break_later() -> None:
     gone = {**EVERYTHING, "calendars": [], "waits": [{"key": "w", "label": "w", "on": "requester"}]}
     said = findings(gone, named_outside=[("calendars", "ships", "12 people")])
     assert any("no calendar “office”" in one and "its calendar" in one for one in said)
-    assert any("“ships” is gone, but 12 people need it" in one for one in said)
+    assert any("“ships” is gone, but still needed by 12 people" in one for one in said)
     assert any("None waits on an approval" in one for one in said)
     odd = {
         **EVERYTHING,

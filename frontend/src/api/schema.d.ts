@@ -5792,6 +5792,8 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         ChoicesShape: {
             services: components["schemas"]["ServiceShape"][];
+            /** @description for the desk */
+            item_groups: string[];
             categories: string[];
             places: string[];
             suppliers: string[];
@@ -7724,6 +7726,8 @@ export interface components {
             text: string;
             html: string;
             place: string;
+            service: components["schemas"]["NamedShape"] | null;
+            group: string;
             from_s: number;
             to_s: number;
             author: string;
@@ -10365,6 +10369,9 @@ export interface components {
             text: string;
             /** @default  */
             place: string;
+            service?: number | null;
+            /** @default  */
+            group: string;
             /** Format: int64 */
             from_s: number;
             /** Format: int64 */

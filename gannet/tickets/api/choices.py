@@ -11,9 +11,11 @@ from gannet.estate.models import ConfigItem
 from gannet.people.access import person_of
 from gannet.people.models import Person
 from gannet.people.permissions import DeskReads
+from gannet.people.roles import reads_desk
 from gannet.rulebook.book import Book, current
 from gannet.tickets import policies
 from gannet.tickets.acts import acts
+from gannet.tickets.item_groups import group_names
 from gannet.tickets.shapes import tickets as shapes
 from gannet.web.base import GannetView
 from gannet.web.given import whole_number
@@ -39,6 +41,7 @@ class ChoicesView(GannetView):
                     }
                     for service in offered_services()
                 ],
+                "item_groups": group_names() if reads_desk(person_of(request)) else [],
                 "categories": sorted(book.categories),
                 "places": sorted(set(places.distinct().order_by("place"))),
                 "suppliers": [entry["name"] for entry in book.document.get("suppliers", [])],

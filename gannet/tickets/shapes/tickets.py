@@ -53,6 +53,7 @@ class ManyActShape(Shape):
 
 class ChoicesShape(Shape):
     services = ServiceShape(many=True)
+    item_groups = serializers.ListField(child=serializers.CharField(), help_text="for the desk")
     categories = serializers.ListField(child=serializers.CharField())
     places = serializers.ListField(child=serializers.CharField())
     suppliers = serializers.ListField(child=serializers.CharField())

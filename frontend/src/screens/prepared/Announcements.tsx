@@ -37,8 +37,7 @@ export function Announcements() {
               <p className="font-semibold">
                 {row.title}{" "}
                 <span className="font-normal text-ink-2">
-                  · {row.from_s > now ? `from ${when(row.from_s, now)} ` : ""}until {when(row.to_s, now)} · {row.place || "everybody"} ·{" "}
-                  {row.author}
+                  · {row.from_s > now ? `from ${when(row.from_s, now)} ` : ""}until {when(row.to_s, now)} · {audience(row)} · {row.author}
                 </span>
               </p>
               <p className="whitespace-pre-wrap text-[13px] text-ink-2">{row.text}</p>
@@ -57,12 +56,20 @@ export function Announcements() {
   );
 }
 
+/** Whose portal shows it: "Saltgate, who use Web booking". */
+function audience(row: Announcement): string {
+  const used = row.service?.name ?? row.group;
+  if (!used) return row.place || "everybody";
+  return row.place ? `those of ${row.place} who use ${used}` : `those who use ${used}`;
+}
+
 function Editor({ row, onClose }: { row: Announcement | null; onClose: () => void }) {
   const queries = useQueryClient();
   const choices = useChoices();
   const [title, setTitle] = useState(row?.title ?? "");
   const [text, setText] = useState(row?.text ?? "");
   const [place, setPlace] = useState(row?.place ?? "");
+  const [uses, setUses] = useState(row?.service ? `service ${row.service.id}` : row?.group ? `group ${row.group}` : "");
   const [from, setFrom] = useState(localInput(row?.from_s ?? serverNow()));
   const [to, setTo] = useState(localInput(row?.to_s ?? serverNow() + WEEK));
   const [error, setError] = useState<Problem | null>(null);
@@ -80,7 +87,10 @@ function Editor({ row, onClose }: { row: Announcement | null; onClose: () => voi
     setBusy(false);
   };
   const save = () => {
-    const body = { title, text, place, from_s: instantOfLocal(from) || 0, to_s: instantOfLocal(to) || 0 };
+    const [what, ...named] = uses.split(" ");
+    const service = what === "service" ? Number(named[0]) : null;
+    const group = what === "group" ? named.join(" ") : "";
+    const body = { title, text, place, service, group, from_s: instantOfLocal(from) || 0, to_s: instantOfLocal(to) || 0 };
     return run(
       row
         ? ok(api.PUT("/api/announcements/{number}", { params: { path: { number: row.id } }, body }))
@@ -146,6 +156,27 @@ function Editor({ row, onClose }: { row: Announcement | null; onClose: () => voi
                 {choices?.places.map((one) => (
                   <option key={one}>{one}</option>
                 ))}
+              </select>
+            )}
+          </Field>
+          <Field label="For those who use" error={error?.fields.service ?? error?.fields.group}>
+            {(props) => (
+              <select {...props} className={inputClass} value={uses} onChange={(event) => setUses(event.target.value)}>
+                <option value="">anything</option>
+                <optgroup label="A service">
+                  {choices?.services.map((one) => (
+                    <option key={one.id} value={`service ${one.id}`}>
+                      {one.name}
+                    </option>
+                  ))}
+                </optgroup>
+                <optgroup label="What belongs to a group of items">
+                  {choices?.item_groups.map((one) => (
+                    <option key={one} value={`group ${one}`}>
+                      {one}
+                    </option>
+                  ))}
+                </optgroup>
               </select>
             )}
           </Field>
