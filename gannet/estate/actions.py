@@ -1,14 +1,14 @@
 """The estate's acts: items made and changed, dependencies, drift decided – an event for each."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db import transaction
 
-from gannet.audit import log as audit
-from gannet.audit.kinds import EventKind
 from gannet.audit.models import Event
 from gannet.estate.events import EstateEvent
+from gannet.estate.history import EstateNews, append_estate_events
 from gannet.estate.models import (
     ConfigItem,
     Dependency,
@@ -33,23 +33,45 @@ MOST_EXPLAINED, MOST_LOOKED_BACK = 200, 200
 
 
 @transaction.atomic
+def put_items(
+    acting: Acting, wished: Sequence[tuple[str, Mapping[str, Any]]], why: str = ""
+) -> list[tuple[ConfigItem, dict[str, Any] | None]]:
+    """Make configuration items, or change those with these keys; what is not given stays.
+
+    Each key stands in it once. Attributes are merged: one that is given as None goes. Returns
+    the items and how each was before, which is nothing for a new one.
+    """
+    known = {one.key: one for one in ConfigItem.objects.filter(key__in=[key for key, _ in wished])}
+    done: list[tuple[ConfigItem, dict[str, Any] | None]] = []
+    for key, facts in wished:
+        item = known.get(key)
+        before = None if item is None else facts_of(item)
+        item = item or ConfigItem(key=key)
+        given = {name: _cut(name, value) for name, value in facts.items() if name in FACTS}
+        if "attributes" in given:
+            given["attributes"] = _merged(item.attributes, given["attributes"])
+        _fill(item, given)
+        done.append((item, before))
+    ConfigItem.objects.bulk_create([item for item, before in done if before is None])
+    ConfigItem.objects.bulk_update(
+        [item for item, before in done if before is not None], _WRITTEN, batch_size=100
+    )
+    names = _Names()
+    append_estate_events(
+        acting,
+        [
+            _item_event(item, "changed" if before else "made", before or {}, why, names)
+            for item, before in done
+        ],
+    )
+    return done
+
+
 def put_item(
     acting: Acting, key: str, facts: Mapping[str, Any], why: str = ""
 ) -> tuple[ConfigItem, dict[str, Any] | None]:
-    """Make a configuration item, or change the one with that key; what is not given stays.
-
-    Attributes are merged: one that is given as None goes. Returns the item and how it was
-    before, which is nothing for a new one.
-    """
-    item = ConfigItem.objects.filter(key=key).first()
-    before = None if item is None else facts_of(item)
-    item = item or ConfigItem(key=key)
-    given = {name: _cut(name, value) for name, value in facts.items() if name in FACTS}
-    if "attributes" in given:
-        given["attributes"] = _merged(item.attributes, given["attributes"])
-    _set(item, given)
-    _record(acting, item, "changed" if before else "made", before or {}, why)
-    return item, before
+    """Make one configuration item, or change the one with that key."""
+    return put_items(acting, [(key, facts)], why)[0]
 
 
 @transaction.atomic
@@ -88,7 +110,55 @@ def facts_of(item: ConfigItem) -> dict[str, Any]:
     return {name: getattr(item, name) for name in FACTS}
 
 
+@dataclass(frozen=True, kw_only=True)
+class Wish:
+    """That one thing shall stand on another, how strongly, and in which redundant group."""
+
+    source: Service | ConfigItem
+    target: Service | ConfigItem
+    strength: str
+    group: str = ""
+
+    @property
+    def ends(self) -> str:
+        return f"{node_of(self.source)}>{node_of(self.target)}"
+
+
 @transaction.atomic
+def depend_all(
+    acting: Acting, wishes: Sequence[Wish], why: str = ""
+) -> list[tuple[Dependency, dict[str, str] | None]]:
+    """Say of things that they stand on others; what was told otherwise is replaced.
+
+    Each pair stands in it once. Returns the dependencies, and how each was before, which is
+    nothing for a new one.
+    """
+    meant = [_checked(wish) for wish in wishes]
+    olds = {
+        one.ends: one for one in Dependency.objects.filter(ends__in=[one.ends for one in meant])
+    }
+    done: list[tuple[Dependency, dict[str, str] | None]] = []
+    made: list[tuple[Wish, Dependency, str]] = []
+    for wish in meant:
+        old = olds.get(wish.ends)
+        before = None if old is None else {"strength": str(old.strength), "group": old.group}
+        if old is not None and before == {"strength": wish.strength, "group": wish.group}:
+            done.append((old, before))
+            continue
+        row = Dependency(ends=wish.ends, strength=wish.strength, group=wish.group)
+        _attach(row, wish.source, wish.target)
+        done.append((row, before))
+        made.append((wish, row, "changed" if before else "made"))
+    replaced = [olds[row.ends].pk for _, row, how in made if how == "changed"]
+    Dependency.objects.filter(pk__in=replaced).delete()
+    Dependency.objects.bulk_create([row for _, row, _ in made])
+    append_estate_events(
+        acting,
+        [_dependency_event(row, wish.source, wish.target, how, why) for wish, row, how in made],
+    )
+    return done
+
+
 def depend(
     acting: Acting,
     source: Service | ConfigItem,
@@ -97,34 +167,24 @@ def depend(
     group: str = "",
     why: str = "",
 ) -> tuple[Dependency, dict[str, str] | None]:
-    """Say that one thing stands on another, and how strongly; told otherwise, it is replaced.
+    """Say that one thing stands on another, and how strongly; told otherwise, it is replaced."""
+    wish = Wish(source=source, target=target, strength=strength, group=group)
+    return depend_all(acting, [wish], why)[0]
 
-    Returns the dependency, and how it was before, which is nothing for a new one.
-    """
-    group = " ".join(group.split())[:80]
-    if strength not in Strength.values:
+
+def _checked(wish: Wish) -> Wish:
+    """A dependency as it is kept; what cannot be is refused."""
+    group = " ".join(wish.group.split())[:80]
+    if wish.strength not in Strength.values:
         raise Invalid("Choose how strongly.", fields={"strength": "hard, soft or redundant"})
-    if strength == Strength.REDUNDANT and not group:
+    if wish.strength == Strength.REDUNDANT and not group:
         raise Invalid(
             "A redundant dependency is one of a group of which one is enough: name it.",
             fields={"group": "Which group?"},
         )
-    if node_of(source) == node_of(target):
+    if node_of(wish.source) == node_of(wish.target):
         raise Invalid("Nothing stands on itself.", fields={"on": "Choose another thing."})
-    if strength != Strength.REDUNDANT:
-        group = ""
-    ends = f"{node_of(source)}>{node_of(target)}"
-    old = Dependency.objects.filter(ends=ends).first()
-    before = None if old is None else {"strength": str(old.strength), "group": old.group}
-    if old is not None and before == {"strength": strength, "group": group}:
-        return old, before
-    if old is not None:
-        old.delete()
-    row = Dependency(ends=ends, strength=strength, group=group)
-    _attach(row, source, target)
-    row.save()
-    _record_dependency(acting, row, source, target, "changed" if before else "made", why)
-    return row, before
+    return replace(wish, group=group if wish.strength == Strength.REDUNDANT else "")
 
 
 @transaction.atomic
@@ -133,7 +193,7 @@ def part(acting: Acting, row: Dependency, why: str = "") -> None:
     source, target = row.item or row.service, row.on_item or row.on_service
     assert source is not None and target is not None
     row.delete()
-    _record_dependency(acting, row, source, target, "removed", why)
+    append_estate_events(acting, [_dependency_event(row, source, target, "removed", why)])
 
 
 @transaction.atomic
@@ -186,14 +246,14 @@ def explain(acting: Acting, item: ConfigItem, attribute: str, why: str) -> Confi
     settle_drift(item)
     item.save(update_fields=["explained", "drifts"])
     how = f"explained the {attribute}" if said else f"no longer explains the {attribute}"
-    append_estate_event(
-        acting,
+    told = EstateNews(
         EstateEvent.DRIFT_DECIDED,
         [node_of(item)],
         facts={"item": item.key, "attribute": attribute},
         values={"item": item.name, "how": how},
         text=said,
     )
+    append_estate_events(acting, [told])
     return item
 
 
@@ -216,12 +276,20 @@ def _must_differ(item: ConfigItem, attributes: list[str]) -> None:
         raise Conflict(f"The {', '.join(gone) or 'attribute'} is as it is recorded by now.")
 
 
-def _in_words(name: str, value: Any) -> Any:
-    """A fact as its history tells it: people, teams and services by their names."""
-    if value is None or not name.endswith("_id"):
-        return value
-    model: Any = ConfigItem._meta.get_field(name.removesuffix("_id")).related_model
-    return model.objects.filter(pk=value).values_list("name", flat=True).first()
+class _Names:
+    """A fact as its history tells it: people, teams and services by their names, read once."""
+
+    def __init__(self) -> None:
+        self._read: dict[tuple[str, Any], Any] = {}
+
+    def of(self, name: str, value: Any) -> Any:
+        if value is None or not name.endswith("_id"):
+            return value
+        if (name, value) not in self._read:
+            model: Any = ConfigItem._meta.get_field(name.removesuffix("_id")).related_model
+            found = model.objects.filter(pk=value).values_list("name", flat=True).first()
+            self._read[name, value] = found
+        return self._read[name, value]
 
 
 def _merged(old: Mapping[str, Any], given: Mapping[str, Any]) -> dict[str, Any]:
@@ -233,12 +301,20 @@ def _cut(name: str, value: Any) -> Any:
 
 
 def _set(item: ConfigItem, facts: Mapping[str, Any]) -> None:
+    _fill(item, facts)
+    item.save()
+
+
+# What changing facts writes: these, and what follows from them.
+_WRITTEN = (*FACTS, "name_folded", "attributes_folded", "explained", "drifts")
+
+
+def _fill(item: ConfigItem, facts: Mapping[str, Any]) -> None:
     for name, value in facts.items():
         setattr(item, name, value)
     item.name_folded = fold(item.name)[: _LENGTHS["name"]]
     item.attributes_folded = folded_attributes(item.attributes)
     settle_drift(item)
-    item.save()
 
 
 def _attach(row: Dependency, source: Service | ConfigItem, target: Service | ConfigItem) -> None:
@@ -255,11 +331,17 @@ def _attach(row: Dependency, source: Service | ConfigItem, target: Service | Con
 def _record(
     acting: Acting, item: ConfigItem, how: str, before: Mapping[str, Any], why: str = ""
 ) -> None:
+    append_estate_events(acting, [_item_event(item, how, before, why, _Names())])
+
+
+def _item_event(
+    item: ConfigItem, how: str, before: Mapping[str, Any], why: str, names: _Names
+) -> EstateNews:
     after = facts_of(item)
     changes = {
         name.removesuffix("_id").replace("_", " "): [
-            _in_words(name, before.get(name)),
-            _in_words(name, value),
+            names.of(name, before.get(name)),
+            names.of(name, value),
         ]
         for name, value in after.items()
         if name != "attributes" and before.get(name) != value
@@ -268,8 +350,7 @@ def _record(
     for key in dict.fromkeys([*old, *new]):
         if old.get(key) != new.get(key):
             changes[f"attribute {key}"] = [old.get(key), new.get(key)]
-    append_estate_event(
-        acting,
+    return EstateNews(
         EstateEvent.ITEM_CHANGED,
         [node_of(item)],
         facts={"item": item.key, "how": how},
@@ -278,47 +359,16 @@ def _record(
     )
 
 
-def _record_dependency(
-    acting: Acting,
-    row: Dependency,
-    source: Service | ConfigItem,
-    target: Service | ConfigItem,
-    how: str,
-    why: str,
-) -> None:
+def _dependency_event(
+    row: Dependency, source: Service | ConfigItem, target: Service | ConfigItem, how: str, why: str
+) -> EstateNews:
     strength = f"{row.strength}, {row.group}" if row.group else str(row.strength)
-    append_estate_event(
-        acting,
+    return EstateNews(
         EstateEvent.DEPENDENCY_CHANGED,
         [node_of(source), node_of(target)],
         facts={"item": source.key, "on": target.key, "how": how},
         values={"item": source.name, "on": target.name, "strength": strength, "how": how},
         text=why.strip(),
-    )
-
-
-def append_estate_event(
-    acting: Acting,
-    kind: EventKind,
-    nodes: Iterable[str],
-    *,
-    facts: dict[str, Any],
-    values: dict[str, Any],
-    text: str = "",
-) -> None:
-    """Write an event about things of the estate, found in the history of each of them."""
-    entry = audit.Entry(
-        kind=kind,
-        at=acting.now,
-        actor_id=acting.person_id,
-        is_automatic=acting.person is None,
-        facts=facts,
-        values=values,
-        text=text,
-    )
-    (event,) = audit.append([entry])
-    Trace.objects.bulk_create(
-        Trace(node=node, event_id=event.pk, at_s=acting.now_s) for node in nodes
     )
 
 

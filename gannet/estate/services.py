@@ -7,8 +7,8 @@ from django.db import transaction
 from django.dispatch import Signal
 from django.utils.text import slugify
 
-from gannet.estate.actions import append_estate_event
 from gannet.estate.events import EstateEvent
+from gannet.estate.history import EstateNews, append_estate_events
 from gannet.estate.models import Life, Service
 from gannet.estate.nodes import node_of
 from gannet.people.acting import Acting
@@ -82,14 +82,14 @@ def _append(
         for name, value in facts_of(service).items()
         if before.get(name) != value and (before or value)
     }
-    append_estate_event(
-        acting,
+    told = EstateNews(
         EstateEvent.SERVICE_CHANGED,
         [node_of(service)],
         facts={"service": service.key, "how": how},
         values={"service": service.name, "how": how, "changes": changes},
         text=why.strip(),
     )
+    append_estate_events(acting, [told])
 
 
 def _in_words(name: str, value: Any) -> Any:

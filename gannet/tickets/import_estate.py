@@ -1,12 +1,13 @@
 """Importing configuration items and what they stand on: how a row is checked, done, taken back."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence, Set
 from typing import Any
 
 from django.utils.text import slugify
 
 from gannet.estate import actions as estate
 from gannet.estate.models import ConfigItem, Dependency, Life, Service, Strength
+from gannet.estate.nodes import node_of
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import current
@@ -15,6 +16,9 @@ from gannet_core import item_types
 from gannet_core.errors import ItemTypeError
 
 Row = Mapping[str, str]
+Thing = Service | ConfigItem
+# What a row would do, what it is about, and what is wrong with it.
+Verdict = tuple[str, str, list[str]]
 ITEM_COLUMNS = {
     "key": "left out, it is made of the name", "name": "", "kind": "the type of item",
     "service": "", "place": "", "used by": "e-mail of who uses it", "owner": "e-mail",
@@ -38,43 +42,71 @@ def attribute_columns() -> dict[str, str]:
     }
 
 
-def check_item(row: Row) -> tuple[str, str, list[str]]:
+def check_items(rows: Sequence[Row]) -> list[Verdict]:
+    """What each row would do to an item, what it is about, and what is wrong with it."""
+    services, addresses = set(_services()), set(_people(rows))
+    known = set(
+        ConfigItem.objects.filter(key__in=[item_key(row) for row in rows]).values_list(
+            "key", flat=True
+        )
+    )
+    return [_checked_item(row, services, addresses, known) for row in rows]
+
+
+def _checked_item(row: Row, services: Set[str], addresses: Set[str], known: Set[str]) -> Verdict:
     errors = []
-    if row.get("service") and not Service.objects.filter(name=row["service"]).exists():
+    if row.get("service") and row["service"] not in services:
         errors.append(f"there is no service {row['service']}")
-    for column in ("used by", "owner"):
+    for column in _OF_PEOPLE:
         said = row.get(column, "")
-        if said and not Person.objects.filter(email=said.casefold()).exists():
+        if said and said.casefold() not in addresses:
             errors.append(f"nobody has the address {said}")
     if row.get("life") and row["life"] not in Life.values:
         errors.append(f"life is {', '.join(Life.values)}, not {row['life']}")
-    if not _item_key(row):
+    if not item_key(row):
         errors.append("a key has letters or digits")
     try:
         _attributes(row)
     except ItemTypeError as error:
         errors.append(str(error))
-    is_known = ConfigItem.objects.filter(key=_item_key(row)).exists()
-    return ("changes" if is_known else "new item"), row["name"], errors
+    return ("changes" if item_key(row) in known else "new item"), row["name"], errors
 
 
-def save_item(row: Row, acting: Acting) -> dict[str, Any]:
-    facts: dict[str, Any] = {"name": row["name"], "kind": row["kind"]}
-    for column in ("place", "supplier", "contract"):
-        if column in row:
-            facts[column] = row[column]
-    if row.get("life"):
-        facts["life"] = row["life"]
-    if row.get("service"):
-        facts["service_id"] = Service.objects.get(name=row["service"]).pk
-    for column, name in (("used by", "used_by_id"), ("owner", "owner_id")):
-        if row.get(column):
-            facts[name] = Person.objects.get(email=row[column].casefold()).pk
-    attributes = _attributes(row)
-    if attributes:
-        facts["attributes"] = attributes
-    item, before = estate.put_item(acting, _item_key(row), facts)
-    return {"id": item.pk, "is_new": before is None, "before": before}
+def save_items(rows: Sequence[Row], acting: Acting) -> list[dict[str, Any]]:
+    """Do rows that are well, each about another item; says what was there before."""
+    services, people = _services(), _people(rows)
+    wished = []
+    for row in rows:
+        facts: dict[str, Any] = {"name": row["name"], "kind": row["kind"]}
+        facts |= {name: row[name] for name in ("place", "supplier", "contract") if name in row}
+        if row.get("life"):
+            facts["life"] = row["life"]
+        if row.get("service"):
+            facts["service_id"] = services[row["service"]]
+        for column, name in _OF_PEOPLE.items():
+            if row.get(column):
+                facts[name] = people[row[column].casefold()]
+        attributes = _attributes(row)
+        if attributes:
+            facts["attributes"] = attributes
+        wished.append((item_key(row), facts))
+    return [
+        {"id": item.pk, "is_new": before is None, "before": before}
+        for item, before in estate.put_items(acting, wished)
+    ]
+
+
+_OF_PEOPLE = {"used by": "used_by_id", "owner": "owner_id"}
+
+
+def _services() -> dict[str, int]:
+    return dict(Service.objects.values_list("name", "pk"))
+
+
+def _people(rows: Sequence[Row]) -> dict[str, int]:
+    """The people whom rows name by their address."""
+    said = {row[column].casefold() for row in rows for column in _OF_PEOPLE if row.get(column)}
+    return dict(Person.objects.filter(email__in=said).values_list("email", "pk")) if said else {}
 
 
 def undo_item(entry: Mapping[str, Any], acting: Acting) -> str:
@@ -85,25 +117,47 @@ def undo_item(entry: Mapping[str, Any], acting: Acting) -> str:
     return ""
 
 
-def check_dependency(row: Row) -> tuple[str, str, list[str]]:
+def check_dependencies(rows: Sequence[Row]) -> list[Verdict]:
+    """What each row would say of two things, and what is wrong with it."""
+    things = _things(rows)
+    return [_checked_dependency(row, things) for row in rows]
+
+
+def _checked_dependency(row: Row, things: Mapping[str, Thing]) -> Verdict:
     strength = row.get("strength") or Strength.HARD
     ends = (row["thing"], row["stands on"])
-    errors = [f"there is no {said}" for said in ends if _thing(said) is None]
+    errors = [f"there is no {said}" for said in ends if said not in things]
     if strength not in Strength.values:
         errors.append(f"strength is {', '.join(Strength.values)}, not {strength}")
     if strength == Strength.REDUNDANT and not row.get("group"):
         errors.append("a redundant one needs its group")
-    if row["thing"].casefold() == row["stands on"].casefold():
+    known = [node_of(things[said]) for said in ends if said in things]
+    if row["thing"].casefold() == row["stands on"].casefold() or len(set(known)) < len(known):
         errors.append("nothing stands on itself")
     return "dependency", f"{row['thing']} on {row['stands on']}", errors
 
 
-def save_dependency(row: Row, acting: Acting) -> dict[str, Any]:
-    source, target = _thing(row["thing"]), _thing(row["stands on"])
-    assert source is not None and target is not None  # checked just before
-    strength = row.get("strength") or str(Strength.HARD)
-    made, before = estate.depend(acting, source, target, strength, row.get("group", ""))
-    return {"id": made.pk, "is_new": before is None, "before": before}
+def save_dependencies(rows: Sequence[Row], acting: Acting) -> list[dict[str, Any]]:
+    """Do rows that are well, each about another pair; says what was there before."""
+    things = _things(rows)
+    wishes = [
+        estate.Wish(
+            source=things[row["thing"]],
+            target=things[row["stands on"]],
+            strength=row.get("strength") or str(Strength.HARD),
+            group=row.get("group", ""),
+        )
+        for row in rows
+    ]
+    return [
+        {"id": made.pk, "is_new": before is None, "before": before}
+        for made, before in estate.depend_all(acting, wishes)
+    ]
+
+
+def pair_of(row: Row) -> tuple[str, str]:
+    """By what rows of dependencies are told apart."""
+    return slugify(row["thing"]), slugify(row["stands on"])
 
 
 def undo_dependency(entry: Mapping[str, Any], acting: Acting) -> str:
@@ -120,7 +174,7 @@ def undo_dependency(entry: Mapping[str, Any], acting: Acting) -> str:
     return ""
 
 
-def _item_key(row: Row) -> str:
+def item_key(row: Row) -> str:
     return slugify(row.get("key") or row["name"])[:50]
 
 
@@ -136,9 +190,23 @@ def _attributes(row: Row) -> dict[str, Any]:
     return item_types.read_attributes(about, given)
 
 
-def _thing(said: str) -> Service | ConfigItem | None:
-    first, _, rest = said.partition(" ")
-    if first.casefold() == "service" and rest:
-        key = slugify(rest)
-        return Service.objects.filter(key=key).first() or Service.objects.filter(name=rest).first()
-    return ConfigItem.objects.filter(key=slugify(said)[:50]).first()
+def _things(rows: Sequence[Row]) -> dict[str, Thing]:
+    """The things that rows name, by what they say: a key of an item, a service and its key."""
+    said = {row[column] for row in rows for column in ("thing", "stands on")}
+    services = {
+        one: rest
+        for one in said
+        for first, _, rest in [one.partition(" ")]
+        if first.casefold() == "service" and rest
+    }
+    keys = {one: slugify(one)[:50] for one in said if one not in services}
+    items = {one.key: one for one in ConfigItem.objects.filter(key__in=set(keys.values()))}
+    found: dict[str, Thing] = {one: items[key] for one, key in keys.items() if key in items}
+    if services:
+        known = list(Service.objects.all())
+        by_key, by_name = {one.key: one for one in known}, {one.name: one for one in known}
+        for one, rest in services.items():
+            service = by_key.get(slugify(rest)) or by_name.get(rest)
+            if service is not None:
+                found[one] = service
+    return found

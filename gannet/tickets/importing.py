@@ -6,7 +6,7 @@ good rows, each in its own transaction, and remembers what it made and what it c
 
 import csv
 import io
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
@@ -29,6 +29,7 @@ from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.actions.undo import aside as aside_kinds
 from gannet.tickets.events import TicketEvent
+from gannet.tickets.import_estate import Verdict
 from gannet.tickets.models import Channel, Ticket
 from gannet.web.errors import Invalid, Problem
 from gannet.web.given import guarded, read_json, whole_number
@@ -42,6 +43,7 @@ _MANY = 200
 _OF_LINES = frozenset({"text"})
 Progress = Callable[[int, int], bool]
 Row = Mapping[str, str]
+Numbered = tuple[int, Row]
 
 
 @dataclass(frozen=True)
@@ -60,12 +62,14 @@ class ImportKind:
 
     columns: Mapping[str, str]
     needed: Sequence[str]
-    check: Callable[[Row], tuple[str, str, list[str]]]
-    does: Callable[[Row, Acting], dict[str, Any]]
+    check: Callable[[Sequence[Row]], list[Verdict]]
+    does: Callable[[Sequence[Row], Acting], list[dict[str, Any]]]
     # Columns that the rulebook adds, as it is when the file is read.
     own_columns: Callable[[], Mapping[str, str]] = dict
-    # So many rows share a transaction: one that fails is still taken back alone.
+    # So many rows are done together, in one transaction; where that fails, each alone.
     at_once: int = 1
+    # What rows that are done together must not share.
+    identity: Callable[[Row], Any] = id
 
     @property
     def most_rows(self) -> int:
@@ -149,14 +153,17 @@ def _cell(head: str, cell: str) -> str:
 
 def dry_run(kind: str, rows: Sequence[Row]) -> list[Checked]:
     """What each row would do, or what is wrong with it."""
-    found = []
-    for number, row in enumerate(rows, 2):
-        lacking = [name for name in kind_of(kind).needed if not row.get(name)]
-        errors = [f"{name} is empty" for name in lacking]
-        does, what = "", ""
-        if not errors:
-            does, what, errors = kind_of(kind).check(row)
-        found.append(Checked(number, does, what, errors))
+    found: list[Checked] = []
+    about, size = kind_of(kind), max(kind_of(kind).at_once, 1)
+    for start in range(0, len(rows), size):
+        piece = rows[start : start + size]
+        lacking = [[name for name in about.needed if not row.get(name)] for row in piece]
+        whole = [row for row, gone in zip(piece, lacking, strict=True) if not gone]
+        checked = iter(about.check(whole) if whole else ())
+        for number, gone in enumerate(lacking, start + 2):
+            does, what, errors = next(checked) if not gone else ("", "", [])
+            errors = [f"{name} is empty" for name in gone] or errors
+            found.append(Checked(number, does, what, errors))
     return found
 
 
@@ -173,20 +180,58 @@ def run(
     failed: list[dict[str, Any]] = []
     at_once = kind_of(kind).at_once
     for start in range(0, len(rows), at_once):
+        piece = list(enumerate(rows[start : start + at_once], start + 2))
         with transaction.atomic():
-            for number, row in enumerate(rows[start : start + at_once], start + 2):
-                errors = dry_run(kind, [row])[0].errors
-                if not errors:
-                    try:
-                        with transaction.atomic():
-                            made.append({"line": number, **kind_of(kind).does(row, acting)})
-                    except (Problem, GannetError, ValidationError) as error:
-                        errors = [str(error)]
-                if errors:
-                    failed.append({"line": number, "why": "; ".join(errors)})
+            for together in _apart(kind, piece):
+                _do(kind, together, acting, made, failed)
         if not report(min(start + at_once, len(rows)), len(rows)):
             break
-    return {"made": made, "failed": failed}
+    return {"made": made, "failed": sorted(failed, key=lambda one: int(one["line"]))}
+
+
+def _apart(kind: str, piece: Sequence[Numbered]) -> Iterator[list[Numbered]]:
+    """Rows in pieces in which none is about the same as another: the later one comes after."""
+    identity = kind_of(kind).identity
+    together: list[Numbered] = []
+    seen: set[Any] = set()
+    for number, row in piece:
+        # A row in which something is missing is about nothing.
+        mine = identity(row) if all(row.get(name) for name in kind_of(kind).needed) else number
+        if mine in seen:
+            yield together
+            together, seen = [], set()
+        seen.add(mine)
+        together.append((number, row))
+    yield together
+
+
+def _do(
+    kind: str,
+    numbered: Sequence[Numbered],
+    acting: Acting,
+    made: list[dict[str, Any]],
+    failed: list[dict[str, Any]],
+) -> None:
+    """Do rows together; where that fails, each alone, so that one takes no other along."""
+    checked = dry_run(kind, [row for _, row in numbered])
+    good = []
+    for (number, row), one in zip(numbered, checked, strict=True):
+        if one.errors:
+            failed.append({"line": number, "why": "; ".join(one.errors)})
+        else:
+            good.append((number, row))
+    if not good:
+        return
+    try:
+        with transaction.atomic():
+            done = kind_of(kind).does([row for _, row in good], acting)
+            made += [{"line": number, **one} for (number, _), one in zip(good, done, strict=True)]
+    except (Problem, GannetError, ValidationError) as error:
+        if len(good) == 1:
+            failed.append({"line": good[0][0], "why": str(error)})
+            return
+        for alone in good:
+            _do(kind, [alone], acting, made, failed)
 
 
 def undo(
@@ -212,6 +257,16 @@ def undo(
         if not report(number, len(made)):
             break
     return {"done": done, "kept": kept}
+
+
+def _each(check: Callable[[Row], Verdict]) -> Callable[[Sequence[Row]], list[Verdict]]:
+    return lambda rows: [check(row) for row in rows]
+
+
+def _each_done(
+    does: Callable[[Row, Acting], dict[str, Any]],
+) -> Callable[[Sequence[Row], Acting], list[dict[str, Any]]]:
+    return lambda rows, acting: [does(row, acting) for row in rows]
 
 
 def kind_of(kind: str) -> ImportKind:
@@ -312,8 +367,8 @@ KINDS: Mapping[str, ImportKind] = {
             "impact": "1 is high", "urgency": "1 is high",
         },
         ("requester", "title"),
-        _check_ticket,
-        _log_ticket,
+        _each(_check_ticket),
+        _each_done(_log_ticket),
     ),
     "people": ImportKind(
         {
@@ -322,23 +377,25 @@ KINDS: Mapping[str, ImportKind] = {
             "manager": "e-mail of the line manager",
         },
         ("email", "name"),
-        _check_person,
-        _save_person,
+        _each(_check_person),
+        _each_done(_save_person),
     ),
     "items": ImportKind(
         estate.ITEM_COLUMNS,
         ("name", "kind"),
-        estate.check_item,
-        estate.save_item,
+        estate.check_items,
+        estate.save_items,
         own_columns=estate.attribute_columns,
         at_once=_MANY,
+        identity=estate.item_key,
     ),
     "dependencies": ImportKind(
         estate.DEPENDENCY_COLUMNS,
         ("thing", "stands on"),
-        estate.check_dependency,
-        estate.save_dependency,
+        estate.check_dependencies,
+        estate.save_dependencies,
         at_once=_MANY,
+        identity=estate.pair_of,
     ),
 }  # fmt: skip
 _UNDO: Mapping[str, Callable[[Mapping[str, Any], Acting], str]] = {

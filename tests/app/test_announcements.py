@@ -152,6 +152,8 @@ def test_a_group_that_is_announced_to_and_a_type_that_items_have_stay(person: An
     without["item_groups"] = without["item_groups"][1:]
     without["item_types"] = without["item_types"][1:]
     said = [one.says for one in findings_of(without, NOW)]
-    assert f"The group of items “{group['key']}” is gone, but still needed by 1 announcement." in said
+    assert (
+        f"The group of items “{group['key']}” is gone, but still needed by 1 announcement." in said
+    )
     assert any(one.startswith(f"The type of item “{kind['key']}” is gone, but ") for one in said)
     assert not [one for one in findings_of(book, NOW) if "is gone" in one.says]
