@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { laid, type MapEdge, type MapNode, neighbour } from "../src/screens/services/layout";
+import { laid, type MapData, type MapEdge, type MapNode, nearest, neighbour } from "../src/screens/services/layout";
 import { pageOf, pathSentence, percent, seldom, shareWord, stoppedSentence, strengthWords } from "../src/screens/services/words";
 
 const LAYERS = ["services", "devices", "applications", "servers", "network", "places"];
@@ -133,5 +133,38 @@ describe("the words of the map", () => {
   it("knows the page of each kind of node", () => {
     expect(pageOf("service-3")).toBe("/desk/services/3");
     expect(pageOf("item-45")).toBe("/desk/items/45");
+  });
+});
+
+describe("what one look takes in", () => {
+  const chain = Array.from({ length: 40 }, (_, at) => node(`n${at}`, at === 0 ? "services" : "servers"));
+  const data: MapData = {
+    nodes: chain,
+    edges: chain.slice(1).map((one, at) => edge(`n${at}`, one.id)),
+    layers: LAYERS,
+    folded: 0,
+    left_out: 0,
+    drift: 0,
+  };
+  const names = (found: MapData) => found.nodes.map((one) => one.id);
+  it("is all of it while it fits", () => expect(nearest(data, [], 40)).toBe(data));
+  it("is what lies nearest to the services, and only lines between what is drawn", () => {
+    const found = nearest(data, [], 5);
+    expect(names(found)).toEqual(["n0", "n1", "n2", "n3", "n4"]);
+    expect(found.edges.every((one) => names(found).includes(one.from) && names(found).includes(one.to))).toBe(true);
+  });
+  it("is what lies nearest to what stops, on both sides of it", () =>
+    expect(names(nearest(data, ["n20"], 5))).toEqual(["n18", "n19", "n20", "n21", "n22"]));
+  it("takes the hurt of one step first when a step does not fit", () => {
+    const star = {
+      ...data,
+      nodes: chain.map((one) => (one.id === "n33" ? { ...one, incidents: 2 } : one)),
+      edges: chain.slice(1).map((one) => edge("n0", one.id)),
+    };
+    expect(names(nearest(star, [], 2))).toEqual(["n0", "n33"]);
+  });
+  it("draws something even of what hangs together nowhere", () => {
+    const loose = { ...data, nodes: chain.slice(1), edges: [] };
+    expect(names(nearest(loose, [], 5))).toHaveLength(1);
   });
 });

@@ -1,14 +1,15 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence, type Ticket } from "../../api/client";
 import { useChoices } from "../../parts/choices";
-import { useDebounced, useNow } from "../../parts/hooks";
+import { useNow } from "../../parts/hooks";
 import { can } from "../../parts/recordActs";
 import { when } from "../../parts/time";
 import { Button, inputClass } from "../../parts/ui";
 import { useLocalDraft } from "../../parts/localDraft";
 import { WhyCard } from "../../parts/WhyCard";
+import { ItemEditor } from "./ItemEditor";
 import { MoreFacts } from "./MoreFacts";
 
 type FactName = "title" | "service" | "ci" | "category" | "place" | "impact" | "urgency";
@@ -339,50 +340,5 @@ function TextEditor({ value, draft, onDraft, onSave, onCancel }: TextEditorProps
         {draft !== null ? <span className="text-[13px] text-ink-2">not saved yet</span> : null}
       </div>
     </form>
-  );
-}
-
-function ItemEditor({
-  ticket,
-  onSave,
-  onCancel,
-}: {
-  ticket: Ticket;
-  onSave: (id: number | null, name: string) => void;
-  onCancel: () => void;
-}) {
-  const [words, setWords] = useState("");
-  const late = useDebounced(words, 200);
-  const { data } = useQuery({
-    queryKey: ["items", late, ticket.facts.service?.id],
-    queryFn: () =>
-      ok(api.GET("/api/items", { params: { query: { q: late, ...(ticket.facts.service ? { service: ticket.facts.service.id } : {}) } } })),
-  });
-  return (
-    <div>
-      <input
-        autoFocus
-        aria-label="Find a configuration item"
-        placeholder="Part of its name"
-        className={inputClass}
-        value={words}
-        onChange={(event) => setWords(event.target.value)}
-        onKeyDown={(event) => event.key === "Escape" && onCancel()}
-      />
-      <ul className="mt-1 max-h-44 overflow-y-auto rounded-small border border-line">
-        {data?.map((item) => (
-          <li key={item.id}>
-            <button type="button" className="w-full px-2 py-1 text-left hover:bg-sea-3" onClick={() => onSave(item.id, item.name)}>
-              {item.name}
-            </button>
-          </li>
-        ))}
-        {data?.length === 0 ? <li className="px-2 py-1 text-ink-2">Nothing is called that.</li> : null}
-      </ul>
-      <div className="mt-1 flex gap-2">
-        <Button onClick={() => onSave(null, "nothing")}>Nothing</Button>
-        <Button onClick={onCancel}>Cancel</Button>
-      </div>
-    </div>
   );
 }

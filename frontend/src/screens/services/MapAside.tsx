@@ -3,11 +3,12 @@ import { Link } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { when } from "../../parts/time";
 import { ErrorNote, Loading } from "../../parts/ui";
+import { ChoosesItem } from "./ChoosesItem";
 import { Box, OpenIncidents, RecordedAndSeen, Weeks } from "./parts";
 import { pageOf, vital } from "./words";
 
 /** What is known of the thing that was chosen last, beside the map. */
-export function MapAside({ node }: { node: string | undefined }) {
+export function MapAside({ node, forRecord }: { node: string | undefined; forRecord: number | null }) {
   const [what, number] = (node ?? "").split("-");
   if (!node)
     return (
@@ -17,7 +18,7 @@ export function MapAside({ node }: { node: string | undefined }) {
     );
   return (
     <aside aria-label="What is chosen" className="self-start rounded-card border border-line bg-sheet px-3.5 py-3">
-      {what === "service" ? <ServiceAside number={Number(number)} /> : <ItemAside number={Number(number)} />}
+      {what === "service" ? <ServiceAside number={Number(number)} /> : <ItemAside number={Number(number)} forRecord={forRecord} />}
       <p className="mt-3">
         <Link to={pageOf(node)} className="font-bold text-sea underline">
           Open its page
@@ -27,7 +28,7 @@ export function MapAside({ node }: { node: string | undefined }) {
   );
 }
 
-function ItemAside({ number }: { number: number }) {
+function ItemAside({ number, forRecord }: { number: number; forRecord: number | null }) {
   const { data, error } = useQuery({
     queryKey: ["item", number],
     queryFn: () => ok(api.GET("/api/estate/items/{number}", { params: { path: { number } } })),
@@ -40,6 +41,7 @@ function ItemAside({ number }: { number: number }) {
         {data.kind} · {data.life} · {vital(data.criticality)}
       </p>
       <h2 className="text-[18px] font-bold leading-tight">{data.name}</h2>
+      {forRecord === null ? null : <ChoosesItem number={forRecord} item={data} />}
       <dl className="mt-1 grid grid-cols-[74px_1fr] gap-x-2 text-[14px]">
         {[
           ["Owner", data.owner],

@@ -4,8 +4,9 @@ import { useSearchParams } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { Finder } from "../../parts/Finder";
 import { Button, Empty, ErrorNote, Loading, Switch } from "../../parts/ui";
+import { ChoosesFor } from "./ChoosesItem";
 import { findNodes, nodeOf } from "./findNodes";
-import { MOST_LAID } from "./layout";
+import { MOST_LAID, nearest } from "./layout";
 import { MapAside } from "./MapAside";
 import { MapDrawing } from "./MapDrawing";
 import { StopsList } from "./StopsList";
@@ -24,6 +25,7 @@ export function MapPage() {
   const steps = Number(params.get("steps") ?? 0);
   const isHurt = params.get("hurt") === "1";
   const isList = params.get("as") === "list";
+  const forRecord = /^\d+$/.test(params.get("for") ?? "") ? Number(params.get("for")) : null;
   const [explained, setExplained] = useState<string | null>(null);
   const change = (edit: (next: URLSearchParams) => void, replace = false) => {
     const next = new URLSearchParams(params);
@@ -65,6 +67,8 @@ export function MapPage() {
     const names = new Set(kept.map((node) => node.id));
     return { ...map.data, nodes: kept, edges: map.data.edges.filter((edge) => names.has(edge.from) && names.has(edge.to)) };
   }, [map.data, isHurt, reach, struck]);
+  const looked = useMemo(() => (drawn ? nearest(drawn, struck, MOST_LAID) : undefined), [drawn, struck.join(" ")]); // eslint-disable-line react-hooks/exhaustive-deps
+  const leftOut = (drawn?.nodes.length ?? 0) - (looked?.nodes.length ?? 0);
   const strike = (node: string, isAdded: boolean) => {
     setExplained(null);
     if (struck.includes(node))
@@ -77,6 +81,7 @@ export function MapPage() {
   return (
     <div className="grid gap-4 min-[1000px]:grid-cols-[minmax(0,1fr)_330px]">
       <div className="min-w-0">
+        {forRecord === null ? null : <ChoosesFor number={forRecord} />}
         <p className="mb-2 flex flex-wrap items-baseline gap-x-2 gap-y-1 text-[17px]">
           {struck.length === 0 ? (
             <span className="text-ink-2">{isHurt ? "What the open P1 and P2 incidents reach now." : "Choose what stops:"}</span>
@@ -137,23 +142,27 @@ export function MapPage() {
           {struck.length > 0 ? <Button onClick={() => set("node", [])}>Nothing stops</Button> : null}
           {drawn ? (
             <span className="ml-auto text-[13px] text-ink-2">
-              {drawn.nodes.length} drawn · {drawn.folded.toLocaleString("en-GB")} folded
+              {(looked ?? drawn).nodes.length} drawn · {drawn.folded.toLocaleString("en-GB")} folded
+              {leftOut > 0 ? ` · ${leftOut.toLocaleString("en-GB")} farther away` : ""}
             </span>
           ) : null}
         </div>
+        {leftOut > 0 && !isList ? (
+          <p className="mb-2 rounded-small bg-crown-2 px-3 py-1.5">
+            {drawn?.nodes.length.toLocaleString("en-GB")} things are too many for one look: drawn is what lies nearest to{" "}
+            {struck.length > 0 ? "what stops" : "the services"}.{" "}
+            {struck.length > 0 ? "Choose how near, or walk on to another." : "Choose one thing and walk outward from it."}
+          </p>
+        ) : null}
         {!drawn ? (
           <Loading what="the map" />
         ) : isList ? (
           <StopsList found={found} />
-        ) : drawn.nodes.length > MOST_LAID ? (
-          <Empty title={`${drawn.nodes.length.toLocaleString("en-GB")} things are too many for one look`}>
-            Choose one above and how near; or show only what is hurt.
-          </Empty>
         ) : drawn.nodes.length === 0 ? (
           <Empty title="Nothing is hurt">No open incident of a high priority names a service or an item.</Empty>
         ) : (
           <MapDrawing
-            data={drawn}
+            data={looked ?? drawn}
             struck={struck}
             reach={reach}
             path={path}
@@ -183,7 +192,7 @@ export function MapPage() {
           walk.
         </p>
       </div>
-      <MapAside node={struck.at(-1)} />
+      <MapAside node={struck.at(-1)} forRecord={forRecord} />
     </div>
   );
 }

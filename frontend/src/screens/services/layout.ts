@@ -30,8 +30,46 @@ const ABREAST = 7;
 const FAR = 4;
 const GAP = 6;
 const ROW_GAP = 26;
-/** More than this is not laid out at once: the reader begins with one thing and walks outward. */
+/** More than this is not laid out at once: the nearest are, and the reader walks outward. */
 export const MOST_LAID = 250;
+
+/**
+ * The part of a map that one look takes in: what lies nearest, step by step, to some nodes – to
+ * the services where none is given –, of one step the hurt and the vital first.
+ */
+export function nearest(data: MapData, from: string[], most: number): MapData {
+  if (data.nodes.length <= most) return data;
+  const known = new Map(data.nodes.map((node) => [node.id, node]));
+  const beside = new Map<string, string[]>();
+  const join = (one: string, other: string) => {
+    const found = beside.get(one);
+    if (found) found.push(other);
+    else beside.set(one, [other]);
+  };
+  for (const edge of data.edges) {
+    join(edge.from, edge.to);
+    join(edge.to, edge.from);
+  }
+  const weight = (id: string) => {
+    const node = known.get(id);
+    return node ? node.criticality - 10 * node.incidents - node.changes : 0;
+  };
+  const heaviest = (names: Iterable<string>) => [...names].sort((one, other) => weight(one) - weight(other) || one.localeCompare(other));
+  const begin = from.filter((id) => known.has(id));
+  let step = heaviest(begin.length > 0 ? begin : data.nodes.filter((node) => node.layer === data.layers[0]).map((node) => node.id));
+  if (step.length === 0) step = heaviest(known.keys()).slice(0, 1);
+  const kept = new Set<string>();
+  while (step.length > 0 && kept.size < most) {
+    for (const id of step.slice(0, most - kept.size)) kept.add(id);
+    const next = new Set(step.flatMap((id) => beside.get(id) ?? []));
+    step = heaviest([...next].filter((id) => known.has(id) && !kept.has(id)));
+  }
+  return {
+    ...data,
+    nodes: data.nodes.filter((node) => kept.has(node.id)),
+    edges: data.edges.filter((edge) => kept.has(edge.from) && kept.has(edge.to)),
+  };
+}
 
 /**
  * Where each node stands. The library finds the places and untangles the lines; the rows – layer
