@@ -11,6 +11,7 @@ from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from gannet_core.conditions import fold
 from gannet_core.errors import TaskCycle, TaskError
 
 Name = Hashable
@@ -180,3 +181,16 @@ def _before(title: str, after: Mapping[str, tuple[str, ...]]) -> set[str]:
             found.add(name)
             waiting.extend(after.get(name, ()))
     return found
+
+
+def holds(condition: Mapping[str, Any], outputs: Mapping[str, str]) -> bool | None:
+    """Whether what a task is only for has come about: `output` names it, `is` says what it must be.
+
+    Letters and accents count as in every condition; None while nothing has yielded it yet, and
+    True where nothing is asked.
+    """
+    name = str(condition.get("output") or "")
+    if not name:
+        return True
+    said = outputs.get(name) or ""
+    return fold(said) == fold(str(condition.get("is") or "")) if said else None

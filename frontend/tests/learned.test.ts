@@ -12,6 +12,7 @@ const step = (part: string, says: string, some = {}) => ({
   runbook: "",
   inputs: {},
   outputs: [],
+  only_if: { output: "", is: "" },
   ...some,
 });
 const item = (key: string, expected: Record<string, unknown>) => ({ item: 1, key, name: key, kind: "", place: "", expected });

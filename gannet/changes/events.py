@@ -42,6 +42,10 @@ class ChangeEvent:
     PHASES = EventKind(
         "phases set", lambda told: f"{told.who} set its phases: {told.listed('phases')}"
     )
+    LINKED = EventKind(
+        "steps linked",
+        lambda told: f"{told.who} said which steps wait for which: {told.value('count')} links",
+    )
     PHASE_OPENED = EventKind(
         "phase opened", lambda told: f"the phase {told.value('phase')} is open"
     )

@@ -1,14 +1,14 @@
 """What belongs to a change alone: when, how, on which items, how risky, and how it went."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.db import models
 
 from gannet.estate.models import ConfigItem
 from gannet.people.models import Person
 from gannet.tickets.models import Ticket
-from gannet_core.changes import Step
+from gannet_core.changes import IMPLEMENT, TEST, Step
 
 KIND = "change"
 
@@ -56,6 +56,9 @@ class ChangeFacts(models.Model):
     # Of a release: its phases in order, `name` and whether it waits for a `go`; those open.
     phases = models.JSONField(default=list)
     opened = models.JSONField(default=list)
+    # Of a release: steps that wait for others, wherever these are: [change, step, change, step],
+    # the last of which waits for the first.
+    links = models.JSONField(default=list)
     # Whether its steps become tasks when it begins, and why it was stopped, if it was.
     as_tasks = models.PositiveSmallIntegerField(default=0)
     stopped = models.CharField(max_length=500, blank=True)
@@ -210,3 +213,39 @@ def facts_of(ticket: Ticket) -> ChangeFacts:
         return found
     except ChangeFacts.DoesNotExist:
         return ChangeFacts(ticket=ticket)
+
+
+# The one phase of a release that names none.
+FIRST = "All at once"
+
+
+def phases_of(facts: ChangeFacts) -> list[dict[str, Any]]:
+    return facts.phases or [{"name": FIRST, "gate": False}]
+
+
+def phase_of(ticket: Ticket, names: Sequence[str]) -> str:
+    """The phase of a change; one that names none belongs to the first."""
+    phase = facts_of(ticket).phase
+    return phase if phase in names else names[0]
+
+
+class StepPlace(NamedTuple):
+    """A step of a change that goes with a release, and in which phase it becomes a task."""
+
+    change: int
+    step: str
+    says: str
+    phase: str
+
+
+def plan_across(ticket: Ticket, facts: ChangeFacts) -> list[StepPlace]:
+    """The steps of a release and of all it carries that become tasks, those of each in turn."""
+    names = [str(one["name"]) for one in phases_of(facts)]
+    rows = [(ticket.pk, facts, names[0])]
+    rows += [(one.pk, facts_of(one), phase_of(one, names)) for one in carried(ticket.pk)]
+    return [
+        StepPlace(number, step.id, step.says, phase)
+        for number, its, phase in rows
+        for step in its.plan()
+        if step.part in (IMPLEMENT, TEST)
+    ]

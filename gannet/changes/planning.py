@@ -205,6 +205,7 @@ def read_steps(given: Iterable[Mapping[str, Any]]) -> list[dict[str, Any]]:
                 "who": _who(one.get("who"), number),
                 "minutes": minutes,
                 **_by_itself(one, number),
+                **_only_if(one, number),
             }
         )
     taken: set[str] = set()
@@ -230,6 +231,19 @@ def _by_itself(one: Mapping[str, Any], number: int) -> dict[str, Any]:
     given = one.get("inputs") or {}
     inputs = {name: str(given.get(name) or "").strip()[:500] for name in book.inputs}
     return {"runbook": key, "inputs": inputs, **said}
+
+
+def _only_if(one: Mapping[str, Any], number: int) -> dict[str, Any]:
+    """What a step is only for: that an earlier one yielded something."""
+    said = one.get("only_if") or {}
+    name, value = (" ".join(str(said.get(key) or "").split()) for key in ("output", "is"))
+    if not name and not value:
+        return {}
+    if not name or not value:
+        raise Invalid(
+            f"Step {number}: say which output, and what it must be.", fields={"steps": "only if"}
+        )
+    return {"only_if": {"output": name[:60], "is": value[:200]}}
 
 
 def _known_runbooks(steps: Iterable[Mapping[str, Any]]) -> list[Mapping[str, Any]]:

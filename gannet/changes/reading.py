@@ -1,6 +1,6 @@
 """A change as its page, the page of changes and the schedule show it."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import asdict
 from fractions import Fraction
 from typing import Any
@@ -9,7 +9,7 @@ from django.db.models import Count, Q, QuerySet
 
 from gannet.changes import covering, looking_back, users, verifying
 from gannet.changes.assessing import TAKING, Assessment, assess, meeting
-from gannet.changes.models import KIND, ChangeFacts, ChangeItem, carried, facts_of
+from gannet.changes.models import KIND, ChangeFacts, ChangeItem, carried, facts_of, plan_across
 from gannet.estate.models import ConfigItem, Service
 from gannet.estate.nodes import node_of
 from gannet.knowledge.models import Announcement
@@ -50,6 +50,7 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
                 "runbook": "",
                 "inputs": {},
                 "outputs": [],
+                "only_if": {"output": "", "is": ""},
                 **one,
                 "who": str(one.get("who") or ""),
                 "name": people.get(str(one.get("who")), ""),
@@ -122,6 +123,7 @@ def _release_json(
         "stopped": facts.stopped,
         "carries": [{**line, "phase": places[line["id"]]} for line in lines],
         "hidden": len(parts) - len(lines),
+        **_linked(ticket, facts, seen),
         "phases": [
             {
                 "name": one["name"],
@@ -133,6 +135,25 @@ def _release_json(
                 ),
             }
             for one in facts.phases
+        ],
+    }
+
+
+def _linked(ticket: Ticket, facts: ChangeFacts, seen: Set[int]) -> dict[str, Any]:
+    """The steps of a release that can be linked, and how they are; those its reader may know of."""
+    if not facts.is_release:
+        return {"plan": [], "links": []}
+    steps = [one for one in plan_across(ticket, facts) if one.change in {*seen, ticket.pk}]
+    known = {(one.change, one.step) for one in steps}
+    return {
+        "plan": [one._asdict() for one in steps],
+        "links": [
+            {
+                "step": {"change": change, "step": step},
+                "waits_for": {"change": first, "step": before},
+            }
+            for first, before, change, step in facts.links
+            if {(first, before), (change, step)} <= known
         ],
     }
 

@@ -10,6 +10,7 @@ from rest_framework.response import Response
 
 from gannet.changes import releases
 from gannet.changes.models import KIND, facts_of
+from gannet.changes.shapes import StepLinkShape
 from gannet.people.access import acting, person_of
 from gannet.people.permissions import DeskReads, DeskWorks
 from gannet.rulebook.book import current
@@ -24,6 +25,7 @@ from gannet.web.shape import Shape, given, now_s
 _words = serializers.CharField
 _number = serializers.IntegerField
 _MOST_OFFERED = 60
+_MOST_LINKS = 300
 
 
 class JoiningShape(Shape):
@@ -143,8 +145,26 @@ class PhasesView(GannetView):
         return Response(ticket_json(number, person_of(request)))
 
 
+class LinksShape(Shape):
+    links = StepLinkShape(many=True)
+
+
+class LinksView(GannetView):
+    permission_classes = [DeskWorks]
+
+    @extend_schema(operation_id="set_links", request=LinksShape, responses=TicketShape)
+    def put(self, request: Request, number: int) -> Response:
+        """Which steps of a release wait for which, across its changes."""
+        _release(request, number)
+        releases.set_links(
+            number, acting(request), given(LinksShape, request)["links"][:_MOST_LINKS]
+        )
+        return Response(ticket_json(number, person_of(request)))
+
+
 urlpatterns = [
     path("api/changes/<number:number>/carries", CarriesView.as_view()),
     path("api/changes/<number:number>/carries/<number:change>", LeaveView.as_view()),
     path("api/changes/<number:number>/phases", PhasesView.as_view()),
+    path("api/changes/<number:number>/links", LinksView.as_view()),
 ]

@@ -6,25 +6,37 @@ steps of them all, born phase by phase; a phase may wait for somebody's go.
 """
 
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
 from typing import Any
 
 from gannet.changes.assessing import Assessment, assess, proposed
 from gannet.changes.carrying import be_a_draft
 from gannet.changes.events import ChangeEvent
-from gannet.changes.models import KIND, ChangeFacts, carried, facts_of
+from gannet.changes.models import (
+    KIND,
+    ChangeFacts,
+    StepPlace,
+    carried,
+    facts_of,
+    phase_of,
+    phases_of,
+    plan_across,
+)
 from gannet.changes.planning import keep_risk, release_changed
 from gannet.people.acting import Acting
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
 from gannet.tickets.actions.frame import RecordWrite, writing
-from gannet.tickets.actions.tasks import count_tasks
+from gannet.tickets.actions.tasks import count_tasks, is_ready, settle_conditions
 from gannet.tickets.models import Task, TaskState, Ticket
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet_core import changes as core
+from gannet_core.errors import TaskError
+from gannet_core.tasks import Task as PlannedTask
+from gannet_core.tasks import plan as planned
 
 MOST_CARRIED, MOST_PHASES = 60, 12
-FIRST = "All at once"
 # The stages in which what a release carries can still be another.
 _OPEN_STAGES = ("draft", "assess", "authorise", "planned")
 
@@ -129,9 +141,9 @@ def open_phase(write: RecordWrite) -> str:
     waiting = next_phase(facts)
     if waiting is None:
         return ""
-    names = [one["name"] for one in _phases(facts)]
+    names = [one["name"] for one in phases_of(facts)]
     is_first = waiting["name"] == names[0]
-    rows = [one for one in carried(write.ticket.pk) if _phase_of(one, names) == waiting["name"]]
+    rows = [one for one in carried(write.ticket.pk) if phase_of(one, names) == waiting["name"]]
     if is_first:
         rows.insert(0, write.ticket)
     made = born(write, [(one, facts_of(one)) for one in rows], waiting["name"])
@@ -143,6 +155,68 @@ def open_phase(write: RecordWrite) -> str:
     return str(waiting["name"])
 
 
+def set_links(number: int, acting: Acting, links: Sequence[Mapping[str, Any]]) -> Ticket:
+    """Say which steps of a release wait for which, across all its changes.
+
+    Those of one change follow each other anyway. A step waits for none of a later phase, and
+    never for itself, along any way.
+    """
+    with writing(number, acting, ChangeEvent.EDITED) as write:
+        facts = _release(write)
+        if write.state_name not in _OPEN_STAGES:
+            raise Conflict(f"The release is {write.state_name}: its plan stays as it is.")
+        wanted = list(
+            dict.fromkeys((*_place(one["waits_for"]), *_place(one["step"])) for one in links)
+        )
+        _check_links(
+            plan_across(write.ticket, facts), wanted, [one["name"] for one in phases_of(facts)]
+        )
+        facts.links = [list(one) for one in wanted]
+        facts.save(update_fields=["links"])
+        write.record(ChangeEvent.LINKED, values={"count": len(wanted)})
+    return write.ticket
+
+
+def _place(one: Mapping[str, Any]) -> tuple[int, str]:
+    return int(one["change"]), str(one["step"])
+
+
+def _check_links(
+    steps: Sequence[StepPlace], links: Sequence[tuple[int, str, int, str]], phases: Sequence[str]
+) -> None:
+    known = {(one.change, one.step): one for one in steps}
+    after: dict[tuple[int, str], list[tuple[int, str]]] = {place: [] for place in known}
+    for earlier, later in pairwise(steps):
+        if earlier.change == later.change:
+            after[later.change, later.step].append((earlier.change, earlier.step))
+    for first, before, change, step in links:
+        for place in ((first, before), (change, step)):
+            if place not in known:
+                raise Invalid("A step is gone meanwhile.", fields={"links": f"Of {place[0]}."})
+        waits, on = known[change, step], known[first, before]
+        if phases.index(on.phase) > phases.index(waits.phase):
+            raise Invalid(
+                f"“{waits.says}” would wait for “{on.says}”, whose phase comes later.",
+                fields={"links": "That is later."},
+            )
+        after[change, step].append((first, before))
+    try:
+        planned([PlannedTask(place, 0, tuple(waits)) for place, waits in after.items()])
+    except TaskError as error:
+        raise Invalid(
+            "These steps would wait for each other.", fields={"links": "They form a circle."}
+        ) from error
+
+
+def _link(ticket: Ticket, facts: ChangeFacts) -> None:
+    """Let tasks wait for others as their steps do, now that they are there."""
+    tasks = {task.step: task for task in ticket.tasks.exclude(step="")}
+    for first, before, change, step in facts.links:
+        waits, on = tasks.get(f"{change}:{step}"), tasks.get(f"{first}:{before}")
+        if waits is not None and on is not None:
+            waits.after.add(on)
+
+
 def born(
     write: RecordWrite,
     rows: Sequence[tuple[Ticket, ChangeFacts]],
@@ -150,7 +224,7 @@ def born(
     parts: Sequence[str] = (core.IMPLEMENT, core.TEST),
 ) -> int:
     """Make tasks of the steps of some changes, those of each one after the other."""
-    ticket, made = write.ticket, 0
+    ticket, fresh = write.ticket, list[Task]()
     for one, facts in rows:
         before: Task | None = None
         for step, kept in zip(facts.plan(), facts.steps, strict=True):
@@ -162,27 +236,33 @@ def born(
                 title=says[:200],
                 person=Person.objects.filter(pk=int(step.who or one.holder_id or 0)).first(),
                 team=one.team,
-                position=ticket.all_tasks + made,
+                position=ticket.all_tasks + len(fresh),
                 estimate_minutes=step.minutes,
                 phase=phase,
                 runbook=str(kept.get("runbook") or ""),
                 inputs=dict(kept.get("inputs") or {}),
                 outputs=dict.fromkeys(kept.get("outputs") or (), ""),
+                only_if=dict(kept.get("only_if") or {}),
+                step=f"{one.pk}:{step.id}",
                 made_s=write.acting.now_s,
             )
             if before is not None:
                 task.after.add(before)
-            elif task.person is not None and not task.runbook:
-                write.tell(task.person, "task given", task.title)
             before = task
-            made += 1
+            fresh.append(task)
+    _link(ticket, facts_of(ticket))
+    settle_conditions(write)
+    for task in fresh:
+        task.refresh_from_db(fields=["state"])
+        if task.person is not None and not task.runbook and is_ready(task):
+            write.tell(task.person, "task given", task.title)
     count_tasks(ticket)
-    return made
+    return sum(task.state == TaskState.OPEN for task in fresh)
 
 
 def next_phase(facts: ChangeFacts) -> Mapping[str, Any] | None:
     """The first phase of a release that has not been opened."""
-    return next((one for one in _phases(facts) if one["name"] not in facts.opened), None)
+    return next((one for one in phases_of(facts) if one["name"] not in facts.opened), None)
 
 
 def _must_wait(facts: ChangeFacts) -> bool:
@@ -228,16 +308,6 @@ def no_go_yet(ticket: Ticket) -> str:
         return "All its phases are open."
     left = ticket.tasks.filter(state=TaskState.OPEN).count()
     return f"{left} tasks of the phase before are open." if left else ""
-
-
-def _phases(facts: ChangeFacts) -> list[dict[str, Any]]:
-    return facts.phases or [{"name": FIRST, "gate": False}]
-
-
-def _phase_of(ticket: Ticket, names: Sequence[str]) -> str:
-    """The phase of a change; one that names none belongs to the first."""
-    phase = facts_of(ticket).phase
-    return phase if phase in names else names[0]
 
 
 def _check_phase(facts: ChangeFacts, phase: str) -> None:

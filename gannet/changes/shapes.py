@@ -1,5 +1,7 @@
 """The shapes of what the API takes and says of changes."""
 
+from typing import Any
+
 from rest_framework import serializers
 
 from gannet.tickets.shapes.records import VersionedShape
@@ -10,6 +12,17 @@ _number = serializers.IntegerField
 _list = serializers.ListField
 _yes = serializers.BooleanField
 _share = serializers.FloatField
+
+
+class OnlyIfShape(Shape):
+    """That a step is only done if an output of an earlier one is this."""
+
+    output = _words(max_length=60, allow_blank=True, required=False, default="")
+    # `is` is no name of Python's.
+
+    def get_fields(self) -> dict[str, Any]:
+        is_what = _words(max_length=200, allow_blank=True, required=False, default="")
+        return {**super().get_fields(), "is": is_what}
 
 
 class ChangeStepShape(Shape):
@@ -24,6 +37,7 @@ class ChangeStepShape(Shape):
     runbook = _words(allow_blank=True, help_text="what does it by itself, once it is a task")
     inputs = serializers.DictField(child=serializers.CharField(allow_blank=True))
     outputs = _list(child=_words(), help_text="the names of what it yields, for later steps")
+    only_if = OnlyIfShape(help_text="what an earlier step must have yielded; empty for always")
 
 
 class ScannedValueShape(Shape):
@@ -228,6 +242,25 @@ class CarriedShape(ChangeLineShape):
     phase = _words(allow_blank=True)
 
 
+class StepOfShape(Shape):
+    """A step of a change that goes with a release."""
+
+    change = _number()
+    step = _words(max_length=20)
+
+
+class StepLinkShape(Shape):
+    """That one step waits for another."""
+
+    step = StepOfShape()
+    waits_for = StepOfShape()
+
+
+class ReleaseStepShape(StepOfShape):
+    says = _words()
+    phase = _words(allow_blank=True)
+
+
 class ReleasePhaseShape(Shape):
     """A phase of a release: whether it waits for a go, is open, and how far its tasks are."""
 
@@ -267,6 +300,8 @@ class ChangeShape(Shape):
     carries = CarriedShape(many=True)
     hidden = _number(help_text="of what it carries, those that the reader may not see")
     phases = ReleasePhaseShape(many=True)
+    links = StepLinkShape(many=True, help_text="of a release: steps that wait for others")
+    plan = ReleaseStepShape(many=True, help_text="of a release: the steps that can be linked")
     referred = _words(allow_blank=True, help_text="why the CAB decides on it, all the same")
     outcome = _words(allow_blank=True)
     learned = _words(allow_blank=True)
@@ -370,6 +405,7 @@ class EditedStepShape(Shape):
         child=serializers.CharField(allow_blank=True, max_length=500), required=False, default=dict
     )
     outputs = _list(child=_words(max_length=60), required=False, default=list, max_length=20)
+    only_if = OnlyIfShape(required=False)
 
 
 class EditedItemShape(Shape):

@@ -168,7 +168,7 @@ def _release(now: datetime) -> None:
     )
     first = {"part": "implement", "says": "Tell all terminals and both night crews", "minutes": 15}
     planning.edit(whole.pk, joss, {"steps": [first], "tried": "At the gate in the workshop"})
-    places = {}
+    places, carried = {}, list[int]()
     for phase, title, key in _CARRIED:
         item = ConfigItem.objects.get(key=key)
         new = planning.NewChange(
@@ -183,8 +183,13 @@ def _release(now: datetime) -> None:
         planning.edit(part.pk, joss, {"steps": steps, "tried": "At the gate in the workshop"})
         releases.join(whole.pk, joss, part.pk)
         places[part.pk] = phase
+        carried.append(part.pk)
     phases = [{"name": name, "gate": name == "Gates"} for name, _, _ in _CARRIED]
     releases.set_phases(whole.pk, joss, phases, places)
+    # What is changed last waits for the trial of what was changed first.
+    tried = {"change": carried[0], "step": "s2"}
+    begun = {"change": carried[-1], "step": "s1"}
+    releases.set_links(whole.pk, joss, [{"waits_for": tried, "step": begun}])
 
 
 def _make(told: _Told, now: datetime) -> None:

@@ -130,6 +130,7 @@ SECTIONS: dict[str, Schema] = {
                     runbook=TEXT,
                     inputs={"type": "object", "additionalProperties": TEXT},
                     outputs=list_of(SHORT),
+                    only_if=thing(["output", "is"], **{"output": SHORT, "is": SHORT}),
                 )
             ),
             expects=list_of(thing(["attribute", "value"], attribute=KEY, value=TEXT)),

@@ -56,10 +56,17 @@ def task_json(task: Task, states: dict[int, str], values: dict[str, str]) -> dic
         "mode": task.mode,
         "inputs": [_input(name, str(words), values) for name, words in task.inputs.items()],
         "outputs": [{"name": name, "value": value} for name, value in task.outputs.items()],
+        "only_if": _condition(task),
         "due_s": task.due_s,
         "done_s": task.done_s,
         "done_by": task.done_by.name if task.done_by else "",
     }
+
+
+def _condition(task: Task) -> str:
+    """What a task is only for, in words, or nothing."""
+    asked = task.only_if
+    return f"{asked['output']} is {asked['is']}" if asked else ""
 
 
 def _input(name: str, words: str, values: dict[str, str]) -> dict[str, Any]:

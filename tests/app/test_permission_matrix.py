@@ -625,6 +625,7 @@ ROWS: list[Row] = [
     ("get", "/api/changes/{release}/carries/{part}", None, DESK_READS),
     ("post", "/api/changes/{release}/carries/{part}", {"why": "x"}, DESK_WORKS),
     ("put", "/api/changes/{release}/phases", {"phases": [{"name": "x"}]}, DESK_WORKS),
+    ("put", "/api/changes/{release}/links", {"links": []}, DESK_WORKS),
     ("post", "/api/tickets/{submitted}/refer-change", {"why": "x"}, NONE),
     ("post", "/api/tickets/{begun}/stop-change", {"why": "x"}, ONLY_AGENT),
     ("post", "/api/tickets/{begun_release}/open-phase", {}, ONLY_AGENT),

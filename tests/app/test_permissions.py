@@ -196,6 +196,7 @@ ELSEWHERE = {
     "api/changes/views/<number:number>/feed", "api/changes/windows/calendar",
     "api/changes/<number:number>/announce", "api/changes/<number:number>/carries",
     "api/changes/<number:number>/carries/<number:change>", "api/changes/<number:number>/phases",
+    "api/changes/<number:number>/links",
     *(
         f"api/tickets/<number:number>/{act}"
         for act in (

@@ -10,11 +10,12 @@ import pytest
 from gannet.audit.log import verify
 from gannet.changes import looking_back, planning, releases, stages
 from gannet.changes.assessing import assess
-from gannet.changes.models import ChangeFacts
+from gannet.changes.models import FIRST, ChangeFacts
 from gannet.estate.models import ConfigItem, Service
 from gannet.messages.models import Notification
 from gannet.people.acting import Acting
 from gannet.rulebook.book import current
+from gannet.tickets import actions
 from gannet.tickets.actions import approvals
 from gannet.tickets.actions.tasks import change_task, set_task
 from gannet.tickets.acts import act_named
@@ -507,7 +508,7 @@ class Walk:
             assert not Approval.objects.filter(ticket=one, state=ApprovalState.PENDING).exists()
             assert (theirs.began_s, theirs.ended_s) == (kept.began_s, kept.ended_s)
             assert theirs.outcome == kept.outcome
-        names = [one["name"] for one in kept.phases] or [releases.FIRST]
+        names = [one["name"] for one in kept.phases] or [FIRST]
         assert len(kept.opened) == len(set(kept.opened))
         if state(self.whole) in _BEFORE:
             assert kept.opened == []
@@ -536,3 +537,132 @@ def test_acts_in_any_order_keep_a_release_and_what_it_carries_together(
     acts = {one for one in done if "refused" not in one}
     assert {"submit", "assess"} <= acts or "back_out" in acts, done
     assert verify()[1] is None
+
+
+def planned_steps(ticket: Ticket, person: Who, *steps: dict[str, Any]) -> None:
+    plan = [{"part": "implement", "minutes": 5, **one} for one in steps]
+    plan.append({"id": "back", "part": "back out", "says": "Set it back", "minutes": 5})
+    planning.edit(ticket.pk, Acting(person=person("Joss"), now=NOW), {"steps": plan})
+
+
+def link(first: tuple[int, str], then: tuple[int, str]) -> dict[str, Any]:
+    waits_for, step = ({"change": one[0], "step": one[1]} for one in (first, then))
+    return {"waits_for": waits_for, "step": step}
+
+
+def test_steps_of_one_change_wait_for_those_of_another_where_that_is_said(
+    release: Any, person: Who, api: Api
+) -> None:
+    whole, (site, gate, _) = release()
+    planned_steps(
+        site, person, {"id": "a", "says": "Stop the site"}, {"id": "b", "says": "Start the site"}
+    )
+    planned_steps(gate, person, {"id": "c", "says": "Load the gates"})
+    body = {"links": [link((site.pk, "a"), (gate.pk, "c")), link((gate.pk, "c"), (site.pk, "b"))]}
+    here = f"/api/changes/{whole.pk}/links"
+    assert api("Maeve").put(here, body, JSON).status_code == 403
+    said = api("Joss").put(here, body, JSON)
+    assert said.status_code == 200, said.content
+    assert said.json()["change"]["links"] == body["links"]
+    assert {one["says"] for one in said.json()["change"]["plan"]} >= {
+        "Stop the site",
+        "Load the gates",
+        "Tell all",
+    }
+    # Later in the same change it follows anyway: waiting for it as well closes a circle.
+    for wrong in (
+        [*body["links"], link((site.pk, "b"), (gate.pk, "c"))],
+        [link((site.pk, "b"), (site.pk, "a"))],
+        [link((site.pk, "gone"), (gate.pk, "c"))],
+    ):
+        refused = api("Joss").put(here, {"links": wrong}, JSON)
+        assert refused.status_code == 422 and "links" in refused.json()["fields"], wrong
+    assert facts(whole).links == [[site.pk, "a", gate.pk, "c"], [gate.pk, "c", site.pk, "b"]]
+    carry(whole, person, "under way")
+    done = [title.split(": ")[-1] for title in finish(whole, person)]
+    assert done.index("Stop the site") < done.index("Load the gates") < done.index("Start the site")
+    with pytest.raises(Conflict, match="stays as it is"):
+        releases.set_links(whole.pk, Acting(person=person("Joss"), now=BEGINS), [])
+    assert verify()[1] is None
+
+
+def test_a_step_waits_for_none_of_a_later_phase_and_one_that_is_gone_links_nothing(
+    release: Any, person: Who
+) -> None:
+    whole, (site, gate, _) = release(phases=(("Servers", False), ("Gates", True)))
+    planned_steps(site, person, {"id": "a", "says": "Stop the site"})
+    planned_steps(gate, person, {"id": "c", "says": "Load the gates"})
+    joss = Acting(person=person("Joss"), now=NOW)
+    with pytest.raises(Invalid, match="whose phase comes later"):
+        releases.set_links(whole.pk, joss, [link((gate.pk, "c"), (site.pk, "a"))])
+    releases.set_links(whole.pk, joss, [link((site.pk, "a"), (gate.pk, "c"))])
+    planned_steps(site, person, {"id": "z", "says": "Leave the site"})
+    carry(whole, person, "under way")
+    assert "Leave the site" in [title.split(": ")[-1] for title in finish(whole, person)]
+    gates = whole.tasks.filter(phase="Gates")
+    assert not gates.exists(), "born when their phase opens"
+    releases.go_ahead(whole.pk, Acting(person=person("Joss"), now=BEGINS))
+    assert not gates.get(title__contains="Load the gates").after.exists()
+
+
+@pytest.mark.parametrize(
+    ("yielded", "needed"),
+    [("Yes", True), ("yes", True), ("no", False)],
+)
+def test_a_step_with_a_condition_is_done_only_where_an_earlier_one_yielded_it(
+    release: Any, person: Who, yielded: str, needed: bool
+) -> None:
+    whole, (site, gate, _) = release(phases=(("Servers", False), ("Gates", False)))
+    planned_steps(
+        site, person,
+        {"id": "a", "says": "Look", "outputs": ["old tables"]},
+        {"id": "b", "says": "Convert", "only_if": {"output": "old tables", "is": "yes"}},
+    )  # fmt: skip
+    planned_steps(
+        gate, person,
+        {"id": "c", "says": "Reload", "only_if": {"output": "old tables", "is": "yes"}},
+        {"id": "d", "says": "Never", "only_if": {"output": "no such output", "is": "x"}},
+        {"id": "e", "says": "Always"},
+    )  # fmt: skip
+    carry(whole, person, "under way")
+    joss = Acting(person=person("Joss"), now=BEGINS)
+
+    def named(words: str) -> Any:
+        return whole.tasks.get(title__endswith=words)
+
+    look = named(": Look")
+    assert named(": Convert").state == "open", "nothing is known yet"
+    set_task(whole.pk, joss, look.pk, TaskState.DONE, outputs={"old tables": yielded})
+    assert named(": Convert").state == ("open" if needed else "skipped")
+    finish(whole, person)
+    assert named(": Reload").state == ("done" if needed else "skipped")
+    assert (named(": Never").state, named(": Always").state) == ("skipped", "done")
+    said = [one.values.get("state", "") for one in whole.events.filter(kind="task changed")]
+    assert ("not needed: old tables is not yes" in said) is not needed
+
+
+def test_what_a_condition_skipped_is_open_again_when_the_setting_is_taken_back(
+    release: Any, person: Who
+) -> None:
+    whole, (site, *_) = release()
+    planned_steps(
+        site, person,
+        {"id": "a", "says": "Look", "outputs": ["old tables"]},
+        {"id": "b", "says": "Convert", "only_if": {"output": "old tables", "is": "yes"}},
+    )  # fmt: skip
+    carry(whole, person, "under way")
+    joss = Acting(person=person("Joss"), now=BEGINS)
+    look = whole.tasks.get(title__endswith=": Look")
+    set_task(whole.pk, joss, look.pk, TaskState.DONE, outputs={"old tables": "no"})
+    convert = whole.tasks.get(title__endswith=": Convert")
+    assert convert.state == TaskState.SKIPPED
+    actions.undo(whole.pk, Acting(person=person("Joss"), now=BEGINS + timedelta(seconds=5)))
+    convert.refresh_from_db()
+    assert convert.state == TaskState.OPEN
+
+
+@pytest.mark.parametrize("only_if", [{"output": "x"}, {"is": "x"}, {"output": " ", "is": "x"}])
+def test_half_a_condition_is_refused(release: Any, person: Who, only_if: dict[str, str]) -> None:
+    _, (site, *_) = release()
+    with pytest.raises(Invalid, match="which output"):
+        planned_steps(site, person, {"id": "a", "says": "Look", "only_if": only_if})

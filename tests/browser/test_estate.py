@@ -209,3 +209,62 @@ def test_an_item_is_recorded_given_to_somebody_and_found_on_its_incident(screen:
     signe.see("changed Ticket kiosk 4")
     signe.see("before this was reported")
     assert signe.violations() == []
+
+
+def test_the_ci_of_an_incident_is_chosen_on_the_map(screen: Open) -> None:
+    signe = screen("Signe")
+    signe.open("/desk/queue")
+    signe.press("Two gates at Saltgate open without a ticket")
+    signe.see("Details")
+    record = signe.path
+    signe.press("Change CI")
+    signe.press("On the map…")
+    signe.see("Choose the CI of")
+    signe.fill("another", "gate control")
+    signe.until("it is found", lambda: "Gate control" in signe.first_offered())
+    signe.key(Keys.ENTER)
+    signe.press("This is the CI of")
+    signe.see("Gate control is the CI of")
+    assert signe.path == record
+    signe.see("Gate control")
+    signe.driver.back()
+    signe.see("It is the CI of")
+    signe.press("Back to it without choosing")
+    signe.until("back on the record", lambda: signe.path == record)
+
+
+def test_a_service_is_recorded_changed_and_refused_a_name_that_the_rulebook_says(
+    screen: Open,
+) -> None:
+    marit = screen("Marit")
+    marit.open("/desk/services")
+    marit.press("Record a service…")
+    marit.press("Record it")
+    marit.see("This is empty.")
+    marit.fill("Name", "Crew rota")
+    marit.fill("Used by", "Moon base")
+    marit.press("Record it")
+    marit.see("Nobody works in Moon base.")
+    marit.fill("Used by", "Terminals")
+    marit.press("Record it")
+    marit.see("Crew rota is recorded.")
+    marit.see("Terminals")
+    marit.press("Change…")
+    marit.fill("Name", "Crew planning")
+    marit.press("Save")
+    marit.see("This stays in its history.")
+    marit.fill("Why it is changed", "its new name")
+    marit.press("Save")
+    marit.until("it has its new name", lambda: marit.find("Crew planning"))
+    marit.see("name Crew rota → Crew planning")
+    signe = screen("Signe")
+    signe.open("/desk/services")
+    signe.see("Crew planning")
+    assert "Record a service" not in signe.shown()
+    marit.press("Services")
+    marit.press("Ticket office tills")
+    marit.press("Change…")
+    marit.fill("Name", "Tills")
+    marit.fill("Why it is changed", "shorter")
+    marit.press("Save")
+    marit.see("The rulebook names it in")

@@ -90,3 +90,20 @@ def test_a_task_template_is_checked_with_the_rulebook(
         assert found == []
     else:
         assert [says in one.says for one in found] == [True], found
+
+
+@pytest.mark.parametrize(
+    ("condition", "outputs", "expected"),
+    [
+        ({}, {}, True),
+        ({"output": "tag", "is": "A-7"}, {"tag": "a-7"}, True),
+        ({"output": "tag", "is": "A-7"}, {"tag": "A-8"}, False),
+        ({"output": "tag", "is": "A-7"}, {"tag": ""}, None),
+        ({"output": "tag", "is": "A-7"}, {"other": "A-7"}, None),
+        ({"output": "tag", "is": "STRASSE"}, {"tag": "straße"}, True),
+    ],
+)
+def test_what_a_task_is_only_for(
+    condition: dict[str, str], outputs: dict[str, str], expected: bool | None
+) -> None:
+    assert tasks.holds(condition, outputs) is expected

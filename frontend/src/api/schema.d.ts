@@ -812,6 +812,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes/{number}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Which steps of a release wait for which, across its changes. */
+        put: operations["set_links"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/changes/{number}/phases": {
         parameters: {
             query?: never;
@@ -5665,6 +5682,10 @@ export interface components {
             /** @description of what it carries, those that the reader may not see */
             hidden: number;
             phases: components["schemas"]["ReleasePhaseShape"][];
+            /** @description of a release: steps that wait for others */
+            links: components["schemas"]["StepLinkShape"][];
+            /** @description of a release: the steps that can be linked */
+            plan: components["schemas"]["ReleaseStepShape"][];
             /** @description why the CAB decides on it, all the same */
             referred: string;
             outcome: string;
@@ -5717,6 +5738,8 @@ export interface components {
             };
             /** @description the names of what it yields, for later steps */
             outputs: string[];
+            /** @description what an earlier step must have yielded; empty for always */
+            only_if: components["schemas"]["OnlyIfShape"];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ChangeTemplateShape: {
@@ -6270,6 +6293,7 @@ export interface components {
                 [key: string]: string;
             };
             outputs?: string[];
+            only_if?: components["schemas"]["OnlyIfShapeRequest"];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         EditionShape: {
@@ -7166,6 +7190,10 @@ export interface components {
             ci: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        LinksShapeRequest: {
+            links: components["schemas"]["StepLinkShapeRequest"][];
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         LiveWithShapeRequest: {
             until: string;
             why: string;
@@ -7857,6 +7885,20 @@ export interface components {
             key: string;
             before: unknown;
             after: unknown;
+        };
+        /** @description That a step is only done if an output of an earlier one is this. */
+        OnlyIfShape: {
+            /** @default  */
+            output: string;
+            /** @default  */
+            is: string;
+        };
+        /** @description That a step is only done if an output of an earlier one is this. */
+        OnlyIfShapeRequest: {
+            /** @default  */
+            output: string;
+            /** @default  */
+            is: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         OpenIncidentShape: {
@@ -8608,6 +8650,13 @@ export interface components {
             is_open: boolean;
             tasks: number;
             done: number;
+        };
+        /** @description A step of a change that goes with a release. */
+        ReleaseStepShape: {
+            change: number;
+            step: string;
+            says: string;
+            phase: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         RemindShapeRequest: {
@@ -9433,6 +9482,26 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @description That one step waits for another. */
+        StepLinkShape: {
+            step: components["schemas"]["StepOfShape"];
+            waits_for: components["schemas"]["StepOfShape"];
+        };
+        /** @description That one step waits for another. */
+        StepLinkShapeRequest: {
+            step: components["schemas"]["StepOfShapeRequest"];
+            waits_for: components["schemas"]["StepOfShapeRequest"];
+        };
+        /** @description A step of a change that goes with a release. */
+        StepOfShape: {
+            change: number;
+            step: string;
+        };
+        /** @description A step of a change that goes with a release. */
+        StepOfShapeRequest: {
+            change: number;
+            step: string;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         StepShape: {
             label: string;
@@ -9609,6 +9678,8 @@ export interface components {
             mode: string;
             inputs: components["schemas"]["ValueShape"][];
             outputs: components["schemas"]["ValueShape"][];
+            /** @description what must come of an earlier one, in words */
+            only_if: string;
             due_s: number | null;
             done_s: number | null;
             done_by: string;
@@ -17277,6 +17348,127 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["LeavingShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TicketShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinksShapeRequest"];
             };
         };
         responses: {

@@ -97,12 +97,17 @@ def set_task(
             _check_turn(task)
             _take_outputs(task, outputs or {})
             task.spent_pence = task.spent_pence if spent_pence is None else spent_pence
-        before = {"state": str(task.state), "outputs": old, "spent_pence": spent_before}
+        before: dict[str, Any] = {
+            "state": str(task.state),
+            "outputs": old,
+            "spent_pence": spent_before,
+        }
         task.state = TaskState(state)
         is_over = state != TaskState.OPEN
         task.done_s = acting.now_s if is_over else None
         task.done_by = acting.person if is_over else None
         task.save()
+        before["skipped"] = settle_conditions(write) if is_over else []
         said = {name: value for name, value in task.outputs.items() if value}
         yielded = {"outputs": said} if said and state == TaskState.DONE else {}
         write.record(
@@ -117,7 +122,7 @@ def set_task(
             left = f"{ticket.open_tasks} to go" if ticket.open_tasks else "all are done"
             write.tell(ticket.holder, "task done", f"{task.title} ({left})")
             for following in task.before.filter(state=TaskState.OPEN):
-                if _is_ready(following):
+                if is_ready(following):
                     _tell_holder(write, following)
             if ticket.is_open and ticket.open_tasks == 0:
                 _all_done(write)
@@ -135,7 +140,41 @@ def set_task_back(write: RecordWrite, task_id: int, before: Mapping[str, Any]) -
             messenger().gone(write.acting.now_s, about=f"task:{following.pk}")
         _tell_holder(write, task)
     task.save()
+    write.ticket.tasks.filter(pk__in=before.get("skipped") or ()).update(
+        state=TaskState.OPEN, done_s=None
+    )
     count_tasks(write.ticket)
+
+
+def settle_conditions(write: RecordWrite) -> list[int]:
+    """Skip the open tasks whose condition is false, or can never be true; which these are."""
+    skipped: list[int] = []
+    while True:
+        tasks = list(write.ticket.tasks.all())
+        outputs = {name: value for task in tasks for name, value in task.outputs.items() if value}
+        to_come = {name for task in tasks if task.state == TaskState.OPEN for name in task.outputs}
+        wrong = [
+            task
+            for task in tasks
+            if task.state == TaskState.OPEN
+            and (
+                core.holds(task.only_if, outputs) is False
+                or (
+                    core.holds(task.only_if, outputs) is None
+                    and task.only_if["output"] not in to_come
+                )
+            )
+        ]
+        if not wrong:
+            return skipped
+        for task in wrong:
+            task.state, task.done_s = TaskState.SKIPPED, write.acting.now_s
+            task.save(update_fields=["state", "done_s"])
+            messenger().gone(write.acting.now_s, about=f"task:{task.pk}")
+            why = f"{task.only_if['output']} is not {task.only_if['is']}"
+            told = {"title": task.title, "state": f"not needed: {why}"}
+            write.record(TicketEvent.TASK_CHANGED, is_automatic=True, values=told)
+            skipped.append(task.pk)
 
 
 def give_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
@@ -269,8 +308,10 @@ def _check_turn(task: Task) -> None:
         raise Invalid(f"First comes: {', '.join(waits)}.", fields={"state": "It waits for others."})
 
 
-def _is_ready(task: Task) -> bool:
-    return not task.after.filter(state=TaskState.OPEN).exists()
+def is_ready(task: Task) -> bool:
+    """Whether it can be done now: it is open, and waits for no other."""
+    is_open = task.state == TaskState.OPEN
+    return is_open and not task.after.filter(state=TaskState.OPEN).exists()
 
 
 def _fill(task: Task, given: Mapping[str, Any]) -> None:
@@ -347,7 +388,7 @@ def _as_core(tasks: Sequence[Task]) -> list[core.Task]:
 def _tell_holder(write: RecordWrite, task: Task) -> None:
     """Whoever has a task that is ready learns of it at once."""
     person = task.person
-    if person is None or person.pk == write.acting.person_id or not _is_ready(task):
+    if person is None or person.pk == write.acting.person_id or not is_ready(task):
         return
     write.tell(person, "task given", task.title)
     title, now_s, ticket = task.title, write.acting.now_s, write.ticket

@@ -123,6 +123,7 @@ class TaskOutShape(Shape):
     mode = serializers.CharField()
     inputs = ValueShape(many=True)
     outputs = ValueShape(many=True)
+    only_if = serializers.CharField(help_text="what must come of an earlier one, in words")
     due_s = serializers.IntegerField(allow_null=True)
     done_s = serializers.IntegerField(allow_null=True)
     done_by = serializers.CharField()

@@ -58,6 +58,12 @@ export function PlanPanel({ ticket, now }: { ticket: Ticket; now: number }) {
                         {step.outputs.length > 0 ? (
                           <span className="text-[13px] text-ink-2"> outputs: {step.outputs.join(", ")}</span>
                         ) : null}
+                        {step.only_if.output ? (
+                          <span className="text-[13px] text-ink-2">
+                            {" "}
+                            only if {step.only_if.output} is {step.only_if.is}
+                          </span>
+                        ) : null}
                       </span>
                       <span className="text-ink-2">
                         {step.runbook
@@ -82,7 +88,7 @@ export function PlanPanel({ ticket, now }: { ticket: Ticket; now: number }) {
   );
 }
 
-type Row = Pick<Step, "id" | "part" | "says" | "who" | "name" | "minutes" | "runbook" | "inputs" | "outputs">;
+type Row = Pick<Step, "id" | "part" | "says" | "who" | "name" | "minutes" | "runbook" | "inputs" | "outputs" | "only_if">;
 
 function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone: () => void }) {
   const draft = useDraft<{ rows: Row[]; asTasks: boolean }>(`plan-${ticket.id}`, {
@@ -91,12 +97,16 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
   });
   const runbooks = useRunbooks();
   const { write, isBusy, problem } = useTicketWrite(ticket.id, true);
-  const rows = draft.body.rows;
+  // A draft from before steps had conditions has none.
+  const rows = draft.body.rows.map((row) => ({ ...row, only_if: (row.only_if as Row["only_if"] | undefined) ?? { output: "", is: "" } }));
   const set = (next: Row[]) => draft.set({ rows: next });
   const change = (id: string, some: Partial<Row>) => set(rows.map((row) => (row.id === id ? { ...row, ...some } : row)));
   const add = (part: string) => {
     const id = `n${Date.now().toString(36)}`;
-    set([...rows, { id, part, says: "", who: "", name: "", minutes: 15, runbook: "", inputs: {}, outputs: [] }]);
+    set([
+      ...rows,
+      { id, part, says: "", who: "", name: "", minutes: 15, runbook: "", inputs: {}, outputs: [], only_if: { output: "", is: "" } },
+    ]);
     requestAnimationFrame(() => document.getElementById(`step-${id}`)?.focus());
   };
   const move = (row: Row, by: number) => {
@@ -179,7 +189,10 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
                     remove
                   </button>
                   {draft.body.asTasks || ticket.change?.is_release || ticket.change?.release ? (
-                    <StepRunbook step={row} name={row.says} runbooks={runbooks} onChange={(some) => change(row.id, some)} />
+                    <>
+                      <StepRunbook step={row} name={row.says} runbooks={runbooks} onChange={(some) => change(row.id, some)} />
+                      <OnlyIf step={row} onChange={(only_if) => change(row.id, { only_if })} />
+                    </>
                   ) : null}
                 </li>
               ))}
@@ -210,5 +223,51 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
         </Button>
       </p>
     </form>
+  );
+}
+
+/** What an earlier step must have yielded for this one to be done at all; opened where it is wanted. */
+function OnlyIf({ step, onChange }: { step: Row; onChange: (said: Row["only_if"]) => void }) {
+  const [isOpen, setOpen] = useState(step.only_if.output !== "" || step.only_if.is !== "");
+  if (!isOpen)
+    return (
+      <button
+        type="button"
+        className="min-h-[24px] text-[13px] underline"
+        aria-label={`Condition of “${step.says}”`}
+        onClick={() => setOpen(true)}
+      >
+        only if…
+      </button>
+    );
+  return (
+    <span className="inline-flex flex-wrap items-center gap-1.5 text-[13px]">
+      only if the output
+      <input
+        aria-label="Which output of an earlier step"
+        maxLength={60}
+        className={`${inputClass} !w-[130px]`}
+        value={step.only_if.output}
+        onChange={(event) => onChange({ ...step.only_if, output: event.target.value })}
+      />
+      is
+      <input
+        aria-label="What it must be"
+        maxLength={200}
+        className={`${inputClass} !w-[130px]`}
+        value={step.only_if.is}
+        onChange={(event) => onChange({ ...step.only_if, is: event.target.value })}
+      />
+      <button
+        type="button"
+        className="min-h-[24px] underline"
+        onClick={() => {
+          onChange({ output: "", is: "" });
+          setOpen(false);
+        }}
+      >
+        always
+      </button>
+    </span>
   );
 }

@@ -6,6 +6,7 @@ import { Finder } from "../../parts/Finder";
 import { when } from "../../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { useTicketWrite } from "../../parts/useTicketWrite";
+import { PlanAcross } from "./StepLinks";
 import { type Change, RATING_FILL } from "./words";
 
 type Carried = Change["carries"][number];
@@ -92,6 +93,7 @@ export function ReleasePanel({ ticket, now }: { ticket: Ticket; now: number }) {
           <Button onClick={() => setPhasing(true)}>Phases…</Button>
         </div>
       ) : null}
+      <PlanAcross ticket={ticket} change={change} canEdit={canEdit} />
       {leaver ? <Leave ticket={ticket} leaver={leaver} onClose={() => setLeaver(null)} /> : null}
       {isPhasing ? <Phases ticket={ticket} change={change} onClose={() => setPhasing(false)} /> : null}
     </section>

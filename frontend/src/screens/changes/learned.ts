@@ -44,12 +44,13 @@ export function templateOf(ticket: Ticket, now: number) {
     service: ticket.facts.service?.name ?? "",
     items: items.map((one) => one.key),
     minutes: span,
-    steps: (change?.steps ?? []).map(({ part, says, minutes, runbook, inputs, outputs }) => ({
+    steps: (change?.steps ?? []).map(({ part, says, minutes, runbook, inputs, outputs, only_if: onlyIf }) => ({
       part,
       says,
       minutes,
       ...(runbook ? { runbook, inputs } : {}),
       ...(outputs.length > 0 ? { outputs } : {}),
+      ...(onlyIf.output ? { only_if: onlyIf } : {}),
     })),
     expects: alike.map(([attribute, value]) => ({ attribute, value: String(value) })),
   };

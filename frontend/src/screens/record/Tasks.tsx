@@ -120,9 +120,10 @@ function costWords(task: Task): string {
 /** What a task reads from the answers and from tasks before it, and what came of it. */
 function Flow({ task }: { task: Task }) {
   const known = [...task.inputs.filter((one) => one.value), ...task.outputs.filter((one) => one.value)];
-  if (known.length === 0) return null;
+  if (known.length === 0 && task.only_if === "") return null;
   return (
     <span className="block text-[13px]">
+      {task.only_if ? <span className="mr-3 text-ink-2">only if {task.only_if}</span> : null}
       {known.map((one) => (
         <span key={one.name} className="mr-3">
           <span className="text-ink-2">{one.name}</span> <b>{one.value}</b>
