@@ -150,6 +150,12 @@ def describe_moment(step: Mapping[str, Any]) -> str:
     return f"not worked on for {span_words(moment[UNTOUCHED])}"
 
 
+def describe_step(step: Mapping[str, Any], label: str) -> str:
+    """When a step fires, with what its clock is called; a span not worked on has no clock."""
+    said = describe_moment(step)
+    return said if step.get("clock") == UNTOUCHED else f"{label} {said}"
+
+
 def span_words(seconds: int) -> str:
     """A length of service time as people write it: 90 min, 2 h, 1 h 30."""
     minutes, rest = divmod(int(seconds), 60)

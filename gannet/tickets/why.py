@@ -12,7 +12,7 @@ from gannet.tickets.models import Clock
 from gannet.tickets.record import Reading
 from gannet.web.errors import Missing
 from gannet_core.clocks import Ledger
-from gannet_core.escalation import describe_moment
+from gannet_core.escalation import describe_step
 from gannet_core.priority import priority_of
 from gannet_core.rules import describe_action
 
@@ -203,7 +203,7 @@ def _why_next(reading: Reading) -> dict[str, Any]:
             does = "; ".join(describe_action(action) for action in moment.step["then"])
             steps.append(
                 {
-                    "label": f"{ladder.label} {describe_moment(moment.step)}",
+                    "label": describe_step(moment.step, ladder.label),
                     "value": f"{does}{' – done' if is_done else ''}",
                     "at_s": moment.at,
                     "chosen": not is_done and moment is ladder.next,

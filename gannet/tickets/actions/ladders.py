@@ -79,8 +79,7 @@ def tell_next(ticket: Ticket, ladders: Iterable[Ladder]) -> None:
         return
     moment, ladder = min(coming, key=lambda pair: (pair[0].at, pair[1].subject))
     does = "; ".join(describe_action(action) for action in moment.step["then"])
-    when = escalation.describe_moment(moment.step)
-    said = when if ladder.kind == UNTOUCHED else f"{ladder.label} {when}"
+    said = escalation.describe_step(moment.step, ladder.label)
     ticket.next_step = f"{said}: {does}"[:160]
     ticket.next_step_s = moment.at
 

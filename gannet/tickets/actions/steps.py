@@ -14,7 +14,7 @@ from gannet.tickets.fields import record_of
 from gannet.tickets.models import Ticket
 from gannet.tickets.setting import follow_matrix, set_field
 from gannet_core.conditions import Context, evaluate
-from gannet_core.escalation import UNTOUCHED, describe_moment, firing, span_words
+from gannet_core.escalation import UNTOUCHED, describe_moment, describe_step, firing, span_words
 from gannet_core.rules import describe_action
 
 _ASSIGNS = ("assign team", "assign person")
@@ -52,7 +52,7 @@ def _fire(write: RecordWrite, ladder: Ladder, step: Mapping[str, Any]) -> None:
         facts=_facts(ladder, step),
         values={
             "name": name,
-            "when": f"{ladder.label} {describe_moment(step)}",
+            "when": describe_step(step, ladder.label),
             "did": [describe_action(action) for action in step["then"]],
         },
     )

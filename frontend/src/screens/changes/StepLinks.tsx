@@ -76,7 +76,7 @@ function Links({ ticket, change, onClose }: { ticket: Ticket; change: Change; on
       isOpen
       onClose={onClose}
     >
-      <ol className="max-h-[56vh] overflow-y-auto">
+      <ol className="max-h-[56vh] overflow-y-auto px-1">
         {change.plan.map((step) => {
           const mine = links.filter((link) => keyOf(link.step) === keyOf(step));
           const offered = change.plan.filter(
