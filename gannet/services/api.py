@@ -27,11 +27,13 @@ from gannet.rulebook.book import current
 from gannet.services import items, map, naming, patterns, shapes, watching
 from gannet.tickets.sheets import harmless
 from gannet.web.base import GannetView
-from gannet.web.errors import Invalid, Missing, Refused
+from gannet.web.errors import Invalid, Missing, Problem, Refused
 from gannet.web.given import whole_number
 from gannet_core import item_types
 from gannet_core.errors import ItemTypeError
 from gannet_core.instants import seconds_of
+
+MOST_AT_ONCE = 500
 
 
 def _now_s() -> int:
@@ -245,18 +247,51 @@ class ItemView(GannetView):
         given.is_valid(raise_exception=True)
         facts = dict(given.validated_data)
         why = facts.pop("why")
-        for name in ("owner", "business_owner", "used_by"):
-            if name in facts:
-                facts[f"{name}_id"] = _person(facts.pop(name), name)
-        if "team" in facts:
-            facts["team_id"] = _team(facts.pop("team"))
-        if "service" in facts:
-            service = find_service(facts.pop("service"))
-            facts["service_id"] = service.pk if service else None
+        facts = _item_facts(facts)
         if "attributes" in facts:
             facts["attributes"] = _attributes(item.kind, facts["attributes"])
         actions.change_item(acting(request), item, facts, why)
         return _page(person, number)
+
+
+class ManyItemsView(GannetView):
+    """Changing several items by hand at once."""
+
+    permission_classes = [DeskReads]
+
+    @extend_schema(
+        operation_id="change_items",
+        request=shapes.ChangeItemsShape,
+        responses=shapes.ChangedItemsShape,
+    )
+    def post(self, request: Request) -> Response:
+        person = person_of(request)
+        if not person.is_on_desk:
+            raise Refused("The desk changes items.")
+        given = shapes.ChangeItemsShape(data=request.data)
+        given.is_valid(raise_exception=True)
+        rows, why = given.validated_data["rows"], given.validated_data["why"]
+        if not why.strip():
+            raise Invalid("Say why they change.", fields={"why": "This stays in their history."})
+        if len(rows) > MOST_AT_ONCE:
+            raise Invalid(f"At most {MOST_AT_ONCE} items at once.", fields={"rows": "Too many."})
+        before, refused = [], []
+        for row in rows:
+            facts = {name: value for name, value in row.items() if name not in ("id", "seen")}
+            item = items.found_item(row["id"])
+            if item is None:
+                refused.append({"id": row["id"], "name": "", "why": "It is gone."})
+                continue
+            was = {"id": item.pk, **{name: items.fact(item, name) for name in facts}}
+            try:
+                items.must_change(person, item)
+                items.must_be(item, row.get("seen") or {})
+                actions.change_item(acting(request), item, _item_facts(facts), why)
+            except Problem as error:
+                refused.append({"id": item.pk, "name": item.name, "why": str(error)})
+                continue
+            before.append(was)
+        return Response({"before": before, "refused": refused})
 
 
 class ItemThenView(GannetView):
@@ -461,6 +496,20 @@ def _team(number: int | None) -> int | None:
     return number
 
 
+def _item_facts(said: Mapping[str, Any]) -> dict[str, Any]:
+    """What is said of an item as its record has it; who or what is not there is refused."""
+    facts = dict(said)
+    for name in ("owner", "business_owner", "used_by"):
+        if name in facts:
+            facts[f"{name}_id"] = _person(facts.pop(name), name)
+    if "team" in facts:
+        facts["team_id"] = _team(facts.pop("team"))
+    if "service" in facts:
+        service = find_service(facts.pop("service"))
+        facts["service_id"] = service.pk if service else None
+    return facts
+
+
 def _service_facts(said: Mapping[str, Any]) -> dict[str, Any]:
     """What is said of a service as its record has it; what is not known is refused."""
     facts = {name: value for name, value in said.items() if name != "why"}
@@ -543,6 +592,7 @@ urlpatterns = [
     path("api/estate/map/hurt", HurtView.as_view()),
     path("api/estate/items", ItemsView.as_view()),
     path("api/estate/items/new", NewItemView.as_view()),
+    path("api/estate/items/many", ManyItemsView.as_view()),
     path("api/estate/items/<number:number>", ItemView.as_view()),
     path("api/estate/items/<number:number>/then", ItemThenView.as_view()),
     path("api/estate/items/<number:number>/drift", ItemDriftView.as_view()),

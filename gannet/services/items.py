@@ -17,7 +17,7 @@ from gannet.services import touching
 from gannet.services.covering import covering
 from gannet.tickets import policies
 from gannet.tickets.states import state_name
-from gannet.web.errors import Missing, Refused
+from gannet.web.errors import Conflict, Missing, Refused
 from gannet_core import item_types
 from gannet_core.conditions import fold
 from gannet_core.instants import seconds_of
@@ -25,6 +25,8 @@ from gannet_core.instants import seconds_of
 PAGE, MOST_SHOWN = 60, 30
 UNSEEN_DAYS = 30
 _DAY = 86_400
+# What of several items is changed at once.
+ROW_FACTS = ("place", "life", "criticality", "owner", "team", "service")
 _RELATED = ("service", "team", "owner", "business_owner", "used_by")
 
 
@@ -45,9 +47,28 @@ def must_change(person: Person, item: ConfigItem | None = None) -> None:
         raise Refused("Its owner, its team, team leads and administrators change this.")
 
 
+def found_item(number: int) -> ConfigItem | None:
+    """An item with all that its page names, if it is there."""
+    return ConfigItem.objects.select_related(*_RELATED, "service__team").filter(pk=number).first()
+
+
+def fact(item: ConfigItem, name: str) -> Any:
+    """What is recorded of an item as it is sent: people, teams and services by their numbers."""
+    return getattr(item, f"{name}_id" if name in _RELATED else name)
+
+
+def must_be(item: ConfigItem, seen: Mapping[str, Any]) -> None:
+    """That facts of an item are still what somebody saw; `Conflict` names what is not."""
+    other = [
+        name for name, value in seen.items() if name in ROW_FACTS and fact(item, name) != value
+    ]
+    if other:
+        raise Conflict(f"Its {', '.join(other)} was changed meanwhile.")
+
+
 def item_of(number: int) -> ConfigItem:
     """An item with all that its page names; one that is not there is missing."""
-    item = ConfigItem.objects.select_related(*_RELATED, "service__team").filter(pk=number).first()
+    item = found_item(number)
     if item is None:
         raise Missing("There is no such item.")
     return item

@@ -351,6 +351,41 @@ class ChangeItemShape(Shape):
     attributes = serializers.DictField(required=False)
 
 
+class ItemRowShape(Shape):
+    """What becomes of one of several items; what is not given stays."""
+
+    id = serializers.IntegerField()
+    seen = serializers.DictField(
+        required=False, help_text="what these were when last seen: otherwise nothing is changed"
+    )
+    place = _words(max_length=80, allow_blank=True, required=False)
+    life = _words(max_length=12, required=False)
+    criticality = serializers.IntegerField(min_value=1, max_value=4, required=False)
+    owner = serializers.IntegerField(allow_null=True, required=False)
+    team = serializers.IntegerField(allow_null=True, required=False)
+    service = serializers.IntegerField(allow_null=True, required=False)
+
+
+class ChangeItemsShape(Shape):
+    """A change of several items by hand, with why; each is done or refused by itself."""
+
+    rows = ItemRowShape(many=True)
+    why = _words(max_length=500, allow_blank=True)
+
+
+class RefusedItemShape(Shape):
+    id = serializers.IntegerField()
+    name = _words(allow_blank=True)
+    why = _words()
+
+
+class ChangedItemsShape(Shape):
+    """Those that were changed, as they were before: sent again, that takes the change back."""
+
+    before = ItemRowShape(many=True)
+    refused = RefusedItemShape(many=True)
+
+
 class NewItemShape(Shape):
     """An item recorded by hand; its key is made of its name where none is given."""
 

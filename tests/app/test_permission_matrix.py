@@ -545,6 +545,7 @@ ROWS: list[Row] = [
     ("post", "/api/services/new", {"name": "x", "why": "y"}, ONLY_ADMIN),
     ("patch", "/api/services/1", {"why": "x", "plain": "y"}, ONLY_ADMIN),
     ("post", "/api/estate/items/new", {"name": "x", "kind": "server"}, ONLY_ADMIN),
+    ("post", "/api/estate/items/many", {"rows": [], "why": "x"}, DESK_WORKS),
     ("get", "/api/estate/items/{drifted}", None, DESK_READS),
     ("get", "/api/estate/items/{drifted}/then?day=2026-11-01", None, DESK_READS),
     ("patch", "/api/estate/items/{drifted}", {"why": "x", "place": "Saltgate quay"}, ONLY_ADMIN),

@@ -214,7 +214,7 @@ ELSEWHERE = {
     "api/known-errors", "api/portal/known-errors",
     "api/portal/known-errors/<number:number>/helped",
     # The estate: tests/app/test_permission_matrix.py and test_estate.py.
-    "api/estate/items/new", "api/services/new", "api/services/<number:number>", "api/estate/items/<number:number>",
+    "api/estate/items/new", "api/estate/items/many", "api/services/new", "api/services/<number:number>", "api/estate/items/<number:number>",
     "api/estate/items/<number:number>/then", "api/estate/items/<number:number>/drift",
     "api/estate/drift/unrecorded/<number:number>", "api/estate/dependencies",
 }  # fmt: skip

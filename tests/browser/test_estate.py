@@ -268,3 +268,23 @@ def test_a_service_is_recorded_changed_and_refused_a_name_that_the_rulebook_says
     marit.fill("Why it is changed", "shorter")
     marit.press("Save")
     marit.see("The rulebook names it in")
+
+
+def test_several_items_are_changed_at_once_and_taken_back(screen: Open) -> None:
+    marit = screen("Marit")
+    marit.open("/desk/services/items?kind=mast")
+    marit.see("items")
+    for box in marit.driver.find_elements(By.CSS_SELECTOR, "tbody input[type=checkbox]")[:2]:
+        box.click()
+    marit.see("2 chosen")
+    marit.press("Change…")
+    marit.choose("Life", "in repair")
+    marit.press("Change 2 items")
+    marit.see("This stays in their history.")
+    marit.fill("Why they change", "painted this week")
+    marit.press("Change 2 items")
+    marit.see("2 items changed.")
+    marit.until("both are", lambda: marit.shown().count("in repair") == 2)
+    marit.press("Undo")
+    marit.see("2 items as before.")
+    marit.until("none is", lambda: "in repair" not in marit.shown())

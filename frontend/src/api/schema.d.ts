@@ -1427,6 +1427,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/estate/items/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Changing several items by hand at once. */
+        post: operations["change_items"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/estate/items/new": {
         parameters: {
             query?: never;
@@ -5595,6 +5612,11 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @description A change of several items by hand, with why; each is done or refused by itself. */
+        ChangeItemsShapeRequest: {
+            rows: components["schemas"]["ItemRowShapeRequest"][];
+            why: string;
+        };
         /** @description A change as lists and the schedule draw it. */
         ChangeLineShape: {
             id: number;
@@ -5773,6 +5795,11 @@ export interface components {
                 [key: string]: unknown;
             };
             found: components["schemas"]["ScannedValueShape"][];
+        };
+        /** @description Those that were changed, as they were before: sent again, that takes the change back. */
+        ChangedItemsShape: {
+            before: components["schemas"]["ItemRowShape"][];
+            refused: components["schemas"]["RefusedItemShape"][];
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ChangedShape: {
@@ -6899,6 +6926,34 @@ export interface components {
             kinds: string[];
             places: string[];
             now_s: number;
+        };
+        /** @description What becomes of one of several items; what is not given stays. */
+        ItemRowShape: {
+            id: number;
+            /** @description what these were when last seen: otherwise nothing is changed */
+            seen?: {
+                [key: string]: unknown;
+            };
+            place?: string;
+            life?: string;
+            criticality?: number;
+            owner?: number | null;
+            team?: number | null;
+            service?: number | null;
+        };
+        /** @description What becomes of one of several items; what is not given stays. */
+        ItemRowShapeRequest: {
+            id: number;
+            /** @description what these were when last seen: otherwise nothing is changed */
+            seen?: {
+                [key: string]: unknown;
+            };
+            place?: string;
+            life?: string;
+            criticality?: number;
+            owner?: number | null;
+            team?: number | null;
+            service?: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         ItemShape: {
@@ -8612,6 +8667,12 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         RedactShapeRequest: {
             reason: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
+        RefusedItemShape: {
+            id: number;
+            name: string;
+            why: string;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         RefusedShape: {
@@ -22797,6 +22858,125 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_items: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeItemsShapeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedItemsShape"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            415: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,4 +1,4 @@
-import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { toast } from "sonner";
@@ -196,10 +196,16 @@ const EDITORS = ["knowledge editor", "team lead", "administrator"];
 function Drafts() {
   const now = useNow();
   const { me } = useSession();
-  const { data, error } = useQuery({
+  const [words, setWords] = useState("");
+  const pages = useInfiniteQuery({
     queryKey: ["articles", "drafts"],
-    queryFn: () => ok(api.GET("/api/articles", { params: { query: { state: "draft,in review,retired" } } })),
+    queryFn: ({ pageParam: skip }) => ok(api.GET("/api/articles", { params: { query: { state: "draft,in review,retired", skip } } })),
+    initialPageParam: 0,
+    getNextPageParam: (last, all) => (last.length < PAGE ? undefined : all.length * PAGE),
   });
+  const error = pages.error;
+  const all = pages.data?.pages.flat();
+  const data = all?.filter((one) => one.title.toLowerCase().includes(words.trim().toLowerCase()));
   if (error) return <ErrorNote>{sentence(error)}</ErrorNote>;
   if (!data) return <Loading what="the drafts" />;
   const groups = ["in review", "draft", "retired"].map((state) => ({ state, lines: data.filter((one) => one.state === state) }));
@@ -207,8 +213,20 @@ function Drafts() {
   return (
     <>
       <Folder mayImport={mayImport} />
-      {data.length === 0 ? <Empty title="No drafts">What is written waits here until it is published.</Empty> : null}
-      {data.length >= PAGE ? <p className="text-[13px] text-ink-2">The {PAGE} that were changed last.</p> : null}
+      {all && all.length > 12 ? (
+        <input
+          type="search"
+          aria-label="Words of a title"
+          placeholder="Words of a title"
+          className={`${inputClass} mb-3 !w-[280px]`}
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+        />
+      ) : null}
+      {all?.length === 0 ? <Empty title="No drafts">What is written waits here until it is published.</Empty> : null}
+      {all && all.length > 0 && data.length === 0 ? (
+        <Empty title="None of these is called that">{pages.hasNextPage ? "Show more, or use other words." : "Use other words."}</Empty>
+      ) : null}
       {groups.map(({ state, lines }) =>
         lines.length === 0 ? null : (
           <section key={state} aria-label={state} className="mb-3">
@@ -220,6 +238,13 @@ function Drafts() {
           </section>
         ),
       )}
+      {pages.hasNextPage ? (
+        <p className="text-center">
+          <Button disabled={pages.isFetching} onClick={() => void pages.fetchNextPage()}>
+            Show more
+          </Button>
+        </p>
+      ) : null}
     </>
   );
 }

@@ -5,11 +5,18 @@ import { api, ok, sentence } from "../../api/client";
 import { useDebounced } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, Empty, ErrorNote, inputClass, Loading } from "../../parts/ui";
+import { useSession } from "../../shell/session";
+import { ChangeItems } from "./ChangeItems";
 import { NewItem } from "./NewItem";
+
+const MOST_AT_ONCE = 500;
 
 /** All configuration items: searched, filtered, a page at a time; what is filtered stands in the address. */
 export function ItemsList() {
   const [isNew, setNew] = useState(false);
+  const { me } = useSession();
+  const [chosen, setChosen] = useState<ReadonlyMap<number, string>>(new Map());
+  const [isChanging, setChanging] = useState(false);
   const [params, setParams] = useSearchParams();
   const words = params.get("words") ?? "";
   const kind = params.get("kind") ?? "";
@@ -30,6 +37,15 @@ export function ItemsList() {
   });
   const first = data?.pages[0];
   const rows = data?.pages.flatMap((page) => page.rows) ?? [];
+  const isWorking = me?.is_on_desk ?? false;
+  const choose = (many: { id: number; name: string }[], isIn: boolean) => {
+    const next = new Map(chosen);
+    for (const one of many) {
+      if (isIn) next.set(one.id, one.name);
+      else next.delete(one.id);
+    }
+    setChosen(next);
+  };
   return (
     <>
       <div className="mb-2 flex flex-wrap items-center gap-2">
@@ -56,6 +72,23 @@ export function ItemsList() {
           )}
         </span>
       </div>
+      {chosen.size > 0 ? (
+        <p className="mb-2 flex flex-wrap items-center gap-2 rounded-small bg-sea-3 px-3 py-1.5" aria-live="polite">
+          <b>{chosen.size.toLocaleString("en-GB")} chosen</b>
+          <Button disabled={chosen.size > MOST_AT_ONCE} onClick={() => setChanging(true)}>
+            Change…
+          </Button>
+          <Button onClick={() => setChosen(new Map())}>None</Button>
+          {chosen.size > MOST_AT_ONCE ? <span className="text-rust">At most {MOST_AT_ONCE} at once.</span> : null}
+        </p>
+      ) : null}
+      {isChanging ? (
+        <ChangeItems
+          items={[...chosen].map(([id, name]) => ({ id, name }))}
+          onClose={() => setChanging(false)}
+          onDone={() => setChosen(new Map())}
+        />
+      ) : null}
       {error ? (
         <ErrorNote>{sentence(error)}</ErrorNote>
       ) : !first ? (
@@ -67,6 +100,16 @@ export function ItemsList() {
           <table className="w-full min-w-[760px]">
             <thead>
               <tr className="border-b border-line text-left text-[13px] text-ink-2">
+                {isWorking ? (
+                  <th className="w-8 pl-3">
+                    <input
+                      type="checkbox"
+                      aria-label="All that are shown"
+                      checked={rows.every((one) => chosen.has(one.id))}
+                      onChange={(event) => choose(rows, event.target.checked)}
+                    />
+                  </th>
+                ) : null}
                 {["name", "type", "service", "place", "owner or user", "life", "seen"].map((head) => (
                   <th key={head} className="px-2 py-1.5 font-normal first:pl-3">
                     {head}
@@ -77,6 +120,16 @@ export function ItemsList() {
             <tbody>
               {rows.map((one) => (
                 <tr key={one.id} className="border-b border-line align-baseline last:border-0">
+                  {isWorking ? (
+                    <td className="pl-3">
+                      <input
+                        type="checkbox"
+                        aria-label={`Choose ${one.name}`}
+                        checked={chosen.has(one.id)}
+                        onChange={(event) => choose([one], event.target.checked)}
+                      />
+                    </td>
+                  ) : null}
                   <td className="px-2 py-1 pl-3">
                     <Link to={`/desk/items/${one.id}`} className="font-semibold hover:underline">
                       {one.name}
