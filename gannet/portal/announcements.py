@@ -14,7 +14,7 @@ from gannet.knowledge.models import Announcement
 from gannet.people.acting import Acting
 from gannet.people.models import Person, Role
 from gannet.tickets.events import TicketEvent
-from gannet.tickets.item_groups import group_names, users_of_group, users_of_service
+from gannet.tickets.item_groups import groups, users_of_group, users_of_service
 from gannet.web.errors import Invalid, Missing, Refused
 
 MOST_TEXT = 4_000
@@ -76,7 +76,7 @@ def _uses(given: Mapping[str, Any]) -> tuple[Service | None, str]:
     service, group = find_service(given.get("service")), str(given.get("group") or "")
     if service is not None and group:
         raise Invalid("Choose one of them.", fields={"group": "A service or a group."})
-    if group and group not in group_names():
+    if group and group not in groups():
         raise Invalid("There is no such group of items.", fields={"group": "Choose another."})
     return service, group
 
@@ -97,7 +97,7 @@ def _known(number: int) -> Announcement:
 
 def _record(acting: Acting, kind: EventKind, row: Announcement) -> None:
     values = {"announcement": row.pk, "title": row.title, "place": row.place}
-    values["for those who use"] = row.service.name if row.service else row.group
+    values["for those who use"] = row.service.name if row.service else groups().get(row.group, "")
     entry = audit.Entry(
         kind=kind,
         at=acting.now,

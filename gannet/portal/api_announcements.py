@@ -13,6 +13,7 @@ from gannet.knowledge.models import Announcement
 from gannet.people.access import acting, person_of
 from gannet.people.permissions import DeskReads
 from gannet.portal import announcements
+from gannet.tickets.item_groups import groups
 from gannet.web.base import GannetView
 from gannet.web.markdown import Html
 from gannet.web.shape import NamedShape, Shape
@@ -39,7 +40,8 @@ class NewsShape(Shape):
     html = serializers.CharField()
     place = serializers.CharField()
     service = NamedShape(allow_null=True)
-    group = serializers.CharField()
+    group = serializers.CharField(help_text="its key")
+    group_name = serializers.CharField()
     from_s = serializers.IntegerField()
     to_s = serializers.IntegerField()
     author = serializers.CharField()
@@ -54,6 +56,7 @@ def announcement_json(row: Announcement) -> dict[str, Any]:
         "place": row.place,
         "service": {"id": row.service.pk, "name": row.service.name} if row.service else None,
         "group": row.group,
+        "group_name": groups().get(row.group, row.group),
         "from_s": row.from_s,
         "to_s": row.to_s,
         "author": row.author.name,

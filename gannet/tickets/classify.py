@@ -7,6 +7,7 @@ from typing import Any
 from django.utils import timezone
 
 from gannet.audit.models import Event
+from gannet.estate.finding import offered_services
 from gannet.estate.models import Service
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import SuggestionModel, Ticket
@@ -15,6 +16,8 @@ from gannet_core.suggest import Suggestion, suggest, train
 SURE = 0.80
 _SUBJECT = "service"
 _MOST_DOCUMENTS = 20_000
+# So many more are looked at, since retired services are known to the model too.
+_MOST_RETIRED = 20
 
 
 @dataclass(frozen=True)
@@ -54,7 +57,7 @@ def retrain() -> SuggestionModel:
 
 
 def suggest_services(text: str, most: int = 3) -> list[tuple[Service, Suggestion]]:
-    """The likeliest services of a text, with their probabilities and words."""
+    """The likeliest services of a text that are offered, with their probabilities and words."""
     stamp = (
         SuggestionModel.objects.filter(subject=_SUBJECT)
         .values_list("trained_at", flat=True)
@@ -62,9 +65,9 @@ def suggest_services(text: str, most: int = 3) -> list[tuple[Service, Suggestion
     )
     if stamp is None:
         return []
-    found = suggest(_model(stamp.isoformat()), text, most)
-    services = {service.key: service for service in Service.objects.select_related("team")}
-    return [(services[s.label], s) for s in found if s.label in services]
+    services = {service.key: service for service in offered_services()}
+    known = suggest(_model(stamp.isoformat()), text, most + _MOST_RETIRED)
+    return [(services[s.label], s) for s in known if s.label in services][:most]
 
 
 def classify(text: str) -> Guess:

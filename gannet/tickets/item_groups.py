@@ -13,7 +13,7 @@ from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets.fields import registry
 from gannet.tickets.models import Ticket
-from gannet_core.item_groups import FIELD, names_of
+from gannet_core.item_groups import FIELD
 
 
 @dataclass(frozen=True)
@@ -27,14 +27,14 @@ class Users:
         return person.pk in self.people or person.department in self.departments
 
 
-def group_names() -> list[str]:
-    """What the groups of the rulebook in force are called, in its order."""
-    return names_of(current().item_groups)
+def groups() -> dict[str, str]:
+    """The groups of the rulebook in force by their keys: what they are called, in its order."""
+    return {str(one["key"]): str(one["name"]) for one in current().item_groups}
 
 
-def members(groups: Iterable[str], most: int | None = None) -> list[ConfigItem]:
+def members(names: Iterable[str], most: int | None = None) -> list[ConfigItem]:
     """The items that are in use and in one of the groups, as they are today, by name."""
-    wanted = set(groups)
+    wanted = set(names)
     if not wanted:
         return []
     read = registry(current())[FIELD].read
@@ -43,9 +43,12 @@ def members(groups: Iterable[str], most: int | None = None) -> list[ConfigItem]:
     return list(islice(found, most))
 
 
-def users_of_group(name: str) -> Users:
-    """Who uses an item of a group, or works where a service that stands on one is used."""
-    return _users_of_group(name, current().number, _estate_now())
+def users_of_group(key: str) -> Users:
+    """Who uses an item of a group, or works where a service that stands on one is used.
+
+    Nobody uses a group that is gone.
+    """
+    return _users_of_group(groups().get(key, ""), current().number, _estate_now())
 
 
 def users_of_service(service: Service) -> Users:
@@ -58,7 +61,7 @@ def users_of_service(service: Service) -> Users:
 @lru_cache(maxsize=64)
 def _users_of_group(name: str, edition: int, estate: int) -> Users:
     """Kept for an edition of the rulebook and a state of the estate, which both are part of."""
-    found = members([name])
+    found = members([name] if name else [])
     above = web().above([node_of(one) for one in found])
     services = {number for what, number in map(split, above) if what == "service"}
     services |= {one.service_id for one in found if one.service_id is not None}

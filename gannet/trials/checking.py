@@ -83,11 +83,11 @@ def _named_by_things() -> list[tuple[str, str, str]]:
         ("item_types", key, f"{count} {'item' if count == 1 else 'items'}")
         for key, count in items.values_list("kind").annotate(Count("id")).order_by("kind")
     ]
-    keys = {str(one["name"]): str(one["key"]) for one in known.item_groups}
-    told = Announcement.objects.filter(to_s__gt=seconds_of(timezone.now()), group__in=list(keys))
-    for name, count in told.values_list("group").annotate(Count("id")).order_by("group"):
+    keys = [str(one["key"]) for one in known.item_groups]
+    told = Announcement.objects.filter(to_s__gt=seconds_of(timezone.now()), group__in=keys)
+    for key, count in told.values_list("group").annotate(Count("id")).order_by("group"):
         by = f"{count} {'announcement' if count == 1 else 'announcements'}"
-        found.append(("item_groups", keys[name], by))
+        found.append(("item_groups", key, by))
     return found
 
 

@@ -118,14 +118,16 @@ def test_it_reaches_those_who_use_a_service_or_what_belongs_to_a_group(person: A
     publish(lambda book: book["item_groups"].append(
         {"key": "quay", "name": "On the quay", "items": ["quay-switch"]}
     ))  # fmt: skip
-    write_announcement(lead, news(group="On the quay"), row.pk)
+    write_announcement(lead, news(group="quay"), row.pk)
     assert told() == ["Maeve"], "by the service that stands on it, and no service any more"
     change_item(lead, own, {"kind": "buoy"}, "it is one")
     publish(lambda book: book["item_groups"][-1].update(
         {"if": {"field": "ci.kind", "op": "is", "value": "buoy"}}
     ))  # fmt: skip
     assert told() == ["Maeve", "Tomas"], "who uses an item that belongs to it by now"
-    write_announcement(lead, news(group="On the quay", place="Nowhere"), row.pk)
+    publish(lambda book: book["item_groups"][-1].update(name="Along the quay"))
+    assert told() == ["Maeve", "Tomas"], "whatever the group is called"
+    write_announcement(lead, news(group="quay", place="Nowhere"), row.pk)
     assert told() == [], "both must hold"
 
 
@@ -147,7 +149,7 @@ def test_a_group_that_is_announced_to_and_a_type_that_items_have_stay(person: An
     book = current().document
     group, kind = book["item_groups"][0], book["item_types"][0]
     put_item(lead, "one-of-it", {"name": "One of it", "kind": kind["key"]})
-    write_announcement(lead, news(group=group["name"], to_s=seconds_of(timezone.now()) + HOUR))
+    write_announcement(lead, news(group=group["key"], to_s=seconds_of(timezone.now()) + HOUR))
     without = copy.deepcopy(dict(book))
     without["item_groups"] = without["item_groups"][1:]
     without["item_types"] = without["item_types"][1:]

@@ -10,6 +10,8 @@ from gannet.knowledge import actions as articles
 from gannet.knowledge.models import ArticleAudience
 from gannet.people.acting import Acting
 from gannet.reports.models import KeptReport
+from gannet.tickets.actions.log import NewTicket, log_ticket
+from gannet.tickets.classify import classify, retrain, suggest_services
 from gannet.tickets.models import View
 from tests.conftest import NOW
 
@@ -121,3 +123,22 @@ def test_a_name_that_the_rulebook_says_stays_and_the_refusal_says_where(api: Any
     assert "“" in refused.json()["detail"] and "rulebook" in refused.json()["detail"]
     tills.refresh_from_db()
     assert (View.objects.count(), tills.name) == before
+
+
+def test_what_past_tickets_say_of_a_retired_service_is_suggested_no_more(
+    person: Any, by: Any
+) -> None:
+    """Neither first nor, once it is left out, instead of the next likely one."""
+    tills = Service.objects.get(name="Ticket office tills")
+    gates = Service.objects.get(name="Boarding gates")
+    for service, words in ((tills, "the till drawer sticks"), (gates, "the barcode gate beeps")):
+        for _ in range(6):
+            log_ticket(
+                NewTicket(requester=person("Maeve"), title=words, service=service), by("Signe")
+            )
+    retrain()
+    text = "a till drawer that sticks beside the gate"
+    assert [one.name for one, _ in suggest_services(text, 1)] == [tills.name]
+    Service.objects.filter(pk=tills.pk).update(life="retired")
+    assert [one.name for one, _ in suggest_services(text, 1)] == [gates.name]
+    assert classify(text).service != tills

@@ -5843,7 +5843,7 @@ export interface components {
         ChoicesShape: {
             services: components["schemas"]["ServiceShape"][];
             /** @description for the desk */
-            item_groups: string[];
+            item_groups: components["schemas"]["ItemGroupShape"][];
             categories: string[];
             places: string[];
             suppliers: string[];
@@ -6901,6 +6901,11 @@ export interface components {
             at_s: number;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        ItemGroupShape: {
+            key: string;
+            name: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         ItemLineShape: {
             id: number;
             node: string;
@@ -7810,7 +7815,9 @@ export interface components {
             html: string;
             place: string;
             service: components["schemas"]["NamedShape"] | null;
+            /** @description its key */
             group: string;
+            group_name: string;
             from_s: number;
             to_s: number;
             author: string;

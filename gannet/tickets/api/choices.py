@@ -15,7 +15,7 @@ from gannet.people.roles import reads_desk
 from gannet.rulebook.book import Book, current
 from gannet.tickets import policies
 from gannet.tickets.acts import acts
-from gannet.tickets.item_groups import group_names
+from gannet.tickets.item_groups import groups
 from gannet.tickets.shapes import tickets as shapes
 from gannet.web.base import GannetView
 from gannet.web.given import whole_number
@@ -41,7 +41,11 @@ class ChoicesView(GannetView):
                     }
                     for service in offered_services()
                 ],
-                "item_groups": group_names() if reads_desk(person_of(request)) else [],
+                "item_groups": [
+                    {"key": key, "name": name}
+                    for key, name in groups().items()
+                    if reads_desk(person_of(request))
+                ],
                 "categories": sorted(book.categories),
                 "places": sorted(set(places.distinct().order_by("place"))),
                 "suppliers": [entry["name"] for entry in book.document.get("suppliers", [])],

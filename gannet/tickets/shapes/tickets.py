@@ -22,6 +22,11 @@ class QuestionShape(Shape):
     choices = ChoiceShape(many=True)
 
 
+class ItemGroupShape(Shape):
+    key = serializers.CharField()
+    name = serializers.CharField()
+
+
 class ServiceShape(NamedShape):
     plain = serializers.CharField()
     team = serializers.CharField()
@@ -53,7 +58,7 @@ class ManyActShape(Shape):
 
 class ChoicesShape(Shape):
     services = ServiceShape(many=True)
-    item_groups = serializers.ListField(child=serializers.CharField(), help_text="for the desk")
+    item_groups = ItemGroupShape(many=True, help_text="for the desk")
     categories = serializers.ListField(child=serializers.CharField())
     places = serializers.ListField(child=serializers.CharField())
     suppliers = serializers.ListField(child=serializers.CharField())

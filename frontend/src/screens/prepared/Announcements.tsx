@@ -58,7 +58,7 @@ export function Announcements() {
 
 /** Whose portal shows it: "Saltgate, who use Web booking". */
 function audience(row: Announcement): string {
-  const used = row.service?.name ?? row.group;
+  const used = row.service?.name ?? row.group_name;
   if (!used) return row.place || "everybody";
   return row.place ? `those of ${row.place} who use ${used}` : `those who use ${used}`;
 }
@@ -172,8 +172,8 @@ function Editor({ row, onClose }: { row: Announcement | null; onClose: () => voi
                 </optgroup>
                 <optgroup label="What belongs to a group of items">
                   {choices?.item_groups.map((one) => (
-                    <option key={one} value={`group ${one}`}>
-                      {one}
+                    <option key={one.key} value={`group ${one.key}`}>
+                      {one.name}
                     </option>
                   ))}
                 </optgroup>
