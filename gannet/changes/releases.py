@@ -210,7 +210,7 @@ def _check_links(
 
 def _link(ticket: Ticket, facts: ChangeFacts) -> None:
     """Let tasks wait for others as their steps do, now that they are there."""
-    tasks = {task.step: task for task in ticket.tasks.exclude(step="")}
+    tasks = {task.born_of: task for task in ticket.tasks.exclude(born_of="")}
     for first, before, change, step in facts.links:
         waits, on = tasks.get(f"{change}:{step}"), tasks.get(f"{first}:{before}")
         if waits is not None and on is not None:
@@ -243,7 +243,7 @@ def born(
                 inputs=dict(kept.get("inputs") or {}),
                 outputs=dict.fromkeys(kept.get("outputs") or (), ""),
                 only_if=dict(kept.get("only_if") or {}),
-                step=f"{one.pk}:{step.id}",
+                born_of=f"{one.pk}:{step.id}",
                 made_s=write.acting.now_s,
             )
             if before is not None:
@@ -254,7 +254,8 @@ def born(
     settle_conditions(write)
     for task in fresh:
         task.refresh_from_db(fields=["state"])
-        if task.person is not None and not task.runbook and is_ready(task):
+        is_open = task.state == TaskState.OPEN
+        if is_open and task.person is not None and not task.runbook and is_ready(task):
             write.tell(task.person, "task given", task.title)
     count_tasks(ticket)
     return sum(task.state == TaskState.OPEN for task in fresh)

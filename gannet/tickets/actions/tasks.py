@@ -309,9 +309,8 @@ def _check_turn(task: Task) -> None:
 
 
 def is_ready(task: Task) -> bool:
-    """Whether it can be done now: it is open, and waits for no other."""
-    is_open = task.state == TaskState.OPEN
-    return is_open and not task.after.filter(state=TaskState.OPEN).exists()
+    """Whether it waits for no other that is still open."""
+    return not task.after.filter(state=TaskState.OPEN).exists()
 
 
 def _fill(task: Task, given: Mapping[str, Any]) -> None:

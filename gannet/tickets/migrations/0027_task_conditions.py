@@ -17,7 +17,7 @@ class Migration(migrations.Migration):
         ),
         migrations.AddField(
             model_name='task',
-            name='step',
+            name='born_of',
             field=models.CharField(blank=True, max_length=40),
         ),
     ]

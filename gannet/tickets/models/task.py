@@ -32,7 +32,7 @@ class Task(models.Model):
     # What doing it yields, by name; empty until it is done. Later tasks may read it.
     outputs = models.JSONField(default=dict)
     # Which step of which change it was born of; what it is only for: {"output", "is"}.
-    step = models.CharField(max_length=40, blank=True)
+    born_of = models.CharField(max_length=40, blank=True)
     only_if = models.JSONField(default=dict)
     # How it finds its person once its turn has come, and when to look (again).
     mode = models.CharField(max_length=20, blank=True)
