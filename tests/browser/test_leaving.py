@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 import pytest
+from selenium.webdriver.common.keys import Keys
 
 from tests.browser.driver import Screen
 
@@ -11,8 +12,12 @@ Open = Callable[..., Screen]
 
 
 def type_into(screen: Screen, label: str, words: str) -> None:
-    """Type without waiting for anything afterwards."""
-    screen.field(label).clear()
+    """Type without waiting for anything afterwards.
+
+    What stands there is typed over, as people do it: emptied from outside, the page would not
+    notice, and whatever draws the field again brings its words back.
+    """
+    screen.field(label).send_keys(Keys.CONTROL, "a")
     screen.field(label).send_keys(words)
 
 
