@@ -267,8 +267,15 @@ export function useEntry<T>(section: string, key: string, stored: T): Editing<T>
           else keep();
         },
         onError: (error) => {
-          if (error instanceof Problem && error.status === 409) setTheirs((error.body.current ?? null) as T | null);
-          else setProblem(sentence(error));
+          if (error instanceof Problem && error.status === 409) {
+            const current = (error.body.current ?? null) as T | null;
+            // What an earlier page sent on its way out has arrived meanwhile: it is the same.
+            if (current !== null && same(current, latest.current)) {
+              base.current = current;
+              sent.current = [];
+              keep();
+            } else setTheirs(current);
+          } else setProblem(sentence(error));
         },
         onSettled: () => {
           running.current = false;
