@@ -73,7 +73,7 @@ class Screen:
             "return [...near].map((e) => e.innerText).join('\\n') + '\\n---\\n'"
             " + `focus: ${document.activeElement.outerHTML.slice(0, 120)}` + '\\n---\\n'"
         )
-        return str(self.driver.execute_script(script)) + self.text()[:1500]
+        return str(self.driver.execute_script(script)) + self.text()[:6000]
 
     def see(self, words: str, patience: float = PATIENCE) -> None:
         self.until(f"should see {words!r}", lambda: words in self.text(), patience)

@@ -273,7 +273,7 @@ def test_a_service_is_recorded_changed_and_refused_a_name_that_the_rulebook_says
 def test_several_items_are_changed_at_once_and_taken_back(screen: Open) -> None:
     marit = screen("Marit")
     marit.open("/desk/services/items?kind=till")
-    marit.see("items")
+    marit.see("Till 1, Farrow Sound")
     before = marit.shown().count("in repair")
     for box in marit.driver.find_elements(By.CSS_SELECTOR, "tbody input[type=checkbox]")[:2]:
         box.click()

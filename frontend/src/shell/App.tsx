@@ -80,7 +80,7 @@ function Signed() {
             : location.pathname + location.search.replace(/[?&](open|log)=[^&]*/g, "")
         }
       />
-      <Toaster position="bottom-right" visibleToasts={3} />
+      <Toaster position="bottom-right" visibleToasts={3} duration={8000} />
     </>
   );
 }

@@ -76,6 +76,7 @@ export function LogDialog({ onClose, starter = "" }: { onClose: () => void; star
     draft.clear();
     onClose();
     toast(`Logged as ${ticket.id}, P${ticket.priority}, ${ticket.holder || ticket.team}.`, {
+      duration: 15_000,
       action: { label: "Open", onClick: () => void navigate(`/desk/tickets/${ticket.id}`) },
     });
   };
