@@ -1,10 +1,11 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { setNonce } from "get-nonce";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 import "sonner/dist/styles.css";
 import { Problem } from "./api/client";
+import { Queries } from "./api/queries";
 import "./look/tokens.css";
 import { router } from "./shell/App";
 import { followSystemTheme } from "./shell/theme";
@@ -13,7 +14,7 @@ const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?
 if (nonce) setNonce(nonce);
 followSystemTheme();
 
-const queries = new QueryClient({
+const queries = new Queries({
   defaultOptions: {
     queries: {
       staleTime: 5_000,

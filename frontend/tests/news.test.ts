@@ -1,6 +1,5 @@
-import { QueryClient, QueryObserver } from "@tanstack/react-query";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { concernsLookout, gathered, Later, mayCome, type News, readAgain } from "../src/shell/news";
+import { concernsLookout, gathered, Later, mayCome, type News } from "../src/shell/news";
 
 const news = (ticket: number, more: Partial<News> = {}): News => ({
   ticket,
@@ -73,42 +72,6 @@ describe("a Lookout is read again", () => {
     ["before it was ever read, for what is mine", ["lookout"], undefined, news(9, { mine: true, kind: "taken" }), true],
   ])("%s", (_, key, data, one, is) => {
     expect(concernsLookout(key, data, [one])).toBe(is);
-  });
-});
-
-describe("what is read again", () => {
-  it("is asked once more when the news came before the first answer", async () => {
-    const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
-    const answers: ((value: string) => void)[] = [];
-    const ask = vi.fn(() => new Promise<string>((resolve) => answers.push(resolve)));
-    const shown: (string | undefined)[] = [];
-    const observer = new QueryObserver(queries, { queryKey: ["ticket", 7], queryFn: ask });
-    const stop = observer.subscribe((result) => shown.push(result.data));
-    expect(ask).toHaveBeenCalledTimes(1);
-    readAgain(queries, ["ticket", 7]);
-    answers[0]?.("as it was before the approval");
-    await vi.waitFor(() => expect(ask).toHaveBeenCalledTimes(2));
-    answers[1]?.("approved");
-    await vi.waitFor(() => expect(shown.at(-1)).toBe("approved"));
-    stop();
-  });
-
-  it("that has been read is asked anew, and an older answer on its way is dropped", async () => {
-    const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-    const answers: ((value: string) => void)[] = [];
-    const ask = vi.fn(() => new Promise<string>((resolve) => answers.push(resolve)));
-    queries.setQueryData(["ticket", 7], "old");
-    const observer = new QueryObserver(queries, { queryKey: ["ticket", 7], queryFn: ask });
-    const stop = observer.subscribe(() => undefined);
-    readAgain(queries, ["ticket", 7]);
-    readAgain(queries, ["ticket", 7]);
-    await vi.waitFor(() => expect(ask.mock.calls.length).toBeGreaterThan(1));
-    answers.at(-1)?.("new");
-    answers[0]?.("older");
-    await vi.waitFor(() => expect(queries.getQueryData(["ticket", 7])).toBe("new"));
-    await new Promise((resolve) => setTimeout(resolve, 20));
-    expect(queries.getQueryData(["ticket", 7])).toBe("new");
-    stop();
   });
 });
 

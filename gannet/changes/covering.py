@@ -87,11 +87,29 @@ def freezes_over(book: Book, items: Sequence[ConfigItem], start_s: int, end_s: i
     return found
 
 
+def windows_over(
+    book: Book, thing: ConfigItem | Service, now_s: int
+) -> list[tuple[Opening, Span | None]]:
+    """The maintenance windows and freezes that cover an item or a service, each with the
+    next span that has not ended, if there is one; the soonest first."""
+    found = []
+    for one in [*openings(book, MAINTENANCE), *openings(book, FREEZE)]:
+        if isinstance(thing, ConfigItem):
+            is_covered = _covers(one, thing, book)
+        else:
+            is_covered = one.is_for_all or thing.name in (one.entry.get("services") or ())
+        if is_covered:
+            found.append((one, next(iter(one.window.following(now_s, 1)), None)))
+    return sorted(found, key=lambda pair: (pair[1] is None, pair[1] or (0, 0)))
+
+
 def _covers(one: Opening, item: ConfigItem, book: Book) -> bool:
     """Whether an item may be changed in a maintenance window: by its service too."""
     if one.is_for_all or _names(one, item, book):
         return True
     services = one.entry.get("services") or ()
+    if item.service is not None and item.service.name in services:
+        return True
     return bool(services) and item.pk in items_under(services)
 
 

@@ -17,6 +17,7 @@ from gannet.tickets.actions.endings import end
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.actions.routes import when_approved
 from gannet.tickets.actions.tasks import skip_tasks
+from gannet.tickets.directory import technical_owner_of
 from gannet.tickets.models import TaskState, Ticket
 from gannet.web.errors import Conflict, Invalid
 from gannet_core import changes as core
@@ -304,8 +305,9 @@ def owners(ticket: Ticket, who: str) -> list[int] | None:
     if ticket.kind != KIND:
         return None
     if who == "technical owner":
-        rows = touched_by(ticket).exclude(item__owner=None)
-        return list(dict.fromkeys(rows.values_list("item__owner", flat=True)))
+        touched = touched_by(ticket).select_related("item__service")
+        found_owners = (technical_owner_of(one.item, ticket.service) for one in touched)
+        return list(dict.fromkeys(one for one in found_owners if one is not None))
     if who == "service owner":
         found = assess(ticket, edition(ticket.edition), 0).affected
         half = [service.owner_id for service, one, _ in found if one.reach * 2 >= 1]

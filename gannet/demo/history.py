@@ -6,6 +6,7 @@ them by `tickets.derive`, exactly as an action does, and the events are chained 
 """
 
 import random
+import re
 from bisect import bisect_right
 from collections import defaultdict
 from collections.abc import Callable, Iterable
@@ -68,6 +69,11 @@ _BY_HOUR = (1, 1, 1, 1, 2, 6, 10, 13, 16, 15, 13, 11, 9, 11, 12, 11, 10, 9, 7, 5
 _BY_WEEKDAY = (1.25, 1.1, 1.0, 1.05, 1.2, 0.75, 0.65)
 _STORM = range(58, 65)  # days before the end
 _UPGRADE = (201, 202)  # the failed upgrade of the tills
+# The recurring fault: a gate that rejects barcodes again and again, of late more often; on
+# these days before the end, beside what chance has.
+_RECURRED = (2, 3, 5, 6, 8, 10, 12)
+_RECURRING_ITEM = "Gate 3, Kestrel Point"
+_NUMBER = re.compile(r"\b\d+\b")
 _STORM_SERVICES = {"Ship-to-shore link", "Passenger Wi-Fi", "Terminal phones", "Signage"}
 _DEPARTMENTS = {
     "Boarding gates": "Terminals",
@@ -115,6 +121,8 @@ class History:
         self.items: dict[tuple[str, str], list[ConfigItem]] = defaultdict(list)
         for item in ConfigItem.objects.select_related("service").filter(used_by__isnull=True):
             self.items[item.service.name if item.service else "", item.place].append(item)
+        self._gates = self.items["Boarding gates", "Kestrel Point"]
+        self.recurring: set[int] = set()
         self.devices = {i.used_by_id: i for i in ConfigItem.objects.filter(used_by__isnull=False)}
         names = [person.name for person in self.people]
         self.teller = Teller(self.rng, TERMINALS, SHIPS, names)
@@ -125,6 +133,9 @@ class History:
     def write(self, progress: Progress) -> int:
         """Write everything in one transaction; returns how many tickets there are."""
         openings = self._openings()
+        again = self._recurrences()
+        openings = sorted([*openings, *again])
+        self.recurring = {openings.index(at) + 1 for at in again}
         stories = []
         for index, opened_s in enumerate(openings, start=1):
             stories.append(self._story(index, opened_s))
@@ -151,6 +162,11 @@ class History:
             openings.append(midnight + hour * HOUR + self.rng.randrange(HOUR))
         return sorted(at for at in openings if at < self.end_s)
 
+    def _recurrences(self) -> list[int]:
+        """The instants at which the recurring fault came, in the morning of each of its days."""
+        midnight = self.end_s - self.end_s % DAY
+        return [midnight - ago * DAY + 6 * HOUR + ago * 700 for ago in _RECURRED]
+
     def _fault(self, opened_s: int) -> Fault:
         ago = (self.end_s - opened_s) // DAY
         weights = [fault.weight for fault in FAULTS]
@@ -164,7 +180,7 @@ class History:
                 w * (9 if f.service == "Ticket office tills" else 1)
                 for w, f in zip(weights, FAULTS, strict=True)
             ]
-        elif ago < 120 and ago % 19 < 2:  # the recurring fault of the gates at Kestrel Point
+        elif 14 < ago < 120 and ago % 19 < 2:  # it has come before
             weights = [w * (5 if i == 0 else 1) for i, w in enumerate(weights)]
         return self.rng.choices(FAULTS, weights)[0]
 
@@ -173,13 +189,20 @@ class History:
         return self.rng.choice(pool if self.rng.random() < 0.8 else self.people)
 
     def _story(self, number: int, opened_s: int) -> "Told":
-        if past_requests.is_wish(self):
+        is_recurring = number in self.recurring
+        if not is_recurring and past_requests.is_wish(self):
             ticket, story = past_requests.wish(self, number, opened_s)
             return _WishTeller(self, ticket, story).tell()
-        fault = self._fault(opened_s)
+        fault = FAULTS[0] if is_recurring else self._fault(opened_s)
         service = self.services[fault.service]
         requester = self._requester(fault.service, opened_s)
-        told = self.teller.tell(fault, requester.place)
+        item = self._item(fault, requester)
+        if is_recurring:
+            item = next((i for i in self._gates if i.name == _RECURRING_ITEM), item)
+            here = [one for one in self.people if item and one.place == item.place]
+            requester = self.rng.choice(here or [requester])
+        number_of_item = _NUMBER.search(item.name if item and not item.used_by_id else "")
+        told = self.teller.tell(fault, requester.place, number_of_item[0] if number_of_item else "")
         impact, urgency = self.rng.choice(fault.levels)
         answer = priority_of(self.book.matrix, impact, urgency)
         channel = self.rng.choices(_CHANNELS, [5, 3, 3])[0]
@@ -190,7 +213,7 @@ class History:
             title_folded=fold(told.title[:200]),
             requester=requester,
             service=service,
-            ci=self._item(fault, requester),
+            ci=item,
             category=service.category,
             place=requester.place,
             channel=channel,

@@ -479,7 +479,17 @@ def _make_lines() -> None:
         if first is not None:
             fixed = ConfigItem.objects.filter(service__team=team, used_by=None)
             fixed.update(owner=first.person)
+            Service.objects.filter(team=team).update(technical_owner=first.person)
+    Service.objects.filter(name__in=_CARRIED_BY_BRIGHTMAST).update(
+        supplier="Brightmast Networks", contract="BN-2041, until the end of next year"
+    )
+    Service.objects.filter(name="Ticket office tills").update(
+        supplier="Loam Payments", contract="LP-7"
+    )
     Service.objects.filter(owner=None).update(owner=named["Tomas Wray"])
+
+
+_CARRIED_BY_BRIGHTMAST = ("Ship-to-shore link", "Passenger Wi-Fi")
 
 
 def _make_services(teams: dict[str, Team]) -> None:

@@ -312,7 +312,7 @@ def _causes(ticket: Ticket) -> list[dict[str, str]]:
 
 def _used(ticket: Ticket, times: int, since: datetime, who: Person) -> None:
     """Incidents since then on which the desk used the workaround."""
-    later = linking.incidents_of(ticket.pk).order_by("-opened_s")[:times]
+    later = linking.incidents_of(ticket.pk).filter(is_open=False).order_by("-opened_s")[:times]
     WorkaroundUse.objects.bulk_create(
         WorkaroundUse(
             problem=ticket,
@@ -322,5 +322,4 @@ def _used(ticket: Ticket, times: int, since: datetime, who: Person) -> None:
             at_s=max(one.opened_s + 1800, seconds_of(since)),
         )
         for one in later
-        if not one.is_open
     )

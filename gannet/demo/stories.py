@@ -373,9 +373,11 @@ class Teller:
             "team": "the specialists",
         }
 
-    def tell(self, fault: Fault, place: str) -> Story:
-        """One telling of a fault at a place."""
+    def tell(self, fault: Fault, place: str, number: str = "") -> Story:
+        """One telling of a fault at a place; with the number of the thing, if it is known."""
         rng, slots = self._rng, self.slots(place)
+        if number:
+            slots["n"] = number
         opener, closer = rng.choice(_OPENERS), rng.choice(_CLOSERS)
         account = rng.choice(fault.accounts)
         if opener.endswith((", ", ": ")):

@@ -39,7 +39,13 @@ class Service(models.Model):
     category = models.CharField(max_length=80, blank=True)
     default_impact = models.PositiveSmallIntegerField(default=3)
     default_urgency = models.PositiveSmallIntegerField(default=3)
+    # Who answers for it to those who use it, and who technically.
     owner = models.ForeignKey(Person, models.SET_NULL, null=True, blank=True)
+    technical_owner = models.ForeignKey(
+        Person, models.SET_NULL, null=True, blank=True, related_name="+"
+    )
+    supplier = models.CharField(max_length=120, blank=True)
+    contract = models.CharField(max_length=120, blank=True)
     # Who uses it: departments by name.
     departments = models.JSONField(default=list, blank=True)
     life = models.CharField(max_length=12, choices=Life, default=Life.IN_USE)

@@ -16,8 +16,9 @@ from gannet.people.models import Person, Team
 from gannet.web.errors import Invalid
 
 FACTS = (
-    "name", "plain", "words", "criticality", "life", "team_id", "owner_id", "category",
-    "departments", "default_impact", "default_urgency",
+    "name", "plain", "words", "criticality", "life", "team_id", "owner_id",
+    "technical_owner_id", "supplier", "contract", "category", "departments",
+    "default_impact", "default_urgency",
 )  # fmt: skip
 MOST_DEPARTMENTS = 60
 # Sent when a service is called otherwise: `old` and `new`.
@@ -25,6 +26,7 @@ service_renamed = Signal()
 _LABELS = {
     "plain": "in plain words", "words": "search words", "default_impact": "usual impact",
     "default_urgency": "usual urgency", "departments": "used by",
+    "owner_id": "business owner", "technical_owner_id": "technical owner",
 }  # fmt: skip
 
 
@@ -93,7 +95,9 @@ def _append(
 
 
 def _in_words(name: str, value: Any) -> Any:
-    models: Mapping[str, Any] = {"team_id": Team, "owner_id": Person}
+    models: Mapping[str, Any] = {
+        "team_id": Team, "owner_id": Person, "technical_owner_id": Person,
+    }  # fmt: skip
     if value is None or name not in models:
         return ", ".join(value) if isinstance(value, list) else value
     return models[name].objects.filter(pk=value).values_list("name", flat=True).first()

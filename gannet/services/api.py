@@ -513,8 +513,9 @@ def _item_facts(said: Mapping[str, Any]) -> dict[str, Any]:
 def _service_facts(said: Mapping[str, Any]) -> dict[str, Any]:
     """What is said of a service as its record has it; what is not known is refused."""
     facts = {name: value for name, value in said.items() if name != "why"}
-    if "owner" in facts:
-        facts["owner_id"] = _person(facts.pop("owner"), "owner")
+    for name in ("owner", "technical_owner"):
+        if name in facts:
+            facts[f"{name}_id"] = _person(facts.pop(name), name)
     if "team" in facts:
         facts["team_id"] = _team(facts.pop("team"))
     unknown = _unknown_departments(facts.get("departments") or ())

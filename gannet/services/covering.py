@@ -6,6 +6,7 @@ The same choosing as of a real incident, for one that whoever asks would report 
 from collections.abc import Mapping
 from typing import Any
 
+from gannet.changes.covering import windows_over
 from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current
@@ -14,6 +15,7 @@ from gannet.tickets.actions.log import NewTicket, draft_ticket
 from gannet.tickets.models import Channel, Ticket
 from gannet_core.agreements import Target
 from gannet_core.errors import GannetError
+from gannet_core.windows import FREEZE
 
 # What runs while somebody has it is named after whom on a record.
 _WITH = {"team": "time with the team", "supplier": "time with the supplier"}
@@ -32,9 +34,8 @@ def covering(thing: Service | ConfigItem, person: Person, now_s: int) -> list[di
     asked: list[tuple[str, dict[str, str]]] = [(_CUSTOMER, {})]
     if team:
         asked.append((_TEAM, {"team": team.name}))
-    supplier = thing.supplier if isinstance(thing, ConfigItem) else ""
-    if supplier:
-        asked.append((_SUPPLIER, {"supplier": supplier}))
+    if thing.supplier:
+        asked.append((_SUPPLIER, {"supplier": thing.supplier}))
     found: dict[str, dict[str, Any]] = {}
     for kind, extra in asked:
         for priority in range(1, len(book.priorities) + 1):
@@ -84,3 +85,16 @@ def _targets(book: Book, priority: int, targets: Mapping[str, Target]) -> dict[s
             for key, one in targets.items()
         ],
     }
+
+
+def windows_json(thing: Service | ConfigItem, now_s: int) -> list[dict[str, Any]]:
+    """The maintenance windows and freezes over it, with when each is open next."""
+    return [
+        {
+            "name": opening.name,
+            "is_freeze": opening.entry["kind"] == FREEZE,
+            "from_s": span[0] if span else None,
+            "to_s": span[1] if span else None,
+        }
+        for opening, span in windows_over(current(), thing, now_s)
+    ]

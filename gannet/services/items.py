@@ -14,7 +14,7 @@ from gannet.estate.nodes import ends_of, node_of
 from gannet.people.models import Membership, Person, Role
 from gannet.rulebook.book import current
 from gannet.services import touching
-from gannet.services.covering import covering
+from gannet.services.covering import covering, windows_json
 from gannet.tickets import policies
 from gannet.tickets.states import state_name
 from gannet.web.errors import Conflict, Missing, Refused
@@ -75,7 +75,8 @@ def item_of(number: int) -> ConfigItem:
 
 
 def service_of(number: int) -> Service:
-    service = Service.objects.select_related("team", "owner").filter(pk=number).first()
+    rows = Service.objects.select_related("team", "owner", "technical_owner")
+    service = rows.filter(pk=number).first()
     if service is None:
         raise Missing("There is no such service.")
     return service
@@ -174,6 +175,7 @@ def page_of_item(person: Person, item: ConfigItem, now_s: int) -> dict[str, Any]
         **_incidents(person, Q(ci=item), now_s),
         "changes": touching.changes_of(person, Q(change_items__item=item), now_s),
         "agreements": covering(item, person, now_s),
+        "windows": windows_json(item, now_s),
         "history": history(item),
         "can_change": may_change(person, item),
         "now_s": now_s,
@@ -190,6 +192,10 @@ def page_of_service(person: Person, service: Service, now_s: int) -> dict[str, A
         **service_line(service),
         "team_id": service.team_id,
         "owner_id": service.owner_id,
+        "technical_owner": service.technical_owner.name if service.technical_owner else "",
+        "technical_owner_id": service.technical_owner_id,
+        "supplier": service.supplier,
+        "contract": service.contract,
         "words": service.words,
         "category": service.category,
         "default_impact": service.default_impact,
@@ -199,6 +205,7 @@ def page_of_service(person: Person, service: Service, now_s: int) -> dict[str, A
         **_incidents(person, Q(service=service), now_s),
         "changes": touching.changes_of(person, Q(service=service), now_s),
         "agreements": covering(service, person, now_s),
+        "windows": windows_json(service, now_s),
         "history": history(service),
         "can_change": may_change(person),
         "now_s": now_s,

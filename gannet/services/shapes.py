@@ -226,8 +226,18 @@ class CoveringShape(Shape):
 CoveringShape._declared_fields["with"] = CoveringShape._declared_fields.pop("with_")
 
 
+class CoveringWindowShape(Shape):
+    """A maintenance window or a freeze, and when it is open next, or is now."""
+
+    name = _words()
+    is_freeze = serializers.BooleanField()
+    from_s = serializers.IntegerField(allow_null=True)
+    to_s = serializers.IntegerField(allow_null=True)
+
+
 class _PageShape(Shape):
     agreements = CoveringShape(many=True)
+    windows = CoveringWindowShape(many=True)
     stands_on = EndShape(many=True)
     carries = EndShape(many=True)
     carries_count = serializers.IntegerField()
@@ -263,6 +273,10 @@ class ServicePageShape(_ServiceShape, _PageShape):
     kinds = KindCountShape(many=True)
     team_id = serializers.IntegerField(allow_null=True)
     owner_id = serializers.IntegerField(allow_null=True)
+    technical_owner = _words(allow_blank=True)
+    technical_owner_id = serializers.IntegerField(allow_null=True)
+    supplier = _words(allow_blank=True)
+    contract = _words(allow_blank=True)
     words = _words(allow_blank=True, help_text="that find it, beside its name")
     category = _words(allow_blank=True)
     default_impact = serializers.IntegerField()
@@ -280,6 +294,9 @@ class ChangeServiceShape(Shape):
     life = _words(max_length=12, required=False)
     team = serializers.IntegerField(allow_null=True, required=False)
     owner = serializers.IntegerField(allow_null=True, required=False)
+    technical_owner = serializers.IntegerField(allow_null=True, required=False)
+    supplier = _words(max_length=120, allow_blank=True, required=False)
+    contract = _words(max_length=120, allow_blank=True, required=False)
     category = _words(max_length=80, allow_blank=True, required=False)
     departments = serializers.ListField(
         child=_words(max_length=80, allow_blank=True), required=False, max_length=60

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from gannet.estate.models import ConfigItem, Service
 from gannet.people.models import Deputy, Membership, Person, Role
 from gannet.rulebook.book import Book
 from gannet.tickets.kinds import kind_of
@@ -40,6 +41,14 @@ def relations() -> Relations:
     )
 
 
+def technical_owner_of(item: ConfigItem | None, service: Service | None) -> int | None:
+    """Who answers technically: the item's owner, else that of its service, or of the service."""
+    if item is not None and item.owner_id is not None:
+        return item.owner_id
+    stands_for = item.service if item is not None and item.service is not None else service
+    return stands_for.technical_owner_id if stands_for is not None else None
+
+
 def directory_of(ticket: Ticket, known: Relations | None = None) -> Directory:
     """The people around one request, by their numbers."""
     requester = ticket.requester
@@ -62,7 +71,7 @@ def directory_of(ticket: Ticket, known: Relations | None = None) -> Directory:
             case "service owner":
                 found = [ticket.service.owner_id if ticket.service else None]
             case "technical owner":
-                found = [ticket.ci.owner_id if ticket.ci else None]
+                found = [technical_owner_of(ticket.ci, ticket.service)]
             case "person":
                 found = list(Person.objects.filter(email=of).values_list("id", flat=True))
             case _:  # a team, or a board, which is a team that meets

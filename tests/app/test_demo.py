@@ -18,6 +18,7 @@ from gannet.demo import command
 from gannet.estate.models import Service
 from gannet.people.models import Person, Team
 from gannet.rulebook import book
+from gannet.services import patterns
 from gannet.tickets import queries
 from gannet.tickets.forms import form_of
 from gannet.tickets.models import Ticket
@@ -42,7 +43,9 @@ def test_today_is_believable_at_any_hour(hour: int, settings: Any) -> None:
         command.fill(lambda_progress(), tickets=60, seed=command.SEED)
         assert set(settings.DEMO_PEOPLE) <= set(Person.objects.values_list("email", flat=True))
         shown = queries.lookout(Person.objects.get(name="Signe Hallam"), seconds_of(now))
+        stands_out = patterns.found(Person.objects.get(name="Marit Osei"), seconds_of(now))
     book.forget()
+    assert "Gate 3, Kestrel Point" in [one["name"] for one in stands_out["patterns"]]
     ours, now_s = shown["ours"], seconds_of(now)
     late = [row for row in ours if row["late_from_s"] and row["late_from_s"] < now_s]
     close = [row for row in ours if row["due_s"] and 0 <= row["due_s"] - now_s < 3600]

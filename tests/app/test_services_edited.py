@@ -5,14 +5,16 @@ from typing import Any
 
 import pytest
 
-from gannet.estate.models import Service
+from gannet.estate.models import ConfigItem, Service
 from gannet.knowledge import actions as articles
 from gannet.knowledge.models import ArticleAudience
 from gannet.people.acting import Acting
 from gannet.reports.models import KeptReport
 from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.classify import classify, retrain, suggest_services
+from gannet.tickets.directory import technical_owner_of
 from gannet.tickets.models import View
+from tests.app.test_engine import publish
 from tests.conftest import NOW
 
 pytestmark = pytest.mark.django_db
@@ -65,6 +67,8 @@ def test_a_service_is_recorded_and_offered_until_it_is_retired(api: Any, person:
         ({"category": "Moon"}, "category"),
         ({"default_impact": 9}, "default_impact"),
         ({"owner": 10**7}, "owner"),
+        ({"technical_owner": 10**7}, "technical_owner"),
+        ({"supplier": "x" * 121}, "supplier"),
         ({"team": 10**7}, "team"),
         ({"why": ""}, "why"),
     ],
@@ -142,3 +146,51 @@ def test_what_past_tickets_say_of_a_retired_service_is_suggested_no_more(
     Service.objects.filter(pk=tills.pk).update(life="retired")
     assert [one.name for one, _ in suggest_services(text, 1)] == [gates.name]
     assert classify(text).service != tills
+
+
+def test_who_answers_technically_is_the_item_s_owner_or_its_service_s(
+    api: Any, person: Any
+) -> None:
+    lena, joss = person("Lena"), person("Joss")
+    tills = Service.objects.get(name="Ticket office tills")
+    said = {"technical_owner": lena.pk, "supplier": "Loam Payments", "why": "new contract"}
+    page = change(api("Anneke"), tills.pk, {**said, "contract": "LP-8"}).json()
+    assert (page["technical_owner"], page["supplier"]) == (lena.name, "Loam Payments")
+    sentence = page["history"][0]["sentence"]
+    assert "technical owner" in sentence and lena.name in sentence and "LP-8" in sentence
+    tills.refresh_from_db()
+    till = ConfigItem.objects.filter(service=tills).first()
+    assert till is not None
+    till.owner = joss
+    assert technical_owner_of(till, tills) == joss.pk
+    till.owner = None
+    assert technical_owner_of(till, None) == lena.pk == technical_owner_of(None, tills)
+    assert technical_owner_of(None, None) is None
+
+
+def test_a_service_and_its_items_show_the_windows_and_freezes_over_them(api: Any) -> None:
+    """A window for one service is over it and its items, and over no other."""
+
+    def narrow(document: dict[str, Any]) -> None:
+        first, second = document["windows"][:2]
+        first.update(services=["Ticket office tills"], items=[], groups=[])
+        second.update(services=[], items=[], groups=[])
+
+    windows = publish(narrow).document["windows"]
+    narrowed, for_all = (one["name"] for one in windows[:2])
+    tills = Service.objects.get(name="Ticket office tills")
+    till = ConfigItem.objects.filter(service=tills).first()
+    other = Service.objects.exclude(pk=tills.pk).exclude(life="retired").first()
+    assert till is not None and other is not None
+
+    def over(address: str) -> list[str]:
+        shown = api("Signe").get(address).json()
+        for one in shown["windows"]:
+            assert one["from_s"] is None or one["from_s"] < one["to_s"]
+            assert one["to_s"] is None or one["to_s"] > shown["now_s"]
+        return [one["name"] for one in shown["windows"]]
+
+    assert {narrowed, for_all} <= set(over(f"/api/services/{tills.pk}"))
+    assert {narrowed, for_all} <= set(over(f"/api/estate/items/{till.pk}"))
+    elsewhere = over(f"/api/services/{other.pk}")
+    assert for_all in elsewhere and narrowed not in elsewhere

@@ -5664,6 +5664,9 @@ export interface components {
             life?: string;
             team?: number | null;
             owner?: number | null;
+            technical_owner?: number | null;
+            supplier?: string;
+            contract?: string;
             category?: string;
             departments?: string[];
             default_impact?: number;
@@ -5956,6 +5959,13 @@ export interface components {
         };
         /** @enum {string} */
         CoveringShapeKindEnum: "customer" | "team" | "supplier";
+        /** @description A maintenance window or a freeze, and when it is open next, or is now. */
+        CoveringWindowShape: {
+            name: string;
+            is_freeze: boolean;
+            from_s: number | null;
+            to_s: number | null;
+        };
         /** @description A serializer that refuses what it does not know, naming it. */
         CurveMarkShape: {
             at_s: number;
@@ -6975,6 +6985,7 @@ export interface components {
             seen_s: number | null;
             drifts: number;
             agreements: components["schemas"]["CoveringShape"][];
+            windows: components["schemas"]["CoveringWindowShape"][];
             stands_on: components["schemas"]["EndShape"][];
             carries: components["schemas"]["EndShape"][];
             carries_count: number;
@@ -7802,6 +7813,9 @@ export interface components {
             life?: string;
             team?: number | null;
             owner?: number | null;
+            technical_owner?: number | null;
+            supplier?: string;
+            contract?: string;
             category?: string;
             departments?: string[];
             default_impact?: number;
@@ -9314,6 +9328,7 @@ export interface components {
             owner: string;
             departments: string[];
             agreements: components["schemas"]["CoveringShape"][];
+            windows: components["schemas"]["CoveringWindowShape"][];
             stands_on: components["schemas"]["EndShape"][];
             carries: components["schemas"]["EndShape"][];
             carries_count: number;
@@ -9328,6 +9343,10 @@ export interface components {
             kinds: components["schemas"]["KindCountShape"][];
             team_id: number | null;
             owner_id: number | null;
+            technical_owner: string;
+            technical_owner_id: number | null;
+            supplier: string;
+            contract: string;
             /** @description that find it, beside its name */
             words: string;
             category: string;

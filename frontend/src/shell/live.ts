@@ -1,6 +1,6 @@
-import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, type QueryKey, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useSyncExternalStore } from "react";
-import { concernsLookout, gathered, Later, type News, readAgain } from "./news";
+import { concernsLookout, gathered, Later, type News } from "./news";
 
 /** Tickets that have just been changed by somebody, for one glow each. */
 const fresh = new Map<number, number>();
@@ -41,6 +41,10 @@ export function useFresh(): Map<number, number> {
     () => stamp,
   );
   return fresh;
+}
+
+function readAgain(queries: QueryClient, queryKey: QueryKey, exact = false): void {
+  void queries.invalidateQueries({ queryKey, exact });
 }
 
 /** News may have been missed: everything that is shown is read again. */

@@ -1,4 +1,4 @@
-import type { QueryClient, QueryKey } from "@tanstack/react-query";
+import type { QueryKey } from "@tanstack/react-query";
 
 /** One event as the live stream tells it, and what it is to the one who listens. */
 export interface News {
@@ -71,17 +71,6 @@ export function mayCome(one: News | undefined, list: ListShown | undefined, sort
   // As long as its last row waits for us, what waits on others stands behind it.
   if (sort === "turn") return last.move !== "ours" || one.ours;
   return sort !== "due" || one.rank <= last.rank_s;
-}
-
-/**
- * Read again what is shown under a key. A question that is on its way for the first time may
- * have been answered before the news: it is asked once more when its answer is there.
- */
-export function readAgain(queries: QueryClient, queryKey: QueryKey, exact = false): void {
-  for (const query of queries.getQueryCache().findAll({ queryKey, exact, type: "active" }))
-    if (query.state.fetchStatus === "fetching" && query.state.data === undefined)
-      void query.promise?.catch(() => undefined).then(() => queries.invalidateQueries({ queryKey: query.queryKey, exact: true }));
-  void queries.invalidateQueries({ queryKey, exact });
 }
 
 /** Does something once after a while, however often it is asked to meanwhile. */

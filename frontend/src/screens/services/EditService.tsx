@@ -15,7 +15,11 @@ type Service = components["schemas"]["ServicePageShape"];
 type Change = components["schemas"]["ChangeServiceShapeRequest"];
 
 const NUMBERS = ["criticality", "default_impact", "default_urgency"];
-const IDS = ["team", "owner"];
+const IDS = ["team", "owner", "technical_owner"];
+const OWNERS = [
+  { label: "Business owner", name: "owner" },
+  { label: "Technical owner", name: "technical_owner" },
+] as const;
 
 /** Recording a service, or changing one with why; what was typed is kept until it is saved. */
 export function EditService({ service, onClose }: { service: Service | null; onClose: () => void }) {
@@ -24,11 +28,10 @@ export function EditService({ service, onClose }: { service: Service | null; onC
   const choices = useChoices();
   const draft = useDraft<Record<string, string>>(service ? `service-${service.id}` : "service-new", { why: "" });
   const [problem, setProblem] = useState<unknown>(null);
-  const [wrong, setWrong] = useState("");
+  const [wrong, setWrong] = useState<Record<string, string>>({});
   const [isBusy, setBusy] = useState(false);
   const { data: teams } = useQuery({ queryKey: ["teams"], queryFn: () => ok(api.GET("/api/teams")), staleTime: 60_000 });
-  const fields: Record<string, string> = problem instanceof Problem ? { ...problem.fields } : {};
-  if (wrong) fields.owner = wrong;
+  const fields: Record<string, string> = { ...(problem instanceof Problem ? problem.fields : {}), ...wrong };
   const stored: Record<string, string> = {
     name: service?.name ?? "",
     plain: service?.plain ?? "",
@@ -37,6 +40,8 @@ export function EditService({ service, onClose }: { service: Service | null; onC
     criticality: String(service?.criticality ?? 3),
     team: String(service?.team_id ?? ""),
     category: service?.category ?? "",
+    supplier: service?.supplier ?? "",
+    contract: service?.contract ?? "",
     departments: service?.departments.join(", ") ?? "",
     default_impact: String(service?.default_impact ?? choices?.impact.length ?? 3),
     default_urgency: String(service?.default_urgency ?? choices?.urgency.length ?? 3),
@@ -64,12 +69,11 @@ export function EditService({ service, onClose }: { service: Service | null; onC
   );
   const levels = (words: string[] | undefined) => (words ?? []).map((one, index): [string, string] => [String(index + 1), one]);
   const save = async () => {
-    const typed = draft.body["owner name"]?.trim() ?? "";
-    const isLost = typed !== "" && draft.body.owner === "";
-    setWrong(isLost ? "Choose somebody from the list, or leave this empty." : "");
-    if (isLost) return;
+    const lost = OWNERS.filter(({ name }) => draft.body[name] === "" && draft.body[`${name} name`]?.trim());
+    setWrong(Object.fromEntries(lost.map(({ name }) => [name, "Choose somebody from the list, or leave this empty."])));
+    if (lost.length > 0) return;
     const given: Record<string, unknown> = {};
-    for (const name of [...Object.keys(stored), "owner"]) {
+    for (const name of [...Object.keys(stored), ...OWNERS.map((one) => one.name)]) {
       const said = draft.body[name] ?? (service ? undefined : stored[name]);
       if (said === undefined) continue;
       if (NUMBERS.includes(name)) given[name] = Number(said);
@@ -131,19 +135,25 @@ export function EditService({ service, onClose }: { service: Service | null; onC
           {select("Usual impact", "default_impact", levels(choices?.impact))}
           {select("Usual urgency", "default_urgency", levels(choices?.urgency))}
         </div>
-        <Field label="Owner" error={fields.owner} help="Empty: nobody">
-          {(props) => (
-            <Finder
-              props={props}
-              what="people"
-              find={findPeople}
-              nothing="Nobody is called that."
-              name={draft.body["owner name"] ?? service?.owner ?? ""}
-              onName={(name) => draft.set({ "owner name": name, owner: "" })}
-              onPick={(found) => draft.set({ "owner name": found.name, owner: String(found.id) })}
-            />
-          )}
-        </Field>
+        <div className="grid grid-cols-2 gap-3 max-[500px]:grid-cols-1">
+          {OWNERS.map((one) => (
+            <Field key={one.name} label={one.label} error={fields[one.name]} help="Empty: nobody">
+              {(props) => (
+                <Finder
+                  props={props}
+                  what="people"
+                  find={findPeople}
+                  nothing="Nobody is called that."
+                  name={draft.body[`${one.name} name`] ?? service?.[one.name] ?? ""}
+                  onName={(name) => draft.set({ [`${one.name} name`]: name, [one.name]: "" })}
+                  onPick={(found) => draft.set({ [`${one.name} name`]: found.name, [one.name]: String(found.id) })}
+                />
+              )}
+            </Field>
+          ))}
+          {text("Supplier", "supplier")}
+          {text("Contract", "contract")}
+        </div>
         {text("Used by", "departments", "Departments, separated by commas")}
         {text(service ? "Why it is changed" : "Why it is recorded", "why", "It stays in the history of the service.")}
         {problem && Object.keys(fields).length === 0 ? <ErrorNote>{sentence(problem)}</ErrorNote> : null}

@@ -16,6 +16,7 @@ import { Box, Ends, History, OpenIncidents, RecordedAndSeen, Weeks } from "./par
 import { Covering } from "./Covering";
 import { ItsArticles } from "./ItsArticles";
 import { ItsChanges } from "./ItsChanges";
+import { ItsWindows } from "./ItsWindows";
 import { vital } from "./words";
 import { WhoIsHurt } from "./WhoIsHurt";
 
@@ -117,6 +118,7 @@ export function ItemPage() {
             </Box>
           ) : null}
           <Covering agreements={data.agreements} />
+          <ItsWindows windows={data.windows} now={data.now_s} />
           <ItsArticles what="item" number={data.id} words={data.kind} />
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />

@@ -9,6 +9,7 @@ import { Covering } from "./Covering";
 import { EditService } from "./EditService";
 import { ItsArticles } from "./ItsArticles";
 import { ItsChanges } from "./ItsChanges";
+import { ItsWindows } from "./ItsWindows";
 import { ServicesPage } from "./ServicesPage";
 import { vital } from "./words";
 import { WhoIsHurt } from "./WhoIsHurt";
@@ -33,7 +34,10 @@ function ServicePage({ number }: { number: number }) {
     ["How vital", vital(data.criticality)],
     ["Life", data.life],
     ["Team", data.team],
-    ["Owner", data.owner],
+    ["Business owner", data.owner],
+    ["Technical owner", data.technical_owner],
+    ["Supplier", data.supplier],
+    ["Contract", data.contract],
     ["Used by", data.departments.join(", ")],
   ];
   return (
@@ -89,6 +93,7 @@ function ServicePage({ number }: { number: number }) {
           </Box>
           <ItsChanges changes={data.changes} now={data.now_s} />
           <Covering agreements={data.agreements} />
+          <ItsWindows windows={data.windows} now={data.now_s} />
           <ItsArticles what="service" number={number} words={data.name} />
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />
