@@ -3,7 +3,7 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 export DJANGO_SETTINGS_MODULE ?= gannet.settings.demo
 
-.PHONY: demo test test-fuzz dev lint types screenshots bench bench-short build setup setup-test api clean
+.PHONY: demo test test-fuzz test-long dev lint types screenshots bench bench-short build setup setup-test api clean
 
 demo: setup build
 	@$(PY) -m gannet demo $(if $(KEEP),--keep)
@@ -20,6 +20,10 @@ test: setup-test build chromium
 # 2,000 cases of the API's description, others each time; `make test` tries 300.
 test-fuzz: setup-test
 	@DJANGO_SETTINGS_MODULE=gannet.settings.test GANNET_FUZZ_CASES=$(or $(CASES),2000) $(PY) -m pytest tests/app/test_fuzz.py
+
+# What tries random things goes on for longer: all messages, reports, edits and hours.
+test-long: setup-test build chromium
+	@GANNET_LONG_TESTS=1 DJANGO_SETTINGS_MODULE=gannet.settings.test $(PY) -m pytest -n 2 --dist loadfile
 
 dev: setup
 	@tools/dev

@@ -16,6 +16,7 @@ from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Attachment, Ticket
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
+from tests.lengths import up_to
 
 pytestmark = pytest.mark.django_db
 MAEVE = "maeve.tarrant@northmere.example"
@@ -119,12 +120,13 @@ def test_no_message_is_lost_and_none_stops_the_reading(
 
     monkeypatch.setattr(inbound, "log_mail", stand_in)
     rng = random.Random(11)
-    for number in range(5_000):
+    many = up_to(1_500, 5_000)
+    for number in range(many):
         inbound.read_message(oddity(rng, number), seconds_of(NOW), stand_in_id=number)
     kept = Counter(Incoming.objects.values_list("outcome", flat=True))
-    assert sum(kept.values()) == 5_000
-    assert kept[Outcome.LOGGED] == len(logged) > 1_000
-    assert kept[Outcome.UNKNOWN] > 1_000 and kept[Outcome.AUTOMATIC] > 100
+    assert sum(kept.values()) == many
+    assert kept[Outcome.LOGGED] == len(logged) > many // 5
+    assert kept[Outcome.UNKNOWN] > many // 5 and kept[Outcome.AUTOMATIC] > many // 50
     assert kept[Outcome.UNREADABLE] == 0, "whatever it is, something is read of it"
     assert any("票" in text for text in logged) and not any("\0" in text for text in logged)
 

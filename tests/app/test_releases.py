@@ -24,6 +24,7 @@ from gannet.tickets.states import state_name
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
+from tests.lengths import up_to
 
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
@@ -522,7 +523,7 @@ _ONWARD = ("submit", "assess", "decide", "start", "do_a_task", "go", "implement"
 _BESIDE = ("join", "leave", "send_back", "edit", "set_phases", "stop", "back_out")
 
 
-@pytest.mark.parametrize("seed", [2, 5, 6, 7])
+@pytest.mark.parametrize("seed", [5, 7, 2, 6][: up_to(2, 4)])
 def test_acts_in_any_order_keep_a_release_and_what_it_carries_together(
     release: Callable[..., tuple[Ticket, list[Ticket]]], person: Who, seed: int
 ) -> None:
