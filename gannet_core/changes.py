@@ -76,19 +76,24 @@ class Lack:
 
 @dataclass(frozen=True, slots=True)
 class AddedStage:
-    """A stage that a rulebook adds: within which shipped one, what is needed to leave it."""
+    """A stage that a rulebook adds: within which shipped one, what is needed to leave it.
+
+    What is among `spares` is not asked of a change manager.
+    """
 
     key: str
     name: str
     within: str
     needs: tuple[str, ...] = ()
+    spares: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class ChangeType:
     """A type of change: what it is like, what it asks for, its approval route, its CAB ratings.
 
-    `needs` is asked for before it is submitted. A change whose rating is among `cab` goes to
+    `needs` is asked for before it is submitted; what of it is among `spares` a change manager
+    may leave open. A change whose rating is among `cab` goes to
     the change advisory board. `stages` are passed one by one, each within a shipped stage.
     """
 
@@ -99,6 +104,7 @@ class ChangeType:
     route: str = ""
     cab: tuple[str, ...] = ()
     stages: tuple[AddedStage, ...] = ()
+    spares: tuple[str, ...] = ()
 
     def within(self, stage: str) -> tuple[AddedStage, ...]:
         """The stages that are added within a shipped one, in their order."""
@@ -218,9 +224,11 @@ def read_settings(document: Mapping[str, Any]) -> Settings:
                     str(each["name"]),
                     str(each["within"]),
                     tuple(str(need) for need in each.get("needs") or ()),
+                    tuple(str(need) for need in each.get("spares") or ()),
                 )
                 for each in one.get("stages") or ()
             ),
+            tuple(str(need) for need in one.get("spares") or ()),
         )
         for one in document.get("types") or ()
     )
@@ -241,14 +249,24 @@ def read_settings(document: Mapping[str, Any]) -> Settings:
     )
 
 
+def asked_of(kind: ChangeType | AddedStage, *, is_manager: bool) -> tuple[str, ...]:
+    """What a type or a stage needs when a change manager moves it on, or when another does."""
+    return tuple(one for one in kind.needs if not (is_manager and one in kind.spares))
+
+
 def lacks(
-    kind: ChangeType, draft: Draft, labels: Mapping[str, str] = MappingProxyType({})
+    kind: ChangeType,
+    draft: Draft,
+    labels: Mapping[str, str] = MappingProxyType({}),
+    *,
+    is_manager: bool = False,
 ) -> list[Lack]:
     """All that a change lacks before it can be submitted, each with its place.
 
-    `labels` are the names of the ticket's own fields by their keys.
+    `labels` are the names of the ticket's own fields by their keys; `is_manager` says that
+    a change manager submits it.
     """
-    found = lacks_of(kind.needs, draft, labels)
+    found = lacks_of(asked_of(kind, is_manager=is_manager), draft, labels)
     starts, ends = draft.starts_s, draft.ends_s
     if starts is not None and ends is not None:
         if ends <= starts:

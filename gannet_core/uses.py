@@ -115,9 +115,14 @@ def _of_changes(one: Mapping[str, Any]) -> Found:
     yield "calendars", one.get("review_calendar"), "the calendar by which they are looked back on"
     for kind in one.get("types") or ():
         yield "routes", kind.get("route"), f"the type {kind.get('name', '')}"
-        yield from _needed(kind.get("needs"), f"what the type {kind.get('name', '')} needs")
+        yield from _needed(_asked(kind), f"what the type {kind.get('name', '')} needs")
         for stage in kind.get("stages") or ():
-            yield from _needed(stage.get("needs"), f"the stage {stage.get('name', '')}")
+            yield from _needed(_asked(stage), f"the stage {stage.get('name', '')}")
+
+
+def _asked(kind: Mapping[str, Any]) -> list[str]:
+    """What a type or a stage of changes needs, and what it spares change managers."""
+    return [*(kind.get("needs") or ()), *(kind.get("spares") or ())]
 
 
 def _needed(needs: Iterable[str] | None, place: str) -> Found:

@@ -24,7 +24,7 @@ from gannet.changes.models import (
 )
 from gannet.estate.models import ConfigItem, Service
 from gannet.estate.nodes import node_of, things, web
-from gannet.people.models import Absence
+from gannet.people.models import Absence, Person, Role
 from gannet.rulebook.book import Book
 from gannet.tickets.models import Link, LinkKind, Ticket
 from gannet.tickets.states import state_code
@@ -362,19 +362,21 @@ class Assessment:
         """The names of the rulebook's own fields, by their keys."""
         return {key: str(one["label"]) for key, one in self.book.fields.items()}
 
-    @property
-    def lacks(self) -> list[core.Lack]:
-        """What it lacks before it can be submitted."""
-        found = core.lacks(self.type, self.draft, self.labels)
-        return [*found, *self._lacks_of_parts] if self.change.facts.is_release else found
+    def lacks(self, person: Person | None) -> list[core.Lack]:
+        """What it lacks before somebody can submit it."""
+        is_manager = _is_manager(person)
+        found = core.lacks(self.type, self.draft, self.labels, is_manager=is_manager)
+        return [*found, *self._lacks_of_parts(person)] if self.change.facts.is_release else found
 
-    def lacks_in(self, state: str) -> list[core.Lack]:
-        """What the stage that the rulebook adds, and that it is in, needs before it is left."""
+    def lacks_in(self, state: str, person: Person | None) -> list[core.Lack]:
+        """What the stage that the rulebook adds, and that it is in, needs of who moves it on."""
         here = core.standing_in(self.type, state, self.change.facts.stage)
-        return core.lacks_of(here.needs, self.draft, self.labels) if here else []
+        if here is None:
+            return []
+        needs = core.asked_of(here, is_manager=_is_manager(person))
+        return core.lacks_of(needs, self.draft, self.labels)
 
-    @property
-    def _lacks_of_parts(self) -> list[core.Lack]:
+    def _lacks_of_parts(self, person: Person | None) -> list[core.Lack]:
         """What the changes of a release lack, and which of them lie outside of its time."""
         facts = self.change.facts
         if not self.parts:
@@ -382,7 +384,7 @@ class Assessment:
         found = []
         for one in self.parts:
             number, theirs = one.change.number, one.change.facts
-            found += [core.Lack("carries", f"{number}: {lack.says}") for lack in one.lacks]
+            found += [core.Lack("carries", f"{number}: {lack.says}") for lack in one.lacks(person)]
             begins, ends = theirs.starts_s, theirs.ends_s
             if None in (begins, ends, facts.starts_s, facts.ends_s):
                 continue
@@ -565,3 +567,7 @@ def _absences(people: frozenset[str], start_s: int, end_s: int) -> list[schedule
 def assess(ticket: Ticket, book: Book, now_s: int, facts: ChangeFacts | None = None) -> Assessment:
     """The assessment of a change as it is saved, or with other facts."""
     return Assessment(proposed(ticket, facts), book, now_s)
+
+
+def _is_manager(person: Person | None) -> bool:
+    return person is not None and person.has_role(Role.CHANGE_MANAGER)

@@ -9,6 +9,7 @@ from gannet.changes.events import ChangeEvent
 from gannet.changes.models import ChangeFacts, facts_of
 from gannet.changes.planning import check_seen
 from gannet.people.acting import Acting
+from gannet.people.models import Person
 from gannet.rulebook.book import current
 from gannet.tickets.actions.frame import RecordWrite, writing
 from gannet.tickets.models import Ticket
@@ -30,7 +31,7 @@ def move_on(
         after = core.following(found.type, state, facts.stage)
         if after is None:
             raise Conflict(f"No further stage comes within “{state}”.")
-        _needs(found, state)
+        _needs(found, state, acting.person)
         facts.stage, facts.stage_name = after.key, after.name
         facts.save(update_fields=["stage", "stage_name"])
         write.record(
@@ -46,7 +47,7 @@ def leave(write: RecordWrite, facts: ChangeFacts, found: Assessment) -> None:
     after = core.following(found.type, state, facts.stage)
     if after is not None:
         raise Conflict(held_in(write.ticket))
-    _needs(found, state)
+    _needs(found, state, write.acting.person)
     facts.stage = facts.stage_name = ""
 
 
@@ -69,8 +70,8 @@ def next_name(ticket: Ticket) -> str:
     return after.name if after else ""
 
 
-def _needs(found: Assessment, state: str) -> None:
-    lacks = found.lacks_in(state)
+def _needs(found: Assessment, state: str, person: Person | None) -> None:
+    lacks = found.lacks_in(state, person)
     if lacks:
         raise Invalid(
             " ".join(one.says for one in lacks), fields={one.place: one.says for one in lacks}

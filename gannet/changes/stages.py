@@ -59,7 +59,7 @@ def submit(number: int, acting: Acting) -> Ticket:
         facts.submitted_s = acting.now_s
         found = _assessed(write, facts)
         passing.leave(write, facts, found)
-        lacks = found.lacks
+        lacks = found.lacks(acting.person)
         if lacks:
             raise Invalid(
                 " ".join(one.says for one in lacks), fields={one.place: one.says for one in lacks}

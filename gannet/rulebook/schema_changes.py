@@ -69,6 +69,7 @@ SECTIONS: dict[str, Schema] = {
                 name=SHORT,
                 like={"enum": list(LIKE)},
                 needs=list_of(_NEED),
+                spares=list_of(_NEED),
                 route=TEXT,
                 cab=list_of(_RATING),
                 stages=list_of(
@@ -78,6 +79,7 @@ SECTIONS: dict[str, Schema] = {
                         name=SHORT,
                         within={"enum": list(WITHIN)},
                         needs=list_of(_NEED),
+                        spares=list_of(_NEED),
                     )
                 ),
             )

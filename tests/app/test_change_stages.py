@@ -161,6 +161,28 @@ def test_a_stage_asks_for_a_field_of_the_rulebooks_own(cutover: Ticket, person: 
     assert state(cutover) == "authorise"
 
 
+def test_a_change_manager_may_leave_open_what_the_rulebook_spares_them(
+    api: Api, cutover: Ticket, person: Who
+) -> None:
+    def spares(document: dict[str, Any]) -> None:
+        kind = document["changes"]["types"][-1]
+        kind.update(needs=[*kind["needs"], "tried"], spares=["tried"])
+
+    publish(spares)
+    joss, marit = person("Joss"), person("Marit")
+
+    def lacks_for(name: str) -> list[str]:
+        shown = api(name).get(f"/api/tickets/{cutover.pk}").json()["change"]["assessment"]
+        return [one["place"] for one in shown["lacks"]]
+
+    assert (lacks_for("Joss"), lacks_for("Marit")) == (["tried"], [])
+    with pytest.raises(Invalid) as refused:
+        stages.submit(cutover.pk, as_(joss))
+    assert set(refused.value.extra["fields"]) == {"tried"}
+    stages.submit(cutover.pk, as_(marit))
+    assert state(cutover) == "assess"
+
+
 @pytest.mark.parametrize(
     ("change", "found"),
     [

@@ -92,6 +92,14 @@ def test_what_a_draft_lacks(draft: Draft, places: list[str]) -> None:
 
 
 @given(st.sets(st.sampled_from(sorted(NEEDS))))
+def test_a_change_manager_is_spared_what_the_type_says_and_nothing_else(needs: set[str]) -> None:
+    spared = {"why", "plan"}
+    kind = ChangeType("some", "Some", NORMAL, tuple(needs), spares=tuple(spared))
+    assert {one.place for one in lacks(kind, Draft(), is_manager=True)} == needs - spared
+    assert {one.place for one in lacks(kind, Draft(), is_manager=False)} == needs
+
+
+@given(st.sets(st.sampled_from(sorted(NEEDS))))
 def test_a_type_asks_for_what_it_needs_and_for_nothing_else(needs: set[str]) -> None:
     kind = ChangeType("some", "Some", NORMAL, tuple(needs))
     assert {one.place for one in lacks(kind, Draft())} == needs

@@ -6,6 +6,7 @@ import { useDraft } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, ErrorNote, inputClass } from "../../parts/ui";
 import { useTicketWrite } from "../../parts/useTicketWrite";
+import { OnlyIf } from "./OnlyIf";
 import { StepRunbook, useRunbooks } from "./StepRunbook";
 import { minutes, PART, type Step } from "./words";
 
@@ -223,51 +224,5 @@ function Edit({ ticket, steps, onDone }: { ticket: Ticket; steps: Row[]; onDone:
         </Button>
       </p>
     </form>
-  );
-}
-
-/** What an earlier step must have yielded for this one to be done at all; opened where it is wanted. */
-function OnlyIf({ step, onChange }: { step: Row; onChange: (said: Row["only_if"]) => void }) {
-  const [isOpen, setOpen] = useState(step.only_if.output !== "" || step.only_if.is !== "");
-  if (!isOpen)
-    return (
-      <button
-        type="button"
-        className="min-h-[24px] text-[13px] underline"
-        aria-label={`Condition of “${step.says}”`}
-        onClick={() => setOpen(true)}
-      >
-        only if…
-      </button>
-    );
-  return (
-    <span className="inline-flex flex-wrap items-center gap-1.5 text-[13px]">
-      only if the output
-      <input
-        aria-label="Which output of an earlier step"
-        maxLength={60}
-        className={`${inputClass} !w-[130px]`}
-        value={step.only_if.output}
-        onChange={(event) => onChange({ ...step.only_if, output: event.target.value })}
-      />
-      is
-      <input
-        aria-label="What it must be"
-        maxLength={200}
-        className={`${inputClass} !w-[130px]`}
-        value={step.only_if.is}
-        onChange={(event) => onChange({ ...step.only_if, is: event.target.value })}
-      />
-      <button
-        type="button"
-        className="min-h-[24px] underline"
-        onClick={() => {
-          onChange({ output: "", is: "" });
-          setOpen(false);
-        }}
-      >
-        always
-      </button>
-    </span>
   );
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, ok } from "../../api/client";
 import { Finder } from "../../parts/Finder";
 import { inputClass } from "../../parts/ui";
+import { OnlyIf } from "../changes/OnlyIf";
 import { StepRunbook } from "../changes/StepRunbook";
 import type { Entry } from "./data";
 import { useBook, useEntry } from "./data";
@@ -18,6 +19,7 @@ interface Step {
   runbook?: string;
   inputs?: Record<string, string>;
   outputs?: string[];
+  only_if?: { output: string; is: string };
 }
 
 interface Expected {
@@ -176,6 +178,12 @@ function TemplateEditor({ stored }: { stored: ChangeTemplate }) {
                 runbooks={words.runbooks}
                 onChange={(some) => setStep(index, some)}
               />
+              {index > 0 ? (
+                <OnlyIf
+                  step={{ says: step.says, only_if: step.only_if ?? { output: "", is: "" } }}
+                  onChange={(only_if) => setStep(index, { only_if })}
+                />
+              ) : null}
             </li>
           ))}
         </ol>

@@ -7,6 +7,7 @@ interface ChangeStage {
   name: string;
   within: string;
   needs?: string[];
+  spares?: string[];
 }
 
 export interface ChangeType {
@@ -14,6 +15,7 @@ export interface ChangeType {
   name: string;
   like: string;
   needs?: string[];
+  spares?: string[];
   route?: string;
   cab?: string[];
   stages?: ChangeStage[];
@@ -86,7 +88,15 @@ export function ChangeTypes({ types, onChange }: { types: ChangeType[]; onChange
                 onChange={(chosen) => setType(one.key, { needs: chosen })}
                 placeholder="nothing"
               />{" "}
-              before it is submitted; authorised by{" "}
+              before it is submitted (a change manager may leave{" "}
+              <PickMany
+                label={`What a change manager may leave open, ${one.name}`}
+                options={needs.filter((each) => one.needs?.includes(each.key))}
+                value={one.spares ?? []}
+                onChange={(chosen) => setType(one.key, { spares: chosen })}
+                placeholder="nothing"
+              />{" "}
+              open); authorised by{" "}
               <PickOne
                 label={`Who authorises ${one.name}`}
                 options={[{ key: "", name: "nobody: authorised beforehand" }, ...routes]}
@@ -164,6 +174,15 @@ function Stages({
                 onChange={(chosen) => set(index, { needs: chosen })}
                 placeholder="nothing more"
               />
+              , of which a change manager may leave{" "}
+              <PickMany
+                label={`What a change manager may leave open in ${one.name}`}
+                options={needs.filter((each) => one.needs?.includes(each.key))}
+                value={one.spares ?? []}
+                onChange={(chosen) => set(index, { spares: chosen })}
+                placeholder="nothing"
+              />{" "}
+              open
             </span>
             <OrderButtons name={one.name} index={index} count={stages.length} onMove={(to) => onChange(moved(stages, index, to))} />
             <button
