@@ -307,7 +307,7 @@ def no_go_yet(ticket: Ticket) -> str:
         return "Only a release has phases."
     if next_phase(facts) is None:
         return "All its phases are open."
-    left = ticket.tasks.filter(state=TaskState.OPEN).count()
+    left = ticket.tasks.filter(state=TaskState.OPEN, outlives=False).count()
     return f"{left} tasks of the phase before are open." if left else ""
 
 

@@ -75,7 +75,7 @@ def _tasks_of(tickets: Sequence[Ticket]) -> dict[int, list[_Task]]:
     )
     held_up = set(before.values_list("from_task", flat=True))
     found: dict[int, list[_Task]] = {}
-    rows = Task.objects.filter(ticket__in=numbers).order_by("position", "id")
+    rows = Task.objects.filter(ticket__in=numbers, outlives=False).order_by("position", "id")
     for ticket, number, title, phase, state in rows.values_list(
         "ticket", "id", "title", "phase", "state"
     ):

@@ -12,7 +12,7 @@ def plan_json(ticket: Ticket, book: Book, now_s: int) -> dict[str, Any] | None:
 
     Minutes of the plan are service time of the closing calendar; None without estimates.
     """
-    rows = list(ticket.tasks.prefetch_related("after"))
+    rows = list(ticket.tasks.filter(outlives=False).prefetch_related("after"))
     left = [task for task in rows if task.state == TaskState.OPEN]
     if len(left) < 2 or not any(task.estimate_minutes for task in left):
         return None

@@ -265,7 +265,8 @@ def _task_lines(person: Person) -> list[dict[str, Any]]:
 
     def build(givens: Givens) -> QuerySet[Any, Any]:
         mine = Q(person=givens["person"]) | Q(person=None, team__in=seen.teams(givens))
-        found = Task.objects.filter(mine, state=TaskState.OPEN, ticket__is_open=True)
+        goes_on = Q(ticket__is_open=True) | Q(outlives=True)
+        found = Task.objects.filter(mine, goes_on, state=TaskState.OPEN)
         found = found.filter(visible_q(seen.sight_in(givens), "ticket__"))
         return found.order_by("due_s", "id").values_list(*_TASK_LINE)[:_MOST_AROUND]
 

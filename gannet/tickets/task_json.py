@@ -49,6 +49,7 @@ def task_json(task: Task, states: dict[int, str], values: dict[str, str]) -> dic
         "after": after,
         "is_ready": task.state == TaskState.OPEN and not waits,
         "phase": task.phase,
+        "outlives": task.outlives,
         "is_automatic": bool(task.runbook),
         "estimate_minutes": task.estimate_minutes,
         "cost_pence": task.cost_pence,

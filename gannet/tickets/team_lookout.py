@@ -50,7 +50,10 @@ def team_lookout(person: Person, team_id: int, now_s: int) -> dict[str, Any]:
             unread=Count("id", filter=Q(is_unread=1)),
         ),
         "tasks": Task.objects.filter(
-            state=TaskState.OPEN, team=team, person=None, ticket__is_open=True
+            Q(ticket__is_open=True) | Q(outlives=True),
+            state=TaskState.OPEN,
+            team=team,
+            person=None,
         ).count(),
         "now_s": now_s,
     }

@@ -66,6 +66,7 @@ GIVEN: dict[str, Callable[[Ticket], dict[str, Any]]] = {
     "time/start": lambda t: {},
     "time/stop": lambda t: {"what": "", "minutes": None},
     "tasks": lambda t: {"title": "Look"},
+    "follow-ups": lambda t: {"title": "Look again"},
     "cancel": lambda t: {"why": "Not needed."},
     "not-for-us": lambda t: {"remembers": False},
     "undo": lambda t: {},

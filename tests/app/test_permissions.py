@@ -104,6 +104,7 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("get", "/api/reminders", None, DESK_READS),
     ("post", "/api/reminders", {"at": "2099-01-01T00:00:00Z", "text": "x"}, DESK_READS),
     ("post", "/api/tickets/{n}/tasks", {"title": "x"}, DESK_WORKS),
+    ("post", "/api/tickets/{n}/follow-ups", {"title": "x"}, DESK_WORKS),
     ("post", "/api/tickets/{n}/time", {"minutes": 5}, DESK_WORKS),
     ("post", "/api/tickets/{n}/time/start", {}, DESK_WORKS),
     ("post", "/api/tickets/{n}/outward", {"kind": "development"}, DESK_WORKS),

@@ -64,7 +64,7 @@ def left_open(ticket: Ticket) -> list[Leftover]:
     """The tasks, questions and announcement that its resolution would end."""
     found: list[Leftover] = []
     if ticket.open_tasks:
-        tasks = ticket.tasks.filter(state=TaskState.OPEN).order_by("position", "id")
+        tasks = ticket.tasks.filter(state=TaskState.OPEN, outlives=False).order_by("position", "id")
         found += [Leftover(TASK, task.pk, task.title) for task in tasks]
     if ticket.open_approvals:
         asked = ticket.approvals.filter(state=ApprovalState.PENDING, stage__isnull=True)

@@ -26,14 +26,20 @@ _LOOK_AGAIN = 3600
 
 
 def add_task(ticket_id: int, acting: Acting, given: Mapping[str, Any]) -> Ticket:
-    """Add a task by hand, to any team or person, behind others if need be."""
-    with writing(ticket_id, acting, Act.CHANGED) as write:
+    """Add a task by hand, to any team or person, behind others if need be.
+
+    A follow-up (`outlives`) is taken on a record that has ended too, and holds no end up.
+    """
+    outlives = bool(given.get("outlives"))
+    with writing(ticket_id, acting, Act.NOTED if outlives else Act.CHANGED) as write:
         ticket = write.ticket
-        if not ticket.is_open:
+        if not ticket.is_open and not outlives:
             raise Invalid(f"This is {write.state_name}: reopen it to add a task.")
         if ticket.tasks.count() >= MOST_TASKS:
             raise Invalid(f"A ticket has at most {MOST_TASKS} tasks.")
-        task = Task(ticket=ticket, made_s=acting.now_s, position=ticket.all_tasks)
+        task = Task(
+            ticket=ticket, made_s=acting.now_s, position=ticket.all_tasks, outlives=outlives
+        )
         _fill(task, given)
         task.save()
         _set_order(ticket, task, given.get("after") or ())
@@ -45,7 +51,7 @@ def add_task(ticket_id: int, acting: Acting, given: Mapping[str, Any]) -> Ticket
 
 def change_task(ticket_id: int, acting: Acting, task_id: int, given: Mapping[str, Any]) -> Ticket:
     """Change a task: words, team, person, order, estimate, cost, due."""
-    with writing(ticket_id, acting, Act.CHANGED) as write:
+    with writing(ticket_id, acting, _act_on(ticket_id, task_id)) as write:
         task = _task(ticket_id, task_id)
         before = task.person_id
         _fill(task, given)
@@ -62,7 +68,7 @@ def change_task(ticket_id: int, acting: Acting, task_id: int, given: Mapping[str
 
 def drop_task(ticket_id: int, acting: Acting, task_id: int) -> Ticket:
     """Take a task away; the history keeps that it was there."""
-    with writing(ticket_id, acting, Act.CHANGED) as write:
+    with writing(ticket_id, acting, _act_on(ticket_id, task_id)) as write:
         task = _task(ticket_id, task_id)
         write.record(TicketEvent.TASK_CHANGED, values={"title": task.title, "state": "taken away"})
         messenger().gone(acting.now_s, about=f"task:{task.pk}")
@@ -90,7 +96,7 @@ def set_task(
         _check_may(write, task)
         if task.state == state:
             return write.ticket
-        if not write.ticket.is_open:
+        if not write.ticket.is_open and not task.outlives:
             raise Conflict(f"This is {write.state_name}: reopen it first.")
         old, spent_before = dict(task.outputs), task.spent_pence
         if state == TaskState.DONE:
@@ -120,11 +126,12 @@ def set_task(
         if is_over:
             messenger().gone(acting.now_s, about=f"task:{task.pk}")
             left = f"{ticket.open_tasks} to go" if ticket.open_tasks else "all are done"
+            left = "a follow-up" if task.outlives else left
             write.tell(ticket.holder, "task done", f"{task.title} ({left})")
             for following in task.before.filter(state=TaskState.OPEN):
                 if is_ready(following):
                     _tell_holder(write, following)
-            if ticket.is_open and ticket.open_tasks == 0:
+            if ticket.is_open and ticket.open_tasks == 0 and not task.outlives:
                 _all_done(write)
     return write.ticket
 
@@ -206,8 +213,8 @@ def plan_of(tasks: Sequence[Task]) -> core.Plan:
 
 
 def count_tasks(ticket: Ticket) -> None:
-    """Keep the counts that lists show; the caller saves the ticket."""
-    states = list(ticket.tasks.values_list("state", flat=True))
+    """Keep the counts that lists show, without follow-ups; the caller saves the ticket."""
+    states = list(ticket.tasks.filter(outlives=False).values_list("state", flat=True))
     ticket.all_tasks = len(states)
     ticket.open_tasks = states.count(TaskState.OPEN)
     counted = ticket.tasks.exclude(state=TaskState.SKIPPED)
@@ -222,7 +229,7 @@ def _all_done(write: RecordWrite) -> None:
     if kind.tasks_done is not None:
         kind.tasks_done(write)
         return
-    by_hand = write.ticket.tasks.filter(runbook="").exclude(state=TaskState.SKIPPED)
+    by_hand = write.ticket.tasks.filter(runbook="", outlives=False).exclude(state=TaskState.SKIPPED)
     # What nobody had a hand in needs nobody to say that it is done.
     if by_hand.exists() and not write.policy.closing.get("when_tasks_done"):
         return
@@ -233,7 +240,8 @@ def _all_done(write: RecordWrite) -> None:
         check_stage(write, "resolving")
     except Invalid:
         return  # what is lacking is asked for when somebody resolves it
-    titles = ", ".join(ticket.tasks.filter(state=TaskState.DONE).values_list("title", flat=True))
+    done = ticket.tasks.filter(state=TaskState.DONE, outlives=False)
+    titles = ", ".join(done.values_list("title", flat=True))
     said = f"All its tasks are done: {titles}."[:2000]
     end(write, TicketEvent.RESOLVED, text=said, is_automatic=True, resolver=write.acting.person)
     write.tell(ticket.requester, "resolved", said)
@@ -241,7 +249,7 @@ def _all_done(write: RecordWrite) -> None:
 
 def skip_tasks(write: RecordWrite) -> None:
     """What is still to do need not be done any more, though the record goes on."""
-    for task in write.ticket.tasks.filter(state=TaskState.OPEN):
+    for task in write.ticket.tasks.filter(state=TaskState.OPEN, outlives=False):
         task.state, task.done_s = TaskState.SKIPPED, write.acting.now_s
         task.save(update_fields=["state", "done_s"])
         messenger().gone(write.acting.now_s, about=f"task:{task.pk}")
@@ -250,7 +258,7 @@ def skip_tasks(write: RecordWrite) -> None:
 
 def _drop_tasks(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
     """What is still to do on a record that has ended need not be done, or is said to be."""
-    left = list(write.ticket.tasks.filter(state=TaskState.OPEN))
+    left = list(write.ticket.tasks.filter(state=TaskState.OPEN, outlives=False))
     done = [task for task in left if task.pk in ending.done_tasks]
     for task in left:
         task.done_s = write.acting.now_s
@@ -277,6 +285,12 @@ def _restore_tasks(write: RecordWrite, kept: Mapping[str, Any], is_undo: bool) -
 
 
 endings.register(endings.EndingPart(name="tasks", drop=_drop_tasks, restore=_restore_tasks))
+
+
+def _act_on(ticket_id: int, task_id: int) -> Act:
+    """What changing a task is: a follow-up may be changed on a record that has ended."""
+    is_apart = Task.objects.filter(pk=task_id, ticket_id=ticket_id, outlives=True).exists()
+    return Act.NOTED if is_apart else Act.CHANGED
 
 
 def _task(ticket_id: int, task_id: int) -> Task:

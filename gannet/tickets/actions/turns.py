@@ -42,7 +42,7 @@ def find_person(ticket_id: int, acting: Acting, task_id: int) -> None:
 
 
 def _ready(givens: Givens) -> QuerySet[Any, Any]:
-    found = Task.objects.filter(ticket=givens["ticket"], state=TaskState.OPEN)
+    found = Task.objects.filter(ticket=givens["ticket"], state=TaskState.OPEN, outlives=False)
     found = found.exclude(after__state=TaskState.OPEN)
     return found.values_list("pk", "runbook", "route_again_s", "person", "team")
 

@@ -418,6 +418,12 @@ register(
         does=lambda n, who, d: actions.add_task(n, who, d),
     ),
     RecordAct(
+        name="follow-ups", label="Add a follow-up", place=Place.PANEL,
+        about="Add a task that is to be done whether the record has ended or not.",
+        shape=record_shapes.FollowUpTaskShape, core=Act.NOTED,
+        does=lambda n, who, d: actions.add_task(n, who, {**d, "outlives": True}),
+    ),
+    RecordAct(
         name="cancel", label="Withdraw…", command="Withdraw {}",
         about="It is not needed.", shape=shapes.ReasonShape, core=Act.CANCELLED, is_undoable=True,
         does=lambda n, who, d: actions.cancel(n, who, d["why"]),

@@ -34,6 +34,8 @@ class Task(models.Model):
     # Which step of which change it was born of; what it is only for: {"output", "is"}.
     born_of = models.CharField(max_length=40, blank=True)
     only_if = models.JSONField(default=dict)
+    # A follow-up: it is to be done whether its record has ended or not, and holds nothing up.
+    outlives = models.BooleanField(default=False)
     # How it finds its person once its turn has come, and when to look (again).
     mode = models.CharField(max_length=20, blank=True)
     route_again_s = models.BigIntegerField(null=True)

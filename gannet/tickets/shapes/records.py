@@ -96,6 +96,17 @@ class TaskInShape(Shape):
     )
 
 
+class FollowUpTaskShape(Shape):
+    """A task that is to be done whether its record has ended or not."""
+
+    title = serializers.CharField(max_length=200, allow_blank=True)
+    team = serializers.IntegerField(required=False, allow_null=True)
+    person = serializers.IntegerField(required=False, allow_null=True)
+    estimate_minutes = serializers.IntegerField(required=False, min_value=0, max_value=100_000)
+    cost_pence = serializers.IntegerField(required=False, min_value=0, max_value=10**11)
+    due_s = serializers.IntegerField(required=False, allow_null=True)
+
+
 class TaskChangeShape(TaskInShape):
     title = serializers.CharField(max_length=200, allow_blank=True, required=False)
 
@@ -116,6 +127,7 @@ class TaskOutShape(Shape):
     after = serializers.ListField(child=serializers.IntegerField())
     is_ready = serializers.BooleanField()
     phase = serializers.CharField()
+    outlives = serializers.BooleanField()
     is_automatic = serializers.BooleanField()
     estimate_minutes = serializers.IntegerField()
     cost_pence = serializers.IntegerField()

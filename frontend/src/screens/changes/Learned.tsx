@@ -98,9 +98,7 @@ export function LearnedPanel({ ticket }: { ticket: Ticket }) {
           </Button>
         ) : null}
       </p>
-      {ticket.state === "look back" ? (
-        <p className="mt-1 text-[13px] text-ink-2">What is still to be done of it is a task of the change until it is looked back on.</p>
-      ) : null}
+      <p className="mt-1 text-[13px] text-ink-2">What is still to be done of it is a follow-up, under Tasks: it outlives the change.</p>
     </Panel>
   );
 }

@@ -188,7 +188,7 @@ function Record({ ticket }: { ticket: Ticket }) {
           <Facts ticket={ticket} />
           <AboutItem ticket={ticket} />
           <Approvals ticket={ticket} canEdit={can(ticket, "change")} />
-          <Tasks ticket={ticket} canEdit={can(ticket, "change")} />
+          <Tasks ticket={ticket} canEdit={can(ticket, "change")} canFollowUp={can(ticket, "follow-ups")} />
           {can(ticket, "note") ? <Time ticket={ticket} /> : null}
           <Links
             ticket={ticket}
