@@ -113,7 +113,7 @@ describe("the words of the map", () => {
   it.each([
     [{ services: 7, all_services: 13, items: 8 }, "7 of 13 services lose something, through 8 items"],
     [{ services: 1, all_services: 13, items: 1 }, "1 of 13 services loses something, through 1 item"],
-    [{ services: 1, all_services: 13, items: 0, affected: [] }, "nothing else loses anything"],
+    [{ services: 1, all_services: 13, items: 0, affected: [] }, "Nothing else loses anything"],
   ])("counts what is hurt: %o", (counts, said) => {
     expect(stoppedSentence({ struck: [], affected: [LOST], ...counts, people: 0, departments: [], lost_groups: [] })).toBe(said);
   });

@@ -145,22 +145,32 @@ export function TaskDialog({ ticket, task, isFollowUp, onClose }: DialogProps) {
               )}
             </Field>
           )}
-          <Field label="Phase" error={fields.phase}>
-            {(props) => (
-              <input {...props} maxLength={40} className={inputClass} value={phase} onChange={(event) => setPhase(event.target.value)} />
-            )}
-          </Field>
-          <Field label="Outputs (names, with commas)" error={fields.outputs}>
-            {(props) => (
-              <input
-                {...props}
-                className={inputClass}
-                placeholder="nothing to say"
-                value={outputs}
-                onChange={(event) => setOutputs(event.target.value)}
-              />
-            )}
-          </Field>
+          {isFollowUp ? null : (
+            <>
+              <Field label="Phase" error={fields.phase}>
+                {(props) => (
+                  <input
+                    {...props}
+                    maxLength={40}
+                    className={inputClass}
+                    value={phase}
+                    onChange={(event) => setPhase(event.target.value)}
+                  />
+                )}
+              </Field>
+              <Field label="Outputs (names, with commas)" error={fields.outputs}>
+                {(props) => (
+                  <input
+                    {...props}
+                    className={inputClass}
+                    placeholder="nothing to say"
+                    value={outputs}
+                    onChange={(event) => setOutputs(event.target.value)}
+                  />
+                )}
+              </Field>
+            </>
+          )}
           <Field label="Cost, planned" error={fields.cost_pence}>
             {(props) => (
               <AmountInput

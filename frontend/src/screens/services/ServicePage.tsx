@@ -86,6 +86,7 @@ function ServicePage({ number }: { number: number }) {
               ))}
             </ul>
           </Box>
+          <ItsWindows windows={data.windows} now={data.now_s} />
         </div>
         <div>
           <Box title="Open incidents" note={String(data.open_count)}>
@@ -93,7 +94,6 @@ function ServicePage({ number }: { number: number }) {
           </Box>
           <ItsChanges changes={data.changes} now={data.now_s} />
           <Covering agreements={data.agreements} />
-          <ItsWindows windows={data.windows} now={data.now_s} />
           <ItsArticles what="service" number={number} words={data.name} />
           <Box title="Incidents a week">
             <Weeks weeks={data.weeks} />

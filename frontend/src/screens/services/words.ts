@@ -39,7 +39,7 @@ export function strengthWords(strength: string, group: string): string {
 /** "7 of 14 services lose something, through 8 applications and items". */
 export function stoppedSentence(found: Stopped): string {
   const services = `${found.services} of ${found.all_services} services`;
-  if (found.affected.length === 0) return "nothing else loses anything";
+  if (found.affected.length === 0) return "Nothing else loses anything";
   const items = found.items === 1 ? "1 item" : `${found.items} items`;
   return `${services} ${found.services === 1 ? "loses" : "lose"} something, through ${items}`;
 }
