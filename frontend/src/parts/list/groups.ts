@@ -13,7 +13,7 @@ export interface Item {
 /** The sections of the order of work, and what stands in each. */
 export const TURNS: Record<string, { label: string; note: string }> = {
   overdue: { label: "Overdue", note: "by priority" },
-  running: { label: "Running out soonest", note: "" },
+  running: { label: "Running out soonest", note: "then what has no target" },
   "out of hours": { label: "Out of hours", note: "nothing runs until their hours resume" },
   waiting: { label: "Waiting on others", note: "by when they come back" },
   ended: { label: "Ended", note: "latest first" },

@@ -25,5 +25,7 @@ export function ItsWindows({ windows, now }: { windows: Window[]; now: number })
 
 function moment({ from_s: from, to_s: to }: Window, now: number): string {
   if (from === null || to === null) return "not any more";
-  return from <= now ? `open until ${when(to, now)}` : `${when(from, now)} – ${startOfDay(from) === startOfDay(to) ? clockTime(to) : when(to, now)}`;
+  return from <= now
+    ? `open until ${when(to, now)}`
+    : `${when(from, now)} – ${startOfDay(from) === startOfDay(to) ? clockTime(to) : when(to, now)}`;
 }
