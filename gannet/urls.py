@@ -9,6 +9,7 @@ from gannet.changes import release_api as releases
 from gannet.messages import api as messages
 from gannet.messages.files import linked_file
 from gannet.messages.receiver import receive
+from gannet.oncall import api as oncall
 from gannet.people import api as people
 from gannet.portal import api as portal
 from gannet.portal import api_announcements as announcements
@@ -57,6 +58,7 @@ urlpatterns = [
     *services.urlpatterns,
     *trials.urlpatterns,
     *staffing.urlpatterns,
+    *oncall.urlpatterns,
     *portal.urlpatterns,
     *answers.urlpatterns,
     *first_answers.urlpatterns,

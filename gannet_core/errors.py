@@ -100,6 +100,10 @@ class WindowError(GannetError):
     """A window that cannot be: its zone, its times or its rule of recurrence; says which."""
 
 
+class OnCallError(GannetError):
+    """A rota, or a span of one, that cannot be."""
+
+
 class ScheduleError(GannetError):
     """A span without length, or a search for a slot that cannot find anything."""
 

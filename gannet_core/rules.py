@@ -44,6 +44,7 @@ ACTIONS: Mapping[str, tuple[str, ...]] = {
     "webhook": ("hook",),
     "close": ("message",),
     "offer articles": ("message",),
+    "page": (),
 }
 
 # What is said when a part of an action is not there yet.
@@ -238,6 +239,8 @@ def describe_action(action: Mapping[str, Any]) -> str:
             return f"post it to {action['hook']}"
         case "close":
             return f"close it with “{action['message']}”"
+        case "page":
+            return f"page whoever is on call for {action.get('team') or 'its team'}"
         case "offer articles":
             return f"offer the requester fitting articles with “{action['message']}”"
     return str(action["do"])

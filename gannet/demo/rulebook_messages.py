@@ -154,6 +154,18 @@ MESSAGES: dict[str, dict[str, str]] = {
         "{kind} {number} is suggested as a major incident: {text}.",
         "{priority}, {service}. {link}",
     ),
+    "paged": _message(
+        "you are paged: {title}",
+        "Hello {name},",
+        "{actor} pages whoever is on call about {kind} {number}: {text}",
+        "Open it and answer the page, or the next is paged.",
+        "{link}",
+    ),
+    "page unanswered": _message(
+        "nobody answered the page: {title}",
+        "Nobody who is on call answered about {kind} {number}: {text}",
+        "{link}",
+    ),
     "task given": _message(
         "a task for you: {title}",
         "Hello {name},",
@@ -261,6 +273,8 @@ _TOLD = {
     "late": ["holder"],
     "followed": ["team", "followers"],
     "major suggested": ["team"],
+    "paged": ["holder", "team", "followers", "requester"],
+    "page unanswered": ["holder", "team"],
     "task given": ["holder", "team", "followers", "requester"],
     "task done": ["holder"],
     "part ended": ["holder"],

@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "gannet.trials",
     "gannet.reports",
     "gannet.upkeep",
+    "gannet.oncall",
     "gannet.web",
 ]
 MIDDLEWARE = [

@@ -61,6 +61,8 @@ GIVEN: dict[str, Callable[[Ticket], dict[str, Any]]] = {
     "announce": lambda t: {"public_title": "Gates", "next_news": LATER},
     "end-announcement": lambda t: {},
     "follow": lambda t: {},
+    "page": lambda t: {"why": "No weather", "team": None},
+    "answer-page": lambda t: {},
     "unfollow": lambda t: {},
     "time": lambda t: {"minutes": 5, "what": "looked"},
     "time/start": lambda t: {},

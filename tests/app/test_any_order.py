@@ -285,11 +285,14 @@ class Desk(RuleBasedStateMachine):
         for ticket in Ticket.objects.select_related("team"):
             where = f"{ticket.kind} {ticket.pk}, {state_name(ticket.state)}"
             armed = set(ticket.timers.filter(state=TimerState.ARMED).values_list("kind", flat=True))
-            tasks = ticket.tasks.filter(state=TaskState.OPEN).count()
+            # A follow-up outlives its record, and holds nothing up.
+            tasks = ticket.tasks.filter(state=TaskState.OPEN, outlives=False).count()
+            pages = ticket.page_calls.filter(ended_s=None).count()
+            assert pages == ticket.timers.filter(state=TimerState.ARMED, kind="page").count(), where
             questions = ticket.approvals.filter(state=ApprovalState.PENDING).count()
             assert (ticket.open_tasks, ticket.open_approvals) == (tasks, questions), where
             if not ticket.is_open:
-                assert (tasks, questions) == (0, 0), where
+                assert (tasks, questions, pages) == (0, 0, 0), where
                 open_stages = (StageState.PENDING, StageState.TO_COME)
                 assert not ticket.stages.filter(state__in=open_stages).exists(), where
                 assert not ticket.is_announced and not ticket.waiting_on, where

@@ -56,6 +56,9 @@ MATRIX: list[tuple[str, str, Any, set[str]]] = [
     ("post", "/api/tickets/{n}/end-announcement", {}, DESK_WORKS),
     ("post", "/api/tickets/{n}/acts/note", {"text": "x"}, DESK_WORKS),
     ("post", "/api/tickets/{n}/follow", {}, DESK_READS),
+    ("get", "/api/rotas", None, DESK_READS),
+    ("get", "/api/tickets/{n}/pages", None, DESK_READS),
+    ("post", "/api/tickets/{n}/page", {"why": "x"}, DESK_WORKS),
     ("post", "/api/tickets/{n}/unfollow", {}, DESK_READS),
     ("get", "/api/drafts/x", None, EVERYBODY),
     ("put", "/api/drafts/x", {"body": {"text": "x"}}, EVERYBODY),
@@ -144,6 +147,10 @@ ELSEWHERE = {
     "api/quarantine", "api/quarantine/dismiss", "api/quarantine/wait-again",
     "api/quarantine/<number:number>", "api/quarantine/<number:number>/let-in",
     "api/mailroom/<number:key>", "api/portal/tickets/<number:number>/reopen",
+    # Rotas, and the answer to a page: tests/app/test_on_call.py.
+    "api/rotas/<number:number>", "api/rotas/<number:number>/stand-ins",
+    "api/rotas/<number:number>/stand-ins/<number:span>",
+    "api/tickets/<number:number>/answer-page",
     # What was offered: tests/app/test_first_answers.py.
     "api/portal/tickets/<number:number>/was-it",
     "api/tickets/<number:number>/articles/<number:article>",

@@ -207,11 +207,12 @@ def test_a_process_of_its_own_knows_every_kind() -> None:
     )  # fmt: skip
     kinds, parts = done.stdout.split("\n")[:2]
     assert set(kinds.split()) == {
-        "step", "late", "return", "close", "route", "stage", "deputy", "runbook", "task", "reminder",
+        "step", "late", "return", "close", "route", "stage", "deputy", "runbook", "task", "reminder", "page",
         "notice", "review",
     }  # fmt: skip
     assert set(parts.split()) == {
-        "announcement", "approvals", "change", "parts", "route", "survey", "tasks", "whole",
+        "announcement", "approvals", "change", "pages", "parts", "route", "survey", "tasks",
+        "whole",
     }  # fmt: skip
 
 

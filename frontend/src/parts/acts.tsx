@@ -6,6 +6,7 @@ import { AskForm, EscalateForm, ResolveForm, UnwantedForm } from "./moreActs";
 import { LinkForm } from "./linkActs";
 import { MergeForm } from "./linkActs";
 import { OutwardForm } from "./outwardActs";
+import { PageForm } from "./PageForm";
 import { Dialog } from "./ui";
 import { WaitForm, HandOverForm, PriorityForm } from "./holdActs";
 import { PlainForm, WordsForm, AnnounceForm } from "./wordActs";
@@ -47,6 +48,7 @@ export function ActDialog({ ticket, act, into, onClose }: ActDialogProps) {
         button="Withdraw"
       />
     ),
+    page: () => <PageForm ticket={ticket} onClose={onClose} />,
     announce: () => <AnnounceForm ticket={ticket} onClose={onClose} />,
   };
   const titles: Partial<Record<ActName, string>> = {
@@ -62,6 +64,7 @@ export function ActDialog({ ticket, act, into, onClose }: ActDialogProps) {
     merge: `Merge ${ticket.id} into another`,
     "not-for-us": `${ticket.id} is not ours`,
     outward: `Beyond the desk: ${ticket.id}`,
+    page: `Page whoever is on call about ${ticket.id}`,
     announce: `Announce ${ticket.id} as a known outage`,
   };
   const entry = actOf(ticket, act);
@@ -87,6 +90,7 @@ const WITH_FORM = new Set([
   "reopen",
   "cancel",
   "announce",
+  "page",
 ]);
 
 /** Whether an act asks for something before it is done. */

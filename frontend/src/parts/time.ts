@@ -70,6 +70,11 @@ export function wholeDay(seconds: number): string {
   return format(seconds, { weekday: "long", day: "numeric", month: "long" });
 }
 
+/** A day where there is little room: 17 Dec. */
+export function shortDay(seconds: number): string {
+  return format(seconds, { day: "numeric", month: "short" });
+}
+
 /** A length of time as people say it: 21 min, 1 h 24, 3 days. */
 export function span(seconds: number): string {
   const length = Math.abs(Math.round(seconds));

@@ -14,7 +14,7 @@ export function OnlyIf({ step, onChange }: { step: { says: string; only_if: Cond
       <button
         type="button"
         className="min-h-[24px] text-[13px] underline"
-        aria-label={`Condition of “${step.says}”`}
+        aria-label={`only if… of “${step.says}”`}
         onClick={() => setOpen(true)}
       >
         only if…

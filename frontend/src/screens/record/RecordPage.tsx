@@ -19,6 +19,7 @@ import { useSession } from "../../shell/session";
 import { AboutItem } from "./AboutItem";
 import { Facts } from "./Facts";
 import { Header } from "./Header";
+import { Paged } from "./Paged";
 import { Panels } from "./kinds/Panels";
 import { pageOf } from "./kinds";
 import { KnownErrors } from "../problems/KnownErrors";
@@ -187,6 +188,7 @@ function Record({ ticket }: { ticket: Ticket }) {
           <Panels ticket={ticket} />
           <Facts ticket={ticket} />
           <AboutItem ticket={ticket} />
+          <Paged ticket={ticket} />
           <Approvals ticket={ticket} canEdit={can(ticket, "change")} />
           <Tasks ticket={ticket} canEdit={can(ticket, "change")} canFollowUp={can(ticket, "follow-ups")} />
           {can(ticket, "note") ? <Time ticket={ticket} /> : null}

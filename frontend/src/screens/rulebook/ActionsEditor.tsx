@@ -19,6 +19,7 @@ const NAMES: Record<string, string> = {
   webhook: "post it to another system",
   close: "close it with a message",
   "offer articles": "offer the requester fitting articles",
+  page: "page whoever is on call",
 };
 
 const EMPTY: Record<string, Action> = {
@@ -35,6 +36,7 @@ const EMPTY: Record<string, Action> = {
   webhook: { do: "webhook", hook: "" },
   close: { do: "close", message: "" },
   "offer articles": { do: "offer articles", message: "" },
+  page: { do: "page", team: "" },
 };
 
 interface ActionsEditorProps {
@@ -208,6 +210,18 @@ function ActionWords({ action, onChange }: { action: Action; onChange: (action: 
         <>
           offer the requester up to three articles that surely fit, with{" "}
           <PickOne label="Message" options={messages} value={action.message ?? ""} onChange={(message) => set({ message })} />
+        </>
+      );
+    case "page":
+      return (
+        <>
+          page whoever is on call for{" "}
+          <PickOne
+            label="Team to page"
+            options={[{ key: "", name: "its team" }, ...options(words.teams)]}
+            value={action.team ?? ""}
+            onChange={(team) => set({ team })}
+          />
         </>
       );
     default:

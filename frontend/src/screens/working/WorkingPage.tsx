@@ -3,6 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
 import { useNow } from "../../parts/hooks";
+import { OnCall } from "./OnCall";
 import { PersonPicker } from "../../parts/PersonPicker";
 import { instantOfLocal, when } from "../../parts/time";
 import { Button, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
@@ -19,6 +20,7 @@ export function WorkingPage() {
     onSuccess: () => queries.invalidateQueries({ queryKey: ["working"] }),
     onError: (error) => toast.error(sentence(error)),
   });
+  const rotas = useQuery({ queryKey: ["rotas"], queryFn: () => ok(api.GET("/api/rotas")), refetchInterval: 60_000 });
   if (teams.error)
     return (
       <div className="p-6">
@@ -64,6 +66,11 @@ export function WorkingPage() {
                 </li>
               ))}
             </ul>
+            {rotas.data
+              ?.filter((one) => one.team === team.id)
+              .map((one) => (
+                <OnCall key={one.team} rota={one} people={team.people} />
+              ))}
           </section>
         ))}
       </div>
