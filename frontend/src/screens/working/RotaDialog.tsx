@@ -16,13 +16,16 @@ interface Member {
 
 const EMPTY = { people: "", zone: "", first: "", weeks: "", next: "" };
 
+/** The last time it was nine o'clock: what begins there is under way. */
+const lastNine = () => `${localInput(Date.now() / 1000 - 9 * 3600).slice(0, 10)}T09:00`;
+
 /** Whose turn it is, from when, at what local time; what was typed is kept until it is saved. */
 export function RotaDialog({ rota, people, onClose }: { rota: Rota; people: Member[]; onClose: () => void }) {
   const queries = useQueryClient();
   const draft = useDraft(`rota-${rota.team}`, EMPTY);
   const stored = rota.rota;
   const zone = draft.body.zone || (stored?.zone ?? Intl.DateTimeFormat().resolvedOptions().timeZone);
-  const first = draft.body.first || (stored ? `${stored.starts}T${stored.at}` : `${localInput(Date.now() / 1000).slice(0, 10)}T09:00`);
+  const first = draft.body.first || (stored ? `${stored.starts}T${stored.at}` : lastNine());
   const [starts = "", at = ""] = first.split("T");
   const weeks = draft.body.weeks || String(stored?.weeks ?? 1);
   const next = draft.body.next || String(stored?.next_minutes ?? 10);
