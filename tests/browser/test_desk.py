@@ -71,7 +71,7 @@ def test_an_agents_morning(server: Server, screen: Open) -> None:
     signe.fill("Search the columns", "number of messages")
     signe.press("number of messages")
     signe.key(Keys.ESCAPE)
-    signe.press("Keep as a view…")
+    signe.press("Save as a view…")
     signe.fill("Name", "My morning")
     signe.press("Save")
     signe.until("the view is open", lambda: re.search(r"view=\d+$", signe.path))
@@ -369,7 +369,7 @@ def test_a_leads_morning(server: Server, screen: Open, tmp_path: Path) -> None:
 
     # A view that her team starts with, there at once.
     marit.open("/desk/queue?group=holder&sort=-priority")
-    marit.press("Keep as a view…")
+    marit.press("Save as a view…")
     marit.fill("Name", "Where we start")
     marit.press("Save")
     marit.until("kept", lambda: re.search(r"view=\d+$", marit.path))

@@ -73,7 +73,7 @@ function Part({
   if ("not" in part)
     return (
       <span>
-        <button type="button" className="why text-ink-2" aria-label="not: take it away" onClick={() => onChange(part.not)}>
+        <button type="button" className="why text-ink-2" aria-label="not: remove" onClick={() => onChange(part.not)}>
           not
         </button>{" "}
         (<Part fields={fields} part={part.not} depth={depth + 1} onChange={(next) => onChange(next === null ? null : { not: next })} />)

@@ -140,7 +140,7 @@ export function ScheduleViews({ span, by, words, onChoose }: ViewsProps) {
           >
             <input
               aria-label="Name of the view"
-              placeholder="Keep this as…"
+              placeholder="Save this as…"
               maxLength={80}
               className={`${inputClass} !w-[170px] flex-1`}
               value={name}

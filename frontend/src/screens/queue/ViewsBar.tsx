@@ -69,7 +69,7 @@ export function ViewsBar({ chosen, state, isChanged, onChoose }: ViewsBarProps) 
               <Item key={view.id} label={`${view.name}${view.is_mine ? "" : ` · ${view.owner}`}`} does={() => onChoose(String(view.id))} />
             ))}
             {others.length > 0 ? <DropdownMenu.Separator className="my-1 h-px bg-line" /> : null}
-            <Item label="Keep this as a view…" does={() => setSaving("new")} />
+            <Item label="Save this as a view…" does={() => setSaving("new")} />
             {current?.is_mine ? <Item label={`Change “${current.name}”…`} does={() => setSaving("same")} /> : null}
             {current ? (
               <Item
@@ -134,7 +134,7 @@ export function ViewsBar({ chosen, state, isChanged, onChoose }: ViewsBarProps) 
       ) : null}
       {isChanged && !current ? (
         <Button tone="quiet" onClick={() => setSaving("new")}>
-          Keep as a view…
+          Save as a view…
         </Button>
       ) : null}
       {isChanged ? (
@@ -199,7 +199,7 @@ function SaveView({ state, view, onClose, onSaved }: SaveViewProps) {
   };
   return (
     <Dialog
-      title={view ? `Change “${view.name}”` : "Keep this as a view"}
+      title={view ? `Change “${view.name}”` : "Save this as a view"}
       about="Its sentence, order, columns, widths, grouping and form."
       isOpen
       onClose={onClose}

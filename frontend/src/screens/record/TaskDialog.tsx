@@ -245,7 +245,7 @@ export function TaskDialog({ ticket, task, isFollowUp, onClose }: DialogProps) {
                   )
                 }
               >
-                Take it away
+                Remove
               </Button>
             </>
           ) : null}
