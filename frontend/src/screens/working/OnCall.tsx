@@ -50,7 +50,7 @@ export function OnCall({ rota, people }: { rota: Rota; people: Member[] }) {
       {rota.turns.length > 0 ? (
         <ol
           aria-label={`On call in ${rota.name}, eight weeks`}
-          className="mt-1 flex h-[26px] overflow-hidden rounded-small border border-line"
+          className="relative mt-1 flex h-[26px] overflow-hidden rounded-small border border-line"
         >
           {rota.turns.map((turn) => (
             <li
