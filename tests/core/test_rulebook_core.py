@@ -447,6 +447,7 @@ def _rule(**more: Any) -> Any:
         (_set("questions.0.choices.1", {"key": "z", "label": "Z", "level": 7}), "questions", "sets impact 7"),
         (_rule(**{"if": {"all": [leaf("open", "is", True), leaf("open", "is", False)]}}), "rules", "can never run"),
         (_rule(then=[{"do": "assign team", "team": "Gone"}]), "rules", "“Gone”"),
+        (_rule(then=[{"do": "page", "team": "Gone"}]), "rules", "“Gone”"),
         (_rule(then=[{"do": "webhook", "hook": "gone"}]), "rules", "“gone”"),
         (_rule(then=[{"do": "set", "field": "title", "value": 5}, {"do": "tasks", "tasks": ["gone"]}]), "rules", "“gone”"),
         (_set("closing.calendar", "gone"), "closing", "gone"),
