@@ -14,6 +14,7 @@ from django.conf import settings
 from django.db import transaction
 
 from gannet.messages.models import Outgoing
+from gannet.messages.notices import urgent
 from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets.models import Ticket
@@ -46,7 +47,7 @@ def plan(
     """When to send; None when the person wants no such message."""
     soonest = now_s + settings.MAIL_DELAY_SECONDS
     wish = person.preferences.get("events", {}).get(event, "at once")
-    if audience == "requester":
+    if audience == "requester" or event in urgent:
         return Delivery(soonest)
     if wish == "never":
         return None

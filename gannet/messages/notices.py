@@ -34,6 +34,8 @@ _ABOUT = {
     "approval decided": "decided",
     "merged": "end",
 }
+# What nobody may wish away, and what no quiet hour holds up.
+urgent: set[str] = set()
 # Told as they happen, but nothing to act on later.
 # Of what is no event of the rulebook: what people may not want to be told, in words.
 optional: dict[str, str] = {}
@@ -61,7 +63,8 @@ def notify(
     """Tell a person of one thing; told of it already and not dealt with, it is one still."""
     if event_name in _NOT_SHOWN or not person.is_active:
         return
-    if person.preferences.get("events", {}).get(event_name) == "never":
+    wish = person.preferences.get("events", {}).get(event_name)
+    if wish == "never" and event_name not in urgent:
         return
     fresh = {
         "event_name": event_name,

@@ -7,4 +7,7 @@ class OnCallConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
+        from gannet.messages.notices import urgent
         from gannet.oncall import acts, paging  # noqa: F401 - they register what they bring
+
+        urgent.add("paged")

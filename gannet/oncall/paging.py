@@ -159,7 +159,8 @@ def _unanswered(timer: Timer, acting: Acting) -> None:
         paged = list(call.pages.select_related("person"))
         call.pages.filter(answer=Answer.WAITS).update(answer=Answer.NONE)
         order, minutes = _order(write.ticket, call.team, acting.now_s)
-        left = [one for one in order if one not in {row.person_id for row in paged}]
+        known = {call.asked_by_id, *(row.person_id for row in paged)}
+        left = [one for one in order if one not in known]
         if left:
             person = Person.objects.get(pk=left[0])
             write.record(

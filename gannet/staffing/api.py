@@ -9,7 +9,7 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from gannet.messages.notices import optional
+from gannet.messages.notices import optional, urgent
 from gannet.people.access import person_of
 from gannet.people.models import Absence, Membership, Person, Team
 from gannet.people.permissions import DeskReads
@@ -298,7 +298,7 @@ def _preferences(person: Person) -> dict[str, Any]:
         "events": person.preferences.get("events", {}),
         "quiet": person.preferences.get("quiet"),
         "digest_at": person.preferences.get("digest_at") or book.quiet.get("digest_at", "07:30"),
-        "choices": sorted(told),
+        "choices": sorted(told - urgent),
         "wishes": list(staff.WISHES),
         "others": [{"event": event, "words": words} for event, words in optional.items()],
     }

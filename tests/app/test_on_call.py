@@ -91,6 +91,33 @@ def test_who_is_on_call_is_paged_then_the_next_until_somebody_answers(
     assert verify()[1] is None
 
 
+@pytest.mark.parametrize(
+    "wishes",
+    [
+        {"events": {"paged": "never"}},
+        {"events": {"paged": "in the digest"}},
+        {"quiet": {"from": "00:00", "to": "23:59"}},
+    ],
+)
+def test_no_wish_and_no_quiet_hour_holds_a_page_up(
+    link: Ticket, by: Any, person: Who, wishes: dict[str, Any]
+) -> None:
+    joss = person("Joss")
+    joss.preferences = wishes
+    joss.save(update_fields=["preferences"])
+    paging.page(link.pk, by("Marit"), "No weather")
+    assert told(joss)
+    mail = Outgoing.objects.get(person=joss, event_name="paged")
+    assert not mail.in_digest and mail.send_at_s <= at_minute(1)
+
+
+def test_who_asked_is_not_paged_themselves(link: Ticket, by: Any, person: Who) -> None:
+    """Signe would be next; she asked, and knows of it."""
+    paging.page(link.pk, by("Signe"), "No weather")
+    fire("page", at_minute(10))
+    assert [name for name, _ in paged(link)] == ["Joss", "Bram"]
+
+
 def test_nobody_answers_and_who_asked_hears_of_it(
     link: Ticket, by: Any, person: Who, team: Team
 ) -> None:
