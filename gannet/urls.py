@@ -6,6 +6,7 @@ from gannet.changes import api as changes
 from gannet.changes import cab_api as cab
 from gannet.changes import calendar_api as calendars
 from gannet.changes import release_api as releases
+from gannet.majors import api as majors
 from gannet.messages import api as messages
 from gannet.messages.files import linked_file
 from gannet.messages.receiver import receive
@@ -46,6 +47,7 @@ urlpatterns = [
     *announcements.urlpatterns,
     *messages.urlpatterns,
     *problems.urlpatterns,
+    *majors.urlpatterns,
     *cab.urlpatterns,
     *calendars.urlpatterns,
     *releases.urlpatterns,

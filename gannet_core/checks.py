@@ -16,6 +16,7 @@ from gannet_core import (
     checks_changes,
     checks_computed,
     checks_items,
+    checks_majors,
     checks_problems,
     checks_requests,
     conditions,
@@ -661,4 +662,5 @@ _CHECKS = (
     checks_changes.windows,
     checks_changes.changes,
     checks_changes.change_templates,
+    checks_majors.major_plans,
 )

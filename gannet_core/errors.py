@@ -100,6 +100,10 @@ class WindowError(GannetError):
     """A window that cannot be: its zone, its times or its rule of recurrence; says which."""
 
 
+class MajorError(GannetError):
+    """Instants of a major incident that run backwards, or no call sign that is left."""
+
+
 class OnCallError(GannetError):
     """A rota, or a span of one, that cannot be."""
 

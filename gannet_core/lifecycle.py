@@ -12,7 +12,7 @@ from typing import Any
 
 from gannet_core.clocks import ClockEvent, EventKind
 from gannet_core.errors import LifecycleError
-from gannet_core.lifecycles import CHANGE, PROBLEM, TASK, Lifecycle, Moves, Stage
+from gannet_core.lifecycles import CHANGE, MAJOR, PROBLEM, TASK, Lifecycle, Moves, Stage
 
 
 class State(StrEnum):
@@ -107,7 +107,7 @@ _CLOCKS = ("answer", "fix", "workaround", "team answer", "team", "supplier")
 INCIDENT = Lifecycle("incident", _STAGES, MOVES, _CLOCKS)
 REQUEST = Lifecycle("request", _STAGES, MOVES, _CLOCKS)
 LIFECYCLES: Mapping[str, Lifecycle] = {
-    one.kind: one for one in (INCIDENT, REQUEST, TASK, PROBLEM, CHANGE)
+    one.kind: one for one in (INCIDENT, REQUEST, TASK, PROBLEM, CHANGE, MAJOR)
 }
 
 _MOVE_OF_WAITING = {

@@ -236,3 +236,21 @@ CHANGE = Lifecycle(
     },
     ("authorisation", "look back"),
 )
+
+MAJOR = Lifecycle(
+    "major incident",
+    (
+        Stage("running"),
+        Stage("review"),
+        Stage("reviewed", is_open=False, move="nobody's"),
+    ),
+    {
+        "taken": stays("running", "review"),
+        "handed over": stays("running", "review"),
+        "changed": stays("running", "review", "reviewed"),
+        "noted": stays("running", "review", "reviewed"),
+        "stood down": leads("review", "running"),
+        "declared again": leads("running", "review", "reviewed"),
+        "reviewed": leads("reviewed", "review"),
+    },
+)

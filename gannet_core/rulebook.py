@@ -76,6 +76,12 @@ SECTIONS: Sequence[Section] = (
     ),
     Section("changes", "Changes", "changes", is_list=False),
     Section("change_templates", "Change templates", "change template"),
+    Section(
+        "major_plans",
+        "Plans for major incidents",
+        "plan for major incidents",
+        first_keys=("key", "name", "if", "team"),
+    ),
     Section("messages", "Messages", "message", first_keys=("key", "subject", "body")),
     Section("notifications", "Notifications", "notification", first_keys=("key", "event", "to")),
     Section("quiet", "Quiet hours", "quiet hours", is_list=False),

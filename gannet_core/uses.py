@@ -141,6 +141,11 @@ def _of_change_template(one: Mapping[str, Any]) -> Found:
     yield "categories", one.get("category"), "its category"
 
 
+def _of_major_plan(one: Mapping[str, Any]) -> Found:
+    for key in one.get("tasks") or ():
+        yield "tasks", key, "its first tasks"
+
+
 _NAMES: Mapping[str, Callable[[Mapping[str, Any]], Found]] = {
     "agreements": _of_agreement,
     "rules": _of_rule,
@@ -154,6 +159,7 @@ _NAMES: Mapping[str, Callable[[Mapping[str, Any]], Found]] = {
     "closing": _of_closing,
     "changes": _of_changes,
     "change_templates": _of_change_template,
+    "major_plans": _of_major_plan,
     "computed": _of_computed,
 }
 

@@ -56,6 +56,7 @@ class EventKind(str):
         "column",
         "ends",
         "for_requester",
+        "is_apart",
         "is_aside",
         "is_message",
         "is_quiet",
@@ -82,6 +83,8 @@ class EventKind(str):
     moves_hands: bool
     # It happens beside others' acts: it does not keep the last of them from being undone.
     is_aside: bool
+    # It happens by the thousand beside a record, whose own history is read without it.
+    is_apart: bool
     # Done by hand, it shows that somebody looks after the record.
     touches: bool
     # A column of the record that repeats its text, and loses it when the text is removed.
@@ -102,6 +105,7 @@ class EventKind(str):
         is_aside: bool = False,
         touches: bool = True,
         column: str = "",
+        is_apart: bool = False,
     ) -> "EventKind":
         made = super().__new__(cls, key)
         made.says = says
@@ -109,6 +113,7 @@ class EventKind(str):
         made.moments, made.ends = frozenset(moments), ends
         made.answers, made.moves_hands = answers or ends, moves_hands
         made.is_aside, made.touches, made.column = is_aside, touches, column
+        made.is_apart = is_apart
         if key in _kinds:
             raise ValueError(f"two kinds of events are called {key}")
         _kinds[key] = made
@@ -121,6 +126,11 @@ _kinds: dict[str, EventKind] = {}
 def kinds() -> Mapping[str, EventKind]:
     """Every kind of event that an app has declared, by its name."""
     return _kinds
+
+
+def apart() -> list[str]:
+    """The kinds that the history of a record is read without."""
+    return [str(kind) for kind in _kinds.values() if kind.is_apart]
 
 
 def kind_of(name: str) -> EventKind | None:

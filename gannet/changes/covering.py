@@ -1,12 +1,13 @@
 """The windows of the rulebook over the estate: what each covers, and when it is open."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
 from gannet.estate.models import ConfigItem, Service
 from gannet.estate.nodes import items_under, node_of
+from gannet.people.models import Person
 from gannet.rulebook.book import Book
 from gannet.tickets.fields import registry
 from gannet.tickets.models import Ticket
@@ -121,3 +122,15 @@ def _names(one: Opening, item: ConfigItem, book: Book) -> bool:
     if not groups:
         return False
     return bool(groups & set(registry(book)[FIELD].read(Ticket(ci=item))))
+
+
+# Who holds work up: given nodes of the estate and a reader, what is running over them now.
+Holds = Callable[[Iterable[str], Person], Sequence[Mapping[str, Any]]]
+holders: list[Holds] = []
+
+
+def held_by(nodes: Iterable[str], reader: Person) -> list[Mapping[str, Any]]:
+    """What is running over some nodes, so that other work there is held: `id`, `call_sign`,
+    `title`; of what the reader may not know of only that there is something."""
+    wanted = list(nodes)
+    return [one for holds in holders for one in holds(wanted, reader)]

@@ -90,8 +90,23 @@ def change_json(ticket: Ticket, reader: Person, book: Book, now_s: int) -> dict[
         "ends": looking_back.ending(ticket, facts, book, reader),
         "assessment": assessment_json(found, reader),
         "around": _around(found),
+        "held_by": _held_by(ticket, found, reader),
         "since": _since(ticket, facts, found, reader, book),
     }
+
+
+def _held_by(ticket: Ticket, found: Assessment, reader: Person) -> list[dict[str, Any]]:
+    """What runs over what it touches or reaches, so that it had better wait; nothing once it is
+    done."""
+    if not ticket.is_open or state_name(ticket.state) == "look back":
+        return []
+    nodes = {node_of(item) for item in found.change.items}
+    nodes |= {node_of(service) for service, _, _ in found.affected}
+    if ticket.ci is not None:
+        nodes.add(node_of(ticket.ci))
+    if ticket.service is not None:
+        nodes.add(node_of(ticket.service))
+    return [dict(one) for one in covering.held_by(nodes, reader)]
 
 
 def _announced(facts: ChangeFacts, now_s: int) -> str:

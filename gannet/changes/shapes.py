@@ -271,6 +271,14 @@ class ReleasePhaseShape(Shape):
     done = _number()
 
 
+class HeldByShape(Shape):
+    """What runs over what a change touches; without a number, its reader may not know which."""
+
+    id = _number(allow_null=True)
+    call_sign = _words(allow_blank=True)
+    title = _words(allow_blank=True)
+
+
 class ChangeShape(Shape):
     """What belongs to a change alone."""
 
@@ -284,6 +292,7 @@ class ChangeShape(Shape):
     tried = _words(allow_blank=True)
     steps = ChangeStepShape(many=True)
     items = ChangedItemShape(many=True)
+    held_by = HeldByShape(many=True, help_text="running major incidents in its reach")
     starts_s = _number(allow_null=True)
     ends_s = _number(allow_null=True)
     is_after_the_fact = _yes()

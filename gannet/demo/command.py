@@ -118,6 +118,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     from gannet.demo.history import History
     from gannet.demo.knowledge import make_handbook, make_knowledge
     from gannet.demo.live_requests import make_news, make_requests
+    from gannet.demo.majors import make_majors
     from gannet.demo.on_call import make_rotas
     from gannet.demo.organisation import make_organisation
     from gannet.demo.past_changes import make_past_changes
@@ -169,6 +170,7 @@ def fill(progress: Progress, *, tickets: int, seed: int) -> None:
     make_past_changes(now, seed)
     make_problems(now)
     make_changes(now)
+    make_majors(now)
     make_requests(now)
     make_news(now)
     make_quarantined(now)

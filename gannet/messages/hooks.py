@@ -107,6 +107,13 @@ def queue_article(hook: Mapping[str, Any], article: Article, by: str, now_s: int
     return _queued(hook, body, now_s, article=article)
 
 
+def queue_post(
+    hook: Mapping[str, Any], body: Mapping[str, Any], ticket: Ticket, now_s: int
+) -> HookCall:
+    """Queue a post of an app's own about a record, in the caller's transaction."""
+    return _queued(hook, body, now_s, ticket=ticket)
+
+
 def _queued(
     hook: Mapping[str, Any], body: Mapping[str, Any], now_s: int, **about: Ticket | Article
 ) -> HookCall:

@@ -13,6 +13,7 @@ from gannet.tickets.actions import endings, timers
 from gannet.tickets.actions.effects import carries_out
 from gannet.tickets.actions.endings import Ending
 from gannet.tickets.actions.frame import RecordWrite, writing
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Ticket, Timer
 from gannet.tickets.policies import may_know
 from gannet.tickets.telling import messenger
@@ -137,11 +138,13 @@ def _order(ticket: Ticket, team: Team, now_s: int) -> tuple[list[int], int]:
     leads = list(members.filter(is_lead=True).values_list("person_id", flat=True))
     found = [*(duty.order(now_s) if duty else []), *leads]
     found = found or list(members.values_list("person_id", flat=True))
+    people = Person.objects.in_bulk(found)
+    hears = kind_of(ticket).hears
+    found = [one for one in found if one in people and hears(ticket, people[one])]
     if not ticket.pk and ticket.is_confidential and team.pk != ticket.team_id:
         return [], _NEXT_MINUTES
     if ticket.pk and ticket.is_confidential:
-        people = Person.objects.in_bulk(found)
-        found = [one for one in found if one in people and may_know(people[one], ticket.pk)]
+        found = [one for one in found if may_know(people[one], ticket.pk)]
     return list(dict.fromkeys(found)), duty.next_minutes if duty else _NEXT_MINUTES
 
 

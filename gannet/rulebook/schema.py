@@ -11,7 +11,7 @@ from typing import Any
 import yaml
 from jsonschema import Draft202012Validator
 
-from gannet.rulebook import schema_changes
+from gannet.rulebook import schema_changes, schema_majors
 from gannet.rulebook.refusals import place_in, says_of, within_entry
 from gannet.rulebook.schema_parts import ACTIONS as _ACTIONS
 from gannet.rulebook.schema_parts import CLOCK_TIME as _CLOCK_TIME
@@ -443,6 +443,7 @@ _SECTIONS: dict[str, Schema] = {
         people=_list({"enum": ["agent", "team lead", "manager", "administrator"]}),
     ),
     **schema_changes.SECTIONS,
+    **schema_majors.SECTIONS,
     "messages": _list(
         _thing(["key", "subject", "body"], key=_KEY, name=_SHORT, subject=_SHORT, body=_TEXT)
     ),

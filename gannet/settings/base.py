@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "gannet.incidents",
     "gannet.problems",
     "gannet.changes",
+    "gannet.majors",
     "gannet.requests",
     "gannet.messages",
     "gannet.trials",
@@ -237,6 +238,9 @@ TASKS = {
 # Hosts that webhooks may post to; a rulebook cannot name any other.
 HOOK_HOSTS: list[str] = []
 
+# An outside chat that open channels of rooms may be connected to, and where calls are held.
+CHAT_URL = ""
+CONFERENCE_URL = ""
 ORGANISATION_ZONE = "Europe/London"
 # Mail from addresses that nobody here has: "keep aside", or "log" it for a guest.
 UNKNOWN_SENDERS = "keep aside"

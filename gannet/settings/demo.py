@@ -15,6 +15,8 @@ PORT = int(os.environ.get("GANNET_PORT", "8000"))
 EMAIL_PORT = int(os.environ.get("GANNET_MAIL_PORT", "8025"))
 PUBLIC_URL = f"http://localhost:{PORT}"
 HOOK_HOSTS = ["localhost"]
+CHAT_URL = f"{PUBLIC_URL}/standin/chat"
+CONFERENCE_URL = f"{PUBLIC_URL}/standin/call"
 
 VAR.mkdir(exist_ok=True)
 _key_file = VAR / "demo-secret"

@@ -15,6 +15,8 @@ ALLOWED_HOSTS = ["localhost", "127.0.0.1", "testserver"]
 STANDIN_MAIL = True
 MAIL_TRUSTED_SERVER = "mail.northmere.example"  # what the stand-in calls itself
 HOOK_HOSTS = ["localhost"]
+CHAT_URL = "http://localhost:8000/standin/chat"
+CONFERENCE_URL = "http://localhost:8000/standin/call"
 _folder = Path(tempfile.mkdtemp(prefix="gannet-test-"))
 DATABASES = {"default": {**sqlite(_folder / "main.sqlite3")}}
 DATABASES["default"]["TEST"] = {"NAME": str(_folder / "test.sqlite3")}

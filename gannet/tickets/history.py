@@ -5,6 +5,7 @@ from typing import Any
 
 from django.db.models import QuerySet
 
+from gannet.audit.kinds import apart
 from gannet.audit.log import Entry
 from gannet.audit.models import Event
 from gannet.tickets.events import TicketEvent
@@ -52,8 +53,8 @@ _kept = KeptQueries()
 
 
 def _history_of(givens: Givens) -> QuerySet[Any, Any]:
-    found = Event.objects.filter(ticket_id=givens["ticket"]).order_by("id")
-    return found.values_list(*HISTORY_COLUMNS)
+    found = Event.objects.filter(ticket_id=givens["ticket"]).exclude(kind__in=apart())
+    return found.order_by("id").values_list(*HISTORY_COLUMNS)
 
 
 def row_of(event: Event) -> dict[str, Any]:

@@ -125,6 +125,11 @@ class RecordKind:
     form: Callable[[Book, Ticket], Mapping[str, Any] | None] | None = None
     # What an approver sees beyond the question.
     approver_sees: "Callable[[Approval, Book], Mapping[str, Any]]" = lambda asked, book: {}
+    # Whether somebody, or (None) another system, may hear of a record at all: of a drill only
+    # who is in it does.
+    hears: Callable[[Ticket, Person | None], bool] = lambda ticket, person: True
+    # Of records that are announced: what was said of each last, in words for everybody.
+    news: Callable[[Sequence[int]], Mapping[int, str]] = lambda numbers: {}
     # The steps that its requester sees, worked out by the kind; None: as for every record.
     path: Callable[[Ticket], list[dict[str, Any]]] | None = None
 

@@ -16,7 +16,7 @@ from gannet.audit import log as audit
 from gannet.people.models import Person
 from gannet.rulebook import book
 from gannet.tickets import record_parts
-from gannet.tickets.kinds import for_requesters
+from gannet.tickets.kinds import for_requesters, kinds
 from gannet.tickets.listed import Listed, asks_who, seen_by
 from gannet.tickets.models import (
     Affected,
@@ -306,6 +306,9 @@ def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
 
     rows = [dict(zip(_OUTAGE, row, strict=True)) for row in _outages.rows("all", build, {})]
     numbers = [row["id"] for row in rows]
+    news = {
+        pk: text for kind in kinds().values() if rows for pk, text in kind.news(numbers).items()
+    }
     hits: dict[int, int] = {}
     mine: set[int] = set()
     if rows:
@@ -324,6 +327,7 @@ def outages(now_s: int, person: Person | None = None) -> list[dict[str, Any]]:
             "next_news_s": row["next_news_s"],
             "hits": hits.get(row["id"], 0),
             "hits_me": row["id"] in mine,
+            "news": news.get(row["id"], ""),
         }
         for row in rows
     ]

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db.models import QuerySet
 
+from gannet.audit.kinds import apart
 from gannet.audit.models import Event
 from gannet.people.models import Person
 from gannet.rulebook.book import Book, current, edition
@@ -50,7 +51,8 @@ _kept = KeptQueries()
 
 
 def _events(givens: Givens) -> QuerySet[Any]:
-    return Event.objects.filter(ticket=givens["ticket"]).select_related("actor").order_by("id")
+    found = Event.objects.filter(ticket=givens["ticket"]).exclude(kind__in=apart())
+    return found.select_related("actor").order_by("id")
 
 
 def _clocks(givens: Givens) -> QuerySet[Any]:

@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 
+from gannet.majors import gathering
 from gannet.messages import delivery, hooks, inbound, notices, outbox
 from gannet.messages.models import Notification
 from gannet.people.models import Person, Role
@@ -31,6 +32,7 @@ class Round:
 ROUNDS: Sequence[Round] = (
     Round("reading mail", lambda now_s: inbound.read_waiting(now_s)),
     Round("replacing who left", lambda now_s: replace_leavers(now_s)),
+    Round("looking for many reports of one thing", lambda now_s: gathering.suggest_many(now_s)),
     Round("looking at other systems", lambda now_s: look_outside(now_s)),
     Round("gathering digests", lambda now_s: delivery.gather_digests(now_s)),
     Round("reading where time went", lambda now_s: stretches.keep_current(now_s)),

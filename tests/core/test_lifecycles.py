@@ -23,7 +23,7 @@ from gannet_core.lifecycle import (
     move_of,
 )
 from gannet_core.lifecycle import stage_of as lifecycle_of
-from gannet_core.lifecycles import CHANGE, PROBLEM, TASK, Lifecycle, Stage, leads, stays
+from gannet_core.lifecycles import CHANGE, MAJOR, PROBLEM, TASK, Lifecycle, Stage, leads, stays
 
 HEAD = (
     "# Lifecycles\n\nWhich act leads a record from which stage (above) to which; a dot leaves it "
@@ -68,6 +68,9 @@ WALKS = [
      ["known error", "looking for the cause", "waiting", "looking for the cause"]),
     (PROBLEM, ["cancelled", "resolved"], ["cancelled", None]),
     (PROBLEM, ["resolved", "reopened"], ["resolved", "looking for the cause"]),
+    (MAJOR, ["reviewed", "stood down", "stood down", "reviewed", "declared again", "stood down"],
+     [None, "review", None, "reviewed", "running", "review"]),
+    (MAJOR, ["stood down", "declared again", "noted"], ["review", "running", "running"]),
     (TASK, ["done", "done", "reopened", "skipped"], ["done", None, "open", "skipped"]),
     (INCIDENT, ["taken", "waiting", "resumed", "resolved", "reopened", "resolved", "closed", "reopened"],
      ["in progress", "waiting", "in progress", "resolved", "in progress", "resolved", "closed", None]),
@@ -100,6 +103,7 @@ def test_each_says_what_ends_it(kind: str) -> None:
         "task": {"done", "skipped"},
         "problem": {"resolved", "cancelled"},
         "change": {"refused", "backed out", "looked back", "cancelled"},
+        "major incident": {"reviewed"},
     }[kind]  # fmt: skip
     for stage in lifecycle.stages:
         assert (stage.move == "nobody's") == (not stage.is_open)

@@ -10,6 +10,7 @@ import { PageForm } from "./PageForm";
 import { Dialog } from "./ui";
 import { WaitForm, HandOverForm, PriorityForm } from "./holdActs";
 import { PlainForm, WordsForm, AnnounceForm } from "./wordActs";
+import { DeclareDialog } from "../screens/rooms/DeclareDialog";
 
 interface ActDialogProps {
   ticket: Ticket;
@@ -23,6 +24,7 @@ interface ActDialogProps {
 export function ActDialog({ ticket, act, into, onClose }: ActDialogProps) {
   const navigate = useNavigate();
   if (act === null) return null;
+  if (act === "declare-major") return <DeclareDialog incident={{ id: ticket.id, title: ticket.title }} onClose={onClose} />;
   const forms: Partial<Record<ActName, () => React.ReactNode>> = {
     wait: () => <WaitForm ticket={ticket} onClose={onClose} />,
     "hand-over": () => <HandOverForm ticket={ticket} onClose={onClose} />,
@@ -91,6 +93,7 @@ const WITH_FORM = new Set([
   "cancel",
   "announce",
   "page",
+  "declare-major",
 ]);
 
 /** Whether an act asks for something before it is done. */

@@ -20,6 +20,12 @@ export function PriorityMark({ priority }: { priority: number }) {
 
 const SHAPES: Record<string, ReactNode> = {
   incident: <circle cx="6" cy="6" r="4.4" fill="none" stroke="currentColor" strokeWidth="2.2" />,
+  "major incident": (
+    <>
+      <circle cx="6" cy="6" r="4.8" fill="none" stroke="currentColor" strokeWidth="1.4" />
+      <circle cx="6" cy="6" r="2" fill="none" stroke="currentColor" strokeWidth="1.4" />
+    </>
+  ),
   problem: <path d="M6 1.4 L11 10.6 L1 10.6 Z" fill="none" stroke="currentColor" strokeWidth="2" strokeLinejoin="round" />,
   request: <rect x="1.5" y="1.5" width="9" height="9" fill="none" stroke="currentColor" strokeWidth="2.2" />,
 };

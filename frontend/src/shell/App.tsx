@@ -27,6 +27,8 @@ const TargetsPage = lazy(() => import("../screens/reports/TargetsPage").then((m)
 const BehindPage = lazy(() => import("../screens/reports/BehindPage").then((m) => ({ default: m.BehindPage })));
 const CabPage = lazy(() => import("../screens/changes/CabPage").then((m) => ({ default: m.CabPage })));
 const ChangesPage = lazy(() => import("../screens/changes/ChangesPage").then((m) => ({ default: m.ChangesPage })));
+const RoomPage = lazy(() => import("../screens/rooms/RoomPage").then((m) => ({ default: m.RoomPage })));
+const MajorsPage = lazy(() => import("../screens/rooms/MajorsPage").then((m) => ({ default: m.MajorsPage })));
 const ProblemsPage = lazy(() => import("../screens/problems/ProblemsPage").then((m) => ({ default: m.ProblemsPage })));
 const ServiceOrRoom = lazy(() => import("../screens/services/ServicePage").then((m) => ({ default: m.ServiceOrRoom })));
 const ItemPage = lazy(() => import("../screens/services/ItemPage").then((m) => ({ default: m.ItemPage })));
@@ -189,6 +191,7 @@ export const router = createBrowserRouter([
           { path: "/report", element: <ReportPage /> },
           { path: "/my/:number", element: <MyTicketPage /> },
           { path: "/ask/:key", element: <OfferPage /> },
+          { path: "/room/:number", element: <RoomPage /> },
           { path: "/basket", element: <BasketPage /> },
           { path: "/approvals", element: <ApprovalsPage /> },
           { path: "/articles", element: <AnswersPage /> },
@@ -205,6 +208,8 @@ export const router = createBrowserRouter([
           { path: "queue", element: <QueuePage /> },
           { path: "print", element: <PrintPage /> },
           { path: "tickets/:number", element: <RecordPage /> },
+          { path: "rooms", element: <MajorsPage /> },
+          { path: "rooms/:number", element: <RoomPage /> },
           { path: "problems", element: <ProblemsPage /> },
           { path: "changes", element: <ChangesPage /> },
           { path: "changes/cab", element: <CabPage /> },

@@ -70,6 +70,7 @@ export function CommandDialog({ isOpen, setOpen, words, setWords, onLog, onHelp 
   const actions = [
     ...page.map((command) => ({ label: command.label, act: command.act })),
     ...sections.map((section) => ({ label: `Go to ${section.label}`, act: () => navigate(section.to) })),
+    ...(me?.reads_desk ? [{ label: "Go to Major incidents", act: () => navigate("/desk/rooms") }] : []),
     ...(me?.is_on_desk ? [{ label: "Log for somebody", act: () => onLog() }] : []),
     ...(me?.is_on_desk
       ? [

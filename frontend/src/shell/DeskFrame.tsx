@@ -5,6 +5,7 @@ import { NavLink, Outlet, useNavigate, useSearchParams } from "react-router";
 import { useChoices } from "../parts/choices";
 import { isCovered, isTyping, useKeys } from "../parts/hooks";
 import { Button } from "../parts/ui";
+import { Running } from "../screens/rooms/Running";
 import { CommandBar } from "./CommandBar";
 import { KeysHelp } from "./KeysHelp";
 import { Notifications } from "./Notifications";
@@ -100,6 +101,7 @@ export function DeskFrame() {
         <Notifications />
         <MeMenu onHelp={() => setHelpOpen(true)} />
       </header>
+      {me?.reads_desk ? <Running /> : null}
       <main id="content">
         <Outlet />
       </main>

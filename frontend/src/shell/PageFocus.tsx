@@ -9,6 +9,8 @@ const TITLES: [RegExp, string][] = [
   [/^\/desk\/print/, "Queue, to print"],
   [/^\/desk\/tickets\/(\d+)/, "Ticket $1"],
   [/^\/desk\/problems/, "Problems"],
+  [/^\/desk\/rooms/, "Major incidents"],
+  [/^\/room/, "Major incident"],
   [/^\/desk\/changes/, "Changes"],
   [/^\/desk\/services\/map/, "If this stops"],
   [/^\/desk\/services\/drift/, "Drift"],

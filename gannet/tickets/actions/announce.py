@@ -60,6 +60,13 @@ def take_off(write: RecordWrite) -> None:
     write.record(TicketEvent.ANNOUNCEMENT_ENDED, audience=Audience.EVERYBODY)
 
 
+def over(write: RecordWrite) -> None:
+    """What was announced is over, though its record goes on; those it hit hear so."""
+    if write.ticket.is_announced:
+        take_off(write)
+        _tell_hit(write, "outage over", f"It is over: {write.ticket.public_title}")
+
+
 def _drop(write: RecordWrite, ending: Ending) -> dict[str, Any] | None:
     """What is over is announced no more, and those it hit hear so – or where it goes on."""
     ticket = write.ticket

@@ -17,6 +17,7 @@ from gannet.tickets.actions.from_template import add_from_template
 from gannet.tickets.actions.relations import tell_related
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.fields import record_of
+from gannet.tickets.kinds import kind_of
 from gannet.tickets.models import Follower, StateCode
 from gannet.tickets.setting import RETARGETS, set_tags
 from gannet.tickets.telling import messenger
@@ -174,7 +175,7 @@ def _tasks(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
 @carries_out("webhook")
 def _post(write: RecordWrite, parts: Mapping[str, Any], by: str) -> None:
     hook = write.policy.hooks.get(parts["hook"])
-    if hook is not None:
+    if hook is not None and kind_of(write.ticket).hears(write.ticket, None):
         _say_why(write, by)
         write.afterwards(lambda: messenger().post(hook, write.ticket, by, write.acting.now_s))
 

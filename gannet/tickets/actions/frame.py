@@ -14,7 +14,7 @@ from django.db import models, transaction
 from django.db.models import QuerySet, prefetch_related_objects
 
 from gannet.audit import log as audit
-from gannet.audit.kinds import EventKind
+from gannet.audit.kinds import EventKind, apart
 from gannet.audit.models import Audience, Event
 from gannet.people.acting import Acting
 from gannet.people.models import Person
@@ -73,8 +73,8 @@ def _armed_of(givens: Givens) -> QuerySet[Any]:
 
 
 def _histories_of(givens: Givens) -> QuerySet[Any, Any]:
-    found = Event.objects.filter(ticket_id__in=list(givens.values())).order_by("id")
-    return found.values_list("ticket_id", *HISTORY_COLUMNS)
+    found = Event.objects.filter(ticket_id__in=list(givens.values())).exclude(kind__in=apart())
+    return found.order_by("id").values_list("ticket_id", *HISTORY_COLUMNS)
 
 
 def _clocks_of_many(givens: Givens) -> QuerySet[Any]:
@@ -449,6 +449,7 @@ class RecordWrite:
                 mail.address,
             )
             for mail in self._mails
+            if kind_of(self.ticket).hears(self.ticket, mail.person)
         ]
         messenger().queue(self.ticket, self.policy, self.acting.now_s, self.clocks, wanted)
 

@@ -265,3 +265,4 @@ class OutageShape(Shape):
     next_news_s = serializers.IntegerField(allow_null=True)
     hits = serializers.IntegerField()
     hits_me = serializers.BooleanField()
+    news = serializers.CharField(allow_blank=True, help_text="what was told last, if anything")

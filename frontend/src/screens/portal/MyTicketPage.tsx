@@ -1,7 +1,7 @@
 import { useTitle } from "../../shell/PageFocus";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, Navigate, useParams } from "react-router";
 import { toast } from "sonner";
 import { api, type MyTicket, ok, Problem, type RequestFacts, sentence } from "../../api/client";
 import { ColleaguePicker } from "../../parts/ColleaguePicker";
@@ -51,6 +51,7 @@ export function MyTicketPage() {
       <ErrorNote>{sentence(error)}</ErrorNote>
     );
   if (!thing) return <Loading what="it" />;
+  if (thing.kind === "major incident") return <Navigate to={`/room/${thing.id}`} replace />;
   const may = new Set(thing.may);
   return (
     <div className="mx-auto max-w-[860px] pt-6">

@@ -39,6 +39,7 @@ export function OutageLine({ outage, now }: { outage: Outage; now: number }) {
   return (
     <div className="min-w-0">
       <p className="font-bold">{outage.title}</p>
+      {outage.news ? <p className="mt-0.5 whitespace-pre-wrap">{outage.news}</p> : null}
       <p className="text-[14px] text-ink-2">
         Known since {when(outage.since_s, now)}
         {outage.next_news_s ? ` · next news ${outage.next_news_s < now ? "was due" : ""} ${when(outage.next_news_s, now)}` : ""}

@@ -34,9 +34,30 @@ function Lacks({ ticket }: { ticket: Ticket }) {
   );
 }
 
+/** A major incident runs over what it touches: it had better wait. */
+function Held({ ticket }: { ticket: Ticket }) {
+  const held = ticket.change?.held_by ?? [];
+  if (held.length === 0) return null;
+  return (
+    <section aria-label="Held" className="mt-3 rounded-card border border-rust bg-rust-2 px-3.5 py-2">
+      <b>Hold this:</b> a major incident runs over what it touches.{" "}
+      {held.map((one) =>
+        one.id === null ? (
+          <span key="unnamed">Its circle is closed; ask a major incident lead. </span>
+        ) : (
+          <Link key={one.id} to={`/desk/rooms/${one.id}`} className="mr-2 underline">
+            {one.call_sign}: {one.title}
+          </Link>
+        ),
+      )}
+    </section>
+  );
+}
+
 function Top({ ticket }: { ticket: Ticket }) {
   return (
     <>
+      <Held ticket={ticket} />
       <Way ticket={ticket} />
       <Lacks ticket={ticket} />
     </>

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import type { Ticket } from "../../../api/client";
 import { change } from "./change";
+import { major } from "./major";
 import { problem } from "./problem";
 import { request } from "./request";
 
@@ -23,7 +24,7 @@ export interface KindPage {
   first?: (ticket: Ticket) => ReactNode;
 }
 
-const KINDS: Record<string, KindPage> = { change, problem, request };
+const KINDS: Record<string, KindPage> = { change, "major incident": major, problem, request };
 
 export function pageOf(kind: string): KindPage {
   return KINDS[kind] ?? {};

@@ -1,0 +1,125 @@
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { toast } from "sonner";
+import { api, ok, Problem, sentence } from "../../api/client";
+import type { components } from "../../api/schema";
+import { span } from "../../parts/time";
+import { onTouched } from "../../shell/live";
+
+export type Room = components["schemas"]["RoomShape"];
+export type Channel = components["schemas"]["RoomChannelShape"];
+export type Message = components["schemas"]["RoomMessageShape"];
+export type TimelineEntry = components["schemas"]["RoomEntryShape"];
+export type Audience = components["schemas"]["HearersShape"];
+export type Figure = components["schemas"]["FigureOfMajorShape"];
+
+export const roomKey = (number: number) => ["room", number];
+export const timelineKey = (number: number) => ["room-timeline", number];
+export const messagesKey = (number: number) => ["room-messages", number];
+
+export function useRoom(number: number) {
+  return useQuery({
+    queryKey: roomKey(number),
+    queryFn: () => ok(api.GET("/api/rooms/{number}", { params: { path: { number } } })),
+    retry: (count, error) => !(error instanceof Problem) && count < 2,
+    // Who has no live stream of the desk still sees news within some seconds.
+    refetchInterval: 20_000,
+  });
+}
+
+/** Reads the room again whenever something happens in it. */
+export function useRoomNews(number: number): void {
+  const queries = useQueryClient();
+  useEffect(
+    () =>
+      onTouched((tickets) => {
+        if (tickets === null || tickets.includes(number)) readRoomAgain(queries, number);
+      }),
+    [number, queries],
+  );
+}
+
+export function readRoomAgain(queries: QueryClient, number: number): void {
+  for (const key of [roomKey(number), timelineKey(number), messagesKey(number)]) void queries.invalidateQueries({ queryKey: key });
+}
+
+/** An act in the room: what it answers is the room itself, or nothing; refusals are kept for the form. */
+export function useRoomAct(number: number) {
+  const queries = useQueryClient();
+  const [isBusy, setBusy] = useState(false);
+  const [error, setError] = useState<unknown>(null);
+  const act = async (does: () => Promise<unknown>, said = "", isForm = false): Promise<boolean> => {
+    setBusy(true);
+    setError(null);
+    try {
+      const answer = await does();
+      if (isRoom(answer) && answer.id === number) queries.setQueryData(roomKey(number), answer);
+      readRoomAgain(queries, number);
+      for (const key of [["ticket", number], ["majors"]]) void queries.invalidateQueries({ queryKey: key });
+      if (said) toast(said);
+      return true;
+    } catch (problem) {
+      if (isForm) setError(problem);
+      else toast.error(sentence(problem));
+      return false;
+    } finally {
+      setBusy(false);
+    }
+  };
+  const fields: Record<string, string> = error instanceof Problem ? error.fields : {};
+  return { act, isBusy, error, fields, forget: () => setError(null) };
+}
+
+function isRoom(answer: unknown): answer is Room {
+  return typeof answer === "object" && answer !== null && "call_sign" in answer && "channels" in answer;
+}
+
+/** How an audience stands: when it hears next, or by how much it waits already. */
+export function dueOf(audience: Audience, now: number): { words: string; isLate: boolean } {
+  if (audience.due_s === null) return { words: "no further update is due", isLate: false };
+  const left = audience.due_s - now;
+  if (left < 0) return { words: `${span(-left)} late`, isLate: true };
+  return { words: `in ${span(left)}`, isLate: false };
+}
+
+/** The audience that hears next; nothing when none is due. */
+export function nextAudience(audiences: Audience[]): Audience | undefined {
+  return audiences.filter((one) => one.due_s !== null).sort((a, b) => (a.due_s ?? 0) - (b.due_s ?? 0))[0];
+}
+
+export function figureOf(room: Room, name: string): Figure | undefined {
+  return room.figures.find((one) => one.name === name);
+}
+
+/** The newest version of each file, with how many older ones there are. */
+export function newestFiles(files: Room["files"]): { file: Room["files"][number]; older: Room["files"] }[] {
+  const byPlace = new Map<string, Room["files"]>();
+  for (const file of files) {
+    const place = `${file.channel}/${file.folder}/${file.name}`;
+    byPlace.set(place, [...(byPlace.get(place) ?? []), file]);
+  }
+  return [...byPlace.values()].map((versions) => {
+    const sorted = [...versions].sort((a, b) => b.version - a.version);
+    return { file: sorted[0] as Room["files"][number], older: sorted.slice(1) };
+  });
+}
+
+export function fileSize(bytes: number): string {
+  if (bytes < 1024) return `${bytes} B`;
+  return bytes < 1024 * 1024 ? `${Math.round(bytes / 1024)} kB` : `${(bytes / 1024 / 1024).toFixed(1)} MB`;
+}
+
+export function fileLink(number: number, file: number): string {
+  return `/api/rooms/${number}/files/${file}`;
+}
+
+/** Parts of a text between names that are called with an @, for setting those apart. */
+export function mentions(text: string, names: string[]): { text: string; isName: boolean }[] {
+  const known = names.flatMap((name) => [name, name.split(" ")[0] ?? name]).sort((a, b) => b.length - a.length);
+  if (known.length === 0) return [{ text, isName: false }];
+  const pattern = new RegExp(`(@(?:${known.map((name) => name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&")).join("|")}))(?![\\w])`, "gi");
+  return text
+    .split(pattern)
+    .filter((part) => part !== "")
+    .map((part) => ({ text: part, isName: part.startsWith("@") && known.some((name) => `@${name}`.toLowerCase() === part.toLowerCase()) }));
+}

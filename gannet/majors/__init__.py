@@ -1,0 +1,1 @@
+"""Major incidents: declaring, the room, updates on time, standing down, the review."""
