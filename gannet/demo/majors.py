@@ -157,7 +157,7 @@ def _running(now: datetime) -> None:
                 59,
                 edda,
                 "technical",
-                "The backup of 02:00 is whole: opened, counted, compared.",
+                "The backup of the night is whole: opened, counted, compared.",
                 "seen",
                 is_lifted=True,
             ),
@@ -305,7 +305,7 @@ def _reviewed(declared: datetime) -> None:
                 6,
                 _SIGNE,
                 "responders",
-                "All six terminals, every till, since twelve past. Cash works.",
+                "All six terminals, every till, for a quarter of an hour. Cash works.",
                 "seen",
                 is_lifted=True,
             ),
@@ -321,7 +321,7 @@ def _reviewed(declared: datetime) -> None:
                 38,
                 _SIGNE,
                 "responders",
-                "The certificate of the payment gateway ran out at 09:06.",
+                "The certificate of the payment gateway ran out an hour ago.",
                 "seen",
                 is_lifted=True,
             ),
@@ -366,7 +366,7 @@ def _reviewed(declared: datetime) -> None:
     gathering.answer(
         ticket.pk,
         _acting(_SIGNE, declared + timedelta(minutes=92)),
-        "Hello {name},\n\nall tills take cards again since half past ten. The certificate of the payment gateway had run out; it is renewed by itself from now on.",
+        "Hello {name},\n\nall tills take cards again for some minutes. The certificate of the payment gateway had run out; it is renewed by itself from now on.",
         {one.pk: gathering.RESOLVE for one in incidents},
     )
     declaring.stand_down(

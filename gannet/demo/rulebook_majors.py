@@ -43,7 +43,7 @@ def plans() -> list[dict[str, Any]]:
                 {
                     "name": "everyone hit",
                     "minutes": 30,
-                    "to": ["everyone who reported"],
+                    "to": ["everyone affected", "everyone who reported"],
                     "words": _WORDS_HIT,
                 },
                 {

@@ -29,6 +29,7 @@ from gannet.tickets.actions.log import NewTicket, log_ticket
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Channel, Ticket
 from gannet.tickets.record import find
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid, Refused
 from gannet_core.instants import seconds_of
 from gannet_core.majors import CALL_SIGN_RESTS_S, draw_call_sign, next_update
@@ -169,6 +170,8 @@ def stand_down(number: int, acting: Acting, why: str, restored: datetime | None)
         write.ticket.major_facts = facts
         write.record(MajorEvent.STOOD_DOWN, text=why.strip())
         over(write)
+        for about in ("major", "update", "room"):
+            messenger().gone(acting.now_s, about=f"{about}:{number}")
         for person in people_of(facts):
             write.tell(person, "major stood down", f"{facts.call_sign}: {why.strip()}")
     return write.ticket

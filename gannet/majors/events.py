@@ -13,18 +13,25 @@ def _role(told: Telling) -> str:
     return f"{told.value('person')} has the role {told.value('role')}{words}, by {told.who}"
 
 
+def _many(count: int, one: str, many: str) -> str:
+    return f"{count} {one if count == 1 else many}"
+
+
+def _addresses(told: Telling) -> str:
+    return _many(told.values.get("count", 0), "address", "addresses")
+
+
 def _update(told: Telling) -> str:
     late = told.values.get("late_minutes")
     return (
         f"{told.who} sent update {told.value('number')} to {told.value('audience')}, "
-        f"{told.value('count')} people" + (f", {late} min late" if late else "")
+        f"{_addresses(told)}" + (f", {late} min late" if late else "")
     )
 
 
 def _gathered(told: Telling) -> str:
-    return (
-        f"{told.who} {told.value('how')} {told.value('count')} incidents: {told.listed('numbers')}"
-    )
+    count = _many(told.values.get("count", 0), "incident", "incidents")
+    return f"{told.who} {told.value('how')} {count}: {told.listed('numbers')}"
 
 
 class MajorEvent:
@@ -110,14 +117,14 @@ class MajorEvent:
     )
     REPORT_SENT = EventKind(
         "situation report sent",
-        lambda told: f"{told.who} sent a situation report to {told.value('count')} addresses",
+        lambda told: f"{told.who} sent a situation report to {_addresses(told)}",
     )
     GATHERED = EventKind("incidents gathered", _gathered)
     ANSWERED = EventKind(
         "answered together",
         lambda told: (
-            f"{told.who} answered {told.value('told')} incidents together and resolved "
-            f"{told.value('resolved')} of them"
+            f"{told.who} answered {_many(told.values.get('told', 0), 'incident', 'incidents')} "
+            f"together and resolved {told.value('resolved')} of them"
         ),
     )
     TICKED = EventKind(

@@ -17,6 +17,7 @@ from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.leftovers import left_open
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.instants import seconds_of
 
@@ -102,6 +103,8 @@ def end_review(number: int, acting: Acting) -> Ticket:
         if left:
             raise Conflict(f"“{left[0].words}” is open: do it, or make it a follow-up.")
         endings.end(write, MajorEvent.REVIEWED)
+        for about in ("major", "update", "room"):
+            messenger().gone(acting.now_s, about=f"{about}:{number}")
     return write.ticket
 
 

@@ -284,7 +284,7 @@ def keep_said(
             messenger().notify(
                 person,
                 "mentioned",
-                f"room:{facts.ticket_id}:{channel.pk}",
+                f"room:{facts.ticket_id}",
                 f"{facts.call_sign}, {channel.name}",
                 acting.now_s,
                 ticket=facts.ticket,

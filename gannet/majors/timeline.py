@@ -21,7 +21,7 @@ from gannet.majors import rooms
 from gannet.majors.events import IN_TIMELINE, MajorEvent
 from gannet.majors.gathering import numbers_of
 from gannet.majors.keeping import file_of
-from gannet.majors.models import MajorFacts, RoomFile, RoomMessage, TimelineEntry
+from gannet.majors.models import KIND, MajorFacts, RoomFile, RoomMessage, TimelineEntry
 from gannet.majors.plans import LABELS
 from gannet.majors.standing import is_lead
 from gannet.people.acting import Acting
@@ -243,6 +243,8 @@ def _derived(
     for event in rows.order_by("-id")[: most * 3]:
         if event.ticket_id in incidents and event.ticket_id not in shown:
             continue
+        if event.kind != TicketEvent.LOGGED and event.ticket_id in shown - {facts.source_id}:
+            continue
         words = _sentence(event)
         if words:
             found.append(_event_json(event, words, number))
@@ -281,7 +283,8 @@ def _sentence(event: Event) -> str:
         return f"{ticket.requester.name} reported “{ticket.title}”"
     told = Telling(
         who=who,
-        text=event.text,
+        # What was said to a requester stands on their incident.
+        text=event.text if ticket is None or ticket.kind == KIND else "",
         facts=event.facts,
         values=event.values,
         is_automatic=bool(event.is_automatic),

@@ -25,6 +25,7 @@ from gannet.tickets.actions.announce import set_announced
 from gannet.tickets.actions.frame import writing
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket, Timer
+from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid, Missing, Refused
 from gannet_core.instants import instant_of, seconds_of
 from gannet_core.majors import (
@@ -167,6 +168,7 @@ def _leave(write: Any, facts: MajorFacts, hearers: Hearers, row: Update) -> None
         hearers.due_s = next_update(facts.declared_s, now_s, hearers.minutes * 60)
     hearers.reminded_s = 0
     hearers.save(update_fields=["due_s", "reminded_s"])
+    messenger().gone(now_s, about=f"update:{facts.ticket_id}")
     is_shown = hearers.on_portal and not facts.is_drill and not write.ticket.is_confidential
     if is_shown and facts.stood_down_s is None:
         set_announced(write, row.title, hearers.due_s)

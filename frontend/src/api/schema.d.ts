@@ -3038,7 +3038,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** @description Who may enter a room, its members decide; see `rooms.room_of`. */
+        /** @description Show somebody out of a channel; whoever goes themselves may then not see the room. */
         delete: operations["show_out_of_channel"];
         options?: never;
         head?: never;
@@ -37766,13 +37766,12 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            200: {
+            /** @description No response body */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["RoomShape"];
-                };
+                content?: never;
             };
             400: {
                 headers: {

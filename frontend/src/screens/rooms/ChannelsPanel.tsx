@@ -154,7 +154,7 @@ function Talk({ room, channel, now }: { room: Room; channel: Channel; now: numbe
         tabIndex={0}
         role="log"
         aria-label={`What was said in ${channel.name}`}
-        className="h-[min(46vh,520px)] min-h-[200px] overflow-y-auto px-3.5 py-2"
+        className="h-[max(220px,calc(100vh-445px))] overflow-y-auto px-3.5 py-2"
       >
         {(hasMore ?? data?.has_more) ? (
           <button type="button" className="mb-2 underline" onClick={() => void older()}>

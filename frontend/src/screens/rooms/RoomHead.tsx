@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { toast } from "sonner";
 import { api, ok, sentence } from "../../api/client";
 import { Number, PriorityMark } from "../../parts/marks";
+import { Menu, MenuItem } from "../../parts/Menu";
 import { exact, span, when } from "../../parts/time";
 import { Button, Field, inputClass } from "../../parts/ui";
 import { useSession } from "../../shell/session";
@@ -50,29 +51,50 @@ export function RoomHead({ room, now, onFind }: { room: Room; now: number; onFin
       </div>
       <dl className="flex flex-wrap gap-x-6 gap-y-1">
         <Figured words={span(until - room.declared_s)} below={room.stood_down_s ? "until it was stood down" : "since declared"} />
-        {people ? <Figured words={`${String(people.counts ?? 0)} people`} below="affected" figure={people} room={room} /> : null}
-        {services ? <Figured words={`${String(services.counts ?? 0)} services`} below="reached" figure={services} room={room} /> : null}
+        {people ? (
+          <Figured
+            words={`${String(people.counts ?? 0)} ${people.counts === 1 ? "person" : "people"}`}
+            below="affected"
+            figure={people}
+            room={room}
+          />
+        ) : null}
+        {services ? (
+          <Figured
+            words={`${String(services.counts ?? 0)} ${services.counts === 1 ? "service" : "services"}`}
+            below="reached"
+            figure={services}
+            room={room}
+          />
+        ) : null}
       </dl>
-      <dl className="grid grid-cols-[auto_auto] gap-x-2 border-l border-line pl-4 max-[700px]:border-0 max-[700px]:pl-0">
-        {[...new Set([...room.wanted_roles, ...room.roles.map((one) => one.role)])].map((role) => {
-          const held = room.roles.find((one) => one.role === role);
-          return (
-            <div key={role} className="contents">
-              <dt className="text-ink-2">{role}</dt>
-              <dd className={held ? "font-semibold" : "text-rust"}>{held?.person.name ?? "not taken"}</dd>
-            </div>
-          );
-        })}
-      </dl>
+      <div className="border-l border-line pl-4 max-[700px]:border-0 max-[700px]:pl-0">
+        <dl className="grid grid-cols-[auto_auto_auto_auto] gap-x-2 max-[520px]:grid-cols-[auto_auto]">
+          {[...new Set([...room.wanted_roles, ...room.roles.map((one) => one.role)])].map((role) => {
+            const held = room.roles.find((one) => one.role === role);
+            return (
+              <div key={role} className="contents">
+                <dt className="text-ink-2">{role}</dt>
+                <dd className={`pr-2 ${held ? "font-semibold" : "text-rust"}`}>{held?.person.name ?? "not taken"}</dd>
+              </div>
+            );
+          })}
+        </dl>
+        {room.may.work ? (
+          <button type="button" className="min-h-[24px] text-[13px] underline" onClick={() => setOver("roles")}>
+            take or hand over a role
+          </button>
+        ) : null}
+      </div>
       <div className="ml-auto flex flex-wrap justify-end gap-2">
-        {room.conference ? <Button onClick={() => void join()}>Join the call</Button> : null}
-        <Button onClick={onFind} hint="/">
-          Find
-        </Button>
-        {room.may.work ? <Button onClick={() => setOver("roles")}>Roles…</Button> : null}
-        {room.may.work ? <Button onClick={() => setOver("report")}>Situation report…</Button> : null}
+        {room.conference && room.may.run ? <Button onClick={() => void join()}>Join the call</Button> : null}
         {room.may.lead && room.may.run ? <Button onClick={() => setOver("down")}>Stand down…</Button> : null}
         {!room.may.run && room.may.declare ? <Button onClick={() => setOver("again")}>Declare again…</Button> : null}
+        <Menu label="More">
+          <MenuItem onSelect={() => setTimeout(onFind, 0)}>Find in the room</MenuItem>
+          {room.may.work ? <MenuItem onSelect={() => setTimeout(() => setOver("report"), 0)}>Situation report…</MenuItem> : null}
+          <MenuItem onSelect={() => window.open(`/api/rooms/${room.id}/review/paper`, "_blank", "noopener")}>All of it as PDF</MenuItem>
+        </Menu>
       </div>
       {over === "roles" ? <RolesDialog room={room} now={now} onClose={() => setOver(null)} /> : null}
       {over === "down" ? <StandDown room={room} onClose={() => setOver(null)} /> : null}

@@ -13,11 +13,11 @@ export function RoomLife({ room, now }: { room: Room; now: number }) {
   const inner = Math.max(width - LABEL - 12, 100);
   const x = (at: number) => LABEL + ((at - from) / (ends - from)) * inner;
   const ticks = ticksBetween(from, ends, inner);
-  const height = 44 + room.audiences.length * 21;
+  const height = 52 + room.audiences.length * 21;
   return (
     <figure
       ref={ref}
-      className="relative overflow-hidden rounded-card border border-line bg-sheet"
+      className="relative shrink-0 overflow-hidden rounded-card border border-line bg-sheet"
       style={{ height }}
       aria-label={wordsOf(room, now)}
     >
@@ -45,6 +45,9 @@ export function RoomLife({ room, now }: { room: Room; now: number }) {
             <title>{`${exact(begins)} – ${room.restored_s ? exact(room.restored_s) : "now"}`}</title>
           </rect>
           <line x1={x(room.declared_s)} x2={x(room.declared_s)} y1={20} y2={height - 4} className="stroke-ink" strokeWidth="2" />
+          <text x={x(room.declared_s) + 5} y={38} className="fill-sheet font-semibold">
+            declared
+          </text>
           {room.audiences.map((audience, row) => {
             const y = 60 + row * 21;
             const due = dueOf(audience, now);

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { api, ok, sentence } from "../../api/client";
 import { useDraft } from "../../parts/hooks";
 import { MenuItem } from "../../parts/Menu";
-import { clockTime, exact, instantOfLocal, localInput, when } from "../../parts/time";
+import { clockTime, exact, instantOfLocal, localInput, startOfDay, wholeDay } from "../../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { WhenInput } from "../../parts/WhenInput";
 import { Foot } from "../problems/Causes";
@@ -46,7 +46,6 @@ export function TimelinePanel({ room, now }: { room: Room; now: number }) {
     );
     if (isDone) draft.clear();
   };
-  const isDay = (data ?? []).some((one) => now - one.at_s > 18 * 3600);
   return (
     <section aria-labelledby="timeline-title" className="rounded-card border border-line bg-sheet">
       <div className="flex flex-wrap items-baseline gap-x-2 gap-y-1 border-b border-line px-3.5 py-2">
@@ -70,14 +69,15 @@ export function TimelinePanel({ room, now }: { room: Room; now: number }) {
       </div>
       {error ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
       <ol
-        className="max-h-[min(58vh,640px)] min-h-[180px] overflow-y-auto px-3.5 py-2"
+        className="max-h-[max(260px,calc(100vh-345px))] min-h-[180px] overflow-y-auto px-3.5 py-2"
         tabIndex={0}
         aria-label="What happened, the newest first"
       >
-        {(data ?? []).map((one) => (
+        {(data ?? []).map((one, index) => (
           <li key={one.id} className="grid grid-cols-[auto_14px_minmax(0,1fr)] gap-x-2 py-1">
+            <NewDay at={one.at_s} before={data?.[index - 1]?.at_s ?? now} />
             <time className="font-mono text-[13px] text-ink-2" title={exact(one.at_s)}>
-              {isDay ? when(one.at_s, now) : clockTime(one.at_s)}
+              {clockTime(one.at_s)}
             </time>
             <Dot entry={one} />
             <div className={one.how === "derived" ? "text-ink-2" : ""}>
@@ -167,6 +167,12 @@ export function TimelinePanel({ room, now }: { room: Room; now: number }) {
       {changing ? <ChangeEntry room={room} entry={changing} onClose={() => setChanging(null)} /> : null}
     </section>
   );
+}
+
+/** The day, where it is another than that of the line before. */
+function NewDay({ at, before }: { at: number; before: number }) {
+  if (startOfDay(at) === startOfDay(before)) return null;
+  return <span className="col-span-3 border-b border-line pb-0.5 text-[13px] font-semibold text-ink-2">{wholeDay(at)}</span>;
 }
 
 function Dot({ entry }: { entry: TimelineEntry }) {
