@@ -18,8 +18,12 @@ describe("news of one ticket", () => {
     const all = new Map<number, News>();
     gathered(all, news(7, { waits: true }));
     gathered(all, news(8));
+    gathered(all, news(7, { mine: true, team: 2, kind: "declared" }));
     gathered(all, news(7, { mine: true, team: 2 }));
-    expect([...all.values()]).toEqual([news(7, { waits: true, mine: true, team: 2 }), news(8)]);
+    expect([...all.values()]).toEqual([
+      news(7, { waits: true, mine: true, team: 2, kinds: ["replied", "declared"] }),
+      news(8, { kinds: ["replied"] }),
+    ]);
   });
 });
 

@@ -270,15 +270,25 @@ def suggest_many(now_s: int) -> int:
     columns = ("pk", "opened_s", "is_major_suggested", "ci_id", "service_id", "category")
     listed: list[dict[str, Any]] = list(rows.values(*columns))
     reports = [(one["opened_s"], about) for one in listed for about in _about(one)]
+    found = many_at_once(reports, count, within_s)
+    reached = _reached_now() if found else set()
     done = 0
-    for about in many_at_once(reports, count, within_s):
+    for about in found:
         alike = [one for one in listed if about in _about(one)]
         if any(one["is_major_suggested"] for one in alike):
+            continue
+        # What a running one reaches belongs to it: it is gathered, not suggested anew.
+        if any({f"item-{one['ci_id']}", f"service-{one['service_id']}"} & reached for one in alike):
             continue
         first = min(one["pk"] for one in alike)
         suggest(first, None, now_s, f"{len(alike)} reports of one thing")
         done += 1
     return done
+
+
+def _reached_now() -> set[str]:
+    running = MajorFacts.objects.filter(stood_down_s=None, is_drill=0).select_related("ticket")
+    return {node for facts in running for node in reach(facts)}
 
 
 def _about(one: Mapping[str, Any]) -> list[str]:

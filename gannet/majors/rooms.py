@@ -355,6 +355,7 @@ def read_until(channel: RoomChannel, person: Person, message: int, now_s: int) -
     row, _ = ChannelRead.objects.get_or_create(channel=channel, person=person)
     row.message, row.seen_s = max(row.message, message), max(row.seen_s, now_s)
     row.save(update_fields=["message", "seen_s"])
+    messenger().gone(now_s, about=f"room:{channel.major_id}", person_id=person.pk)
 
 
 def checksum(text: str) -> str:

@@ -97,10 +97,12 @@ class DeclaredShape(Shape):
 
 class SuggestMajorShape(Shape):
     why = _words(max_length=300, allow_blank=True)
+    version = _number(required=False, allow_null=True, default=None)
 
 
 class WhyMajorShape(Shape):
     why = _words(max_length=1_000, allow_blank=True)
+    version = _number(required=False, allow_null=True, default=None)
 
 
 class StandDownShape(WhyMajorShape):
@@ -376,12 +378,17 @@ class WriteUpdateShape(Shape):
     at = _at(required=False, allow_null=True, default=None)
 
 
+class DraftLineShape(Shape):
+    id = _number()
+    line = _words()
+
+
 class UpdateDraftShape(Shape):
     number = _number()
     title = _words()
     text = _words()
     unknown = _list(child=_words())
-    entries = _list(child=_number())
+    entries = DraftLineShape(many=True)
     people = _number()
     due_s = _number(allow_null=True)
 

@@ -77,7 +77,9 @@ def draft(facts: MajorFacts, hearers: Hearers, person: Person, now_s: int) -> di
         "title": facts.ticket.title,
         "text": text,
         "unknown": unknown,
-        "entries": [one["id"] for one in told],
+        "entries": [
+            {"id": one["id"], "line": line} for one, line in zip(told, lines, strict=True)
+        ],
         "people": len(recipients(facts, hearers)),
         "due_s": hearers.due_s,
     }

@@ -188,6 +188,17 @@ def test_many_reports_of_one_thing_suggest_it_once(log: Any, person: Who) -> Non
     assert gathering.suggest_many(NOW_S + 3_600) == 0, "they came an hour ago"
 
 
+def test_what_a_running_one_reaches_is_not_suggested_anew(till: Ticket, by: Any, log: Any) -> None:
+    declared(by, till)
+    for number in range(6):
+        made = log("Piotr", "Ticket office tills", f"Cards refused at till {number}")
+        Ticket.objects.filter(pk=made.pk).update(category="till")
+    assert gathering.suggest_many(NOW_S + 60) == 0
+    # One that is stood down reaches nothing any more.
+    MajorFacts.objects.update(stood_down_s=NOW_S)
+    assert gathering.suggest_many(NOW_S + 60) == 1
+
+
 # --- roles ---
 
 

@@ -7104,6 +7104,11 @@ export interface components {
             };
         };
         /** @description A serializer that refuses what it does not know, naming it. */
+        DraftLineShape: {
+            id: number;
+            line: string;
+        };
+        /** @description A serializer that refuses what it does not know, naming it. */
         DraftOfMessageShapeRequest: {
             /** @description the message, by its number in the conversation */
             event: number;
@@ -10911,6 +10916,7 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         StandDownShapeRequest: {
             why: string;
+            version?: number | null;
             /** Format: date-time */
             restored_at?: string | null;
         };
@@ -11013,6 +11019,7 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         SuggestMajorShapeRequest: {
             why: string;
+            version?: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         SuggestedIncidentShape: {
@@ -11570,7 +11577,7 @@ export interface components {
             title: string;
             text: string;
             unknown: string[];
-            entries: number[];
+            entries: components["schemas"]["DraftLineShape"][];
             people: number;
             due_s: number | null;
         };
@@ -11857,6 +11864,7 @@ export interface components {
         /** @description A serializer that refuses what it does not know, naming it. */
         WhyMajorShapeRequest: {
             why: string;
+            version?: number | null;
         };
         /** @description A serializer that refuses what it does not know, naming it. */
         WhyShape: {

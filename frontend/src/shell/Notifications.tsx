@@ -42,6 +42,14 @@ const SAYS: Record<string, string> = {
   "outside changed": "news from outside",
   "mail quarantined": "a mail was quarantined",
   "major suggested": "suggested as a major incident",
+  "major declared": "declared a major incident",
+  "major stood down": "stood it down",
+  "update due": "an update is due soon",
+  "update late": "an update is late",
+  "asked in": "asks you in",
+  mentioned: "calls you",
+  paged: "pages you",
+  "page unanswered": "nobody answered the page",
   "article disputed": "an article of yours did not help",
   "article answered": "you were answered",
   "article changed": "an article that you follow was changed",
@@ -62,6 +70,9 @@ const SAYS: Record<string, string> = {
   "change looked back": "the change that was to end it is over",
   rule: "",
 };
+
+/** What is seen to in the room of a major incident. */
+const IN_A_ROOM = new Set(["major declared", "major stood down", "update due", "update late", "asked in", "mentioned"]);
 
 /** One in a line, for the desktop. */
 function spoken(row: Notice): string {
@@ -166,7 +177,8 @@ interface OneProps {
 
 function One({ row, now, isDesk, onGo, onDone, act }: OneProps) {
   const says = SAYS[row.event] ?? row.event;
-  const to = isDesk ? `/desk/tickets/${row.ticket ?? ""}` : `/my/${row.ticket ?? ""}`;
+  const isRoom = IN_A_ROOM.has(row.event);
+  const to = isRoom ? `${isDesk ? "/desk/rooms" : "/room"}/${row.ticket ?? ""}` : `${isDesk ? "/desk/tickets" : "/my"}/${row.ticket ?? ""}`;
   const quick: [string, () => void][] = [];
   if (row.thing === "task" && row.thing_id !== null && row.ticket)
     quick.push([

@@ -4,6 +4,8 @@ import type { QueryKey } from "@tanstack/react-query";
 export interface News {
   ticket: number;
   kind: string;
+  /** Every kind of event since the last look, where several are told as one. */
+  kinds?: string[];
   /** The team that has it now. */
   team: number;
   /** They take part in it, hold it, or are in its team. */
@@ -23,6 +25,7 @@ export function gathered(all: Map<number, News>, one: News): Map<number, News> {
   const before = all.get(one.ticket);
   all.set(one.ticket, {
     ...one,
+    kinds: [...new Set([...(before?.kinds ?? []), one.kind])],
     mine: one.mine || (before?.mine ?? false),
     waits: one.waits || (before?.waits ?? false),
     known: one.known || (before?.known ?? false),

@@ -2,7 +2,8 @@ import { useState } from "react";
 import { api, ok, sentence } from "../../api/client";
 import { Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { Foot } from "../problems/Causes";
-import { type Audience, type Room, useRoomAct } from "./room";
+import { useRoomAct } from "./room";
+import { type Audience, type Room } from "./roomWords";
 
 const OURS = ["everyone affected", "everyone who reported", "the responders"];
 

@@ -6,7 +6,8 @@ import { clockTime, exact, when } from "../../parts/time";
 import { Button } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { GatherDialog } from "./GatherDialog";
-import { fileLink, fileSize, newestFiles, type Room, useRoomAct } from "./room";
+import { useRoomAct } from "./room";
+import { fileLink, fileSize, newestFiles, type Room } from "./roomWords";
 import { TogetherDialog } from "./TogetherDialog";
 
 /** What stands beside the talk: the summary, first things to do, tasks, files, incidents. */

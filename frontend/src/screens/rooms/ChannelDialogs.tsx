@@ -3,7 +3,8 @@ import { api, ok, sentence } from "../../api/client";
 import { ColleaguePicker } from "../../parts/ColleaguePicker";
 import { Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { Foot } from "../problems/Causes";
-import { type Channel, type Room, useRoomAct } from "./room";
+import { type Channel, useRoomAct } from "./room";
+import { type Room } from "./roomWords";
 
 interface Named {
   id: number;
@@ -11,7 +12,7 @@ interface Named {
 }
 
 /** People by name, one after another, each taken off again by a click. */
-export function PickSeveral({
+function PickSeveral({
   label,
   chosen,
   onChange,

@@ -10,7 +10,8 @@ import { Button, ErrorNote, inputClass } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { AskIn, OpenChannel } from "./ChannelDialogs";
 import { LineMenu } from "./LineMenu";
-import { type Channel, fileLink, fileSize, mentions, type Message, messagesKey, type Room, useRoomAct } from "./room";
+import { type Channel, type Message, messagesKey, useRoomAct } from "./room";
+import { fileLink, fileSize, mentions, type Room } from "./roomWords";
 
 /** The conversations of the room that somebody may read, one at a time. */
 export function ChannelsPanel({ room, now }: { room: Room; now: number }) {
@@ -27,27 +28,29 @@ export function ChannelsPanel({ room, now }: { room: Room; now: number }) {
       <h2 id="channels-title" className="sr-only">
         Channels
       </h2>
-      <div role="tablist" aria-label="Channels" className="flex flex-wrap items-center gap-1 border-b border-line px-2 pt-1">
-        {room.channels.map((one) => (
-          <button
-            key={one.id}
-            type="button"
-            role="tab"
-            aria-selected={one.id === chosen?.id}
-            className={`min-h-[36px] border-b-2 px-2 ${one.id === chosen?.id ? "border-crown font-bold" : "border-transparent text-ink-2 hover:text-ink"}`}
-            onClick={() => choose(one.id)}
-          >
-            {one.is_closed ? <Lock /> : null}
-            {one.name}
-            {one.is_closed ? <span className="font-normal">, {one.people.length} people</span> : null}
-            {one.unread > 0 && one.id !== chosen?.id ? (
-              <b className="ml-1 rounded-full bg-crown px-1.5 text-[12px] text-[#17222b]">
-                {one.unread}
-                <span className="sr-only"> not read</span>
-              </b>
-            ) : null}
-          </button>
-        ))}
+      <div className="flex items-end border-b border-line px-2 pt-1">
+        <div role="tablist" aria-label="Channels" className="flex min-w-0 flex-1 flex-wrap items-center gap-1">
+          {room.channels.map((one) => (
+            <button
+              key={one.id}
+              type="button"
+              role="tab"
+              aria-selected={one.id === chosen?.id}
+              className={`min-h-[36px] border-b-2 px-2 ${one.id === chosen?.id ? "border-crown font-bold" : "border-transparent text-ink-2 hover:text-ink"}`}
+              onClick={() => choose(one.id)}
+            >
+              {one.is_closed ? <Lock /> : null}
+              {one.name}
+              {one.is_closed ? <span className="font-normal">, {one.people.length} people</span> : null}
+              {one.unread > 0 && one.id !== chosen?.id ? (
+                <b className="ml-1 rounded-full bg-crown px-1.5 text-[12px] text-[#17222b]">
+                  {one.unread}
+                  <span className="sr-only"> not read</span>
+                </b>
+              ) : null}
+            </button>
+          ))}
+        </div>
         {room.may.work ? (
           <button
             type="button"

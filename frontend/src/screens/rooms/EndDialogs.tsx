@@ -5,7 +5,8 @@ import { serverNow } from "../../parts/hooks";
 import { Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { WhenInput } from "../../parts/WhenInput";
 import { Foot } from "../problems/Causes";
-import { type Room, useRoomAct } from "./room";
+import { useRoomAct } from "./room";
+import { type Room } from "./roomWords";
 
 /** It is over: why, and since when all works again. */
 export function StandDown({ room, onClose }: { room: Room; onClose: () => void }) {

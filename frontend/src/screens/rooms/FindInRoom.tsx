@@ -6,7 +6,7 @@ import { useDebounced } from "../../parts/hooks";
 import { instantOfLocal, when } from "../../parts/time";
 import { Dialog, Field, inputClass } from "../../parts/ui";
 import { WhenInput } from "../../parts/WhenInput";
-import { fileLink, type Room } from "./room";
+import { fileLink, type Room } from "./roomWords";
 
 const KINDS: Record<string, string> = { message: "said", file: "file", entry: "timeline", event: "happened" };
 

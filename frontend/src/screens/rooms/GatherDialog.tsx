@@ -5,7 +5,8 @@ import { useNow } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { Foot } from "../problems/Causes";
-import { type Room, useRoomAct } from "./room";
+import { useRoomAct } from "./room";
+import { type Room } from "./roomWords";
 
 /** Incidents that are likely the same, each with why; and by number what is known to be. */
 export function GatherDialog({ room, onClose }: { room: Room; onClose: () => void }) {

@@ -4,7 +4,8 @@ import { useDraft } from "../../parts/hooks";
 import { when } from "../../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { Foot } from "../problems/Causes";
-import { type Room, useRoomAct } from "./room";
+import { useRoomAct } from "./room";
+import { type Room } from "./roomWords";
 
 const EMPTY = { text: "", to: "" };
 

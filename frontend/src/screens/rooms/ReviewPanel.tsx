@@ -5,7 +5,8 @@ import { useDraft } from "../../parts/hooks";
 import { exact, instantOfLocal, localInput, span } from "../../parts/time";
 import { Button, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { WhenInput } from "../../parts/WhenInput";
-import { type Room, useRoomAct } from "./room";
+import { useRoomAct } from "./room";
+import { type Room } from "./roomWords";
 
 const TIMES: [keyof Room["times"], string][] = [
   ["to_notice", "from the beginning to the first report"],

@@ -4,7 +4,8 @@ import { ColleaguePicker } from "../../parts/ColleaguePicker";
 import { when } from "../../parts/time";
 import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { useSession } from "../../shell/session";
-import { type Room, useRoomAct } from "./room";
+import { useRoomAct } from "./room";
+import { type Room } from "./roomWords";
 
 /** Who has which role, since when, and who had it before; taking one, handing one over. */
 export function RolesDialog({ room, now, onClose }: { room: Room; now: number; onClose: () => void }) {

@@ -10,7 +10,8 @@ import { Button, Field, inputClass } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { DeclareAgain, StandDown } from "./EndDialogs";
 import { ReportDialog } from "./ReportDialog";
-import { type Figure, figureOf, type Room, useRoomAct } from "./room";
+import { useRoomAct } from "./room";
+import { type Figure, figureOf, type Room } from "./roomWords";
 import { RolesDialog } from "./RolesDialog";
 
 /** Its call sign, how long and how far, who leads, and what can be done with the whole. */
@@ -110,14 +111,13 @@ function Mark({ words }: { words: string }) {
 
 function Figured({ words, below, figure, room }: { words: string; below: string; figure?: Figure; room?: Room }) {
   return (
-    <div>
-      <dt className="sr-only">{below}</dt>
-      <dd className="text-[17px] font-bold leading-tight">{words}</dd>
-      <dd className="text-[13px] text-ink-2">
+    <div className="flex flex-col-reverse justify-end">
+      <dt className="text-[13px] text-ink-2">
         {below}
         {figure?.said !== null && figure?.said !== undefined ? `, as ${figure.who} says` : ""}{" "}
         {figure && room ? <WhyFigure figure={figure} room={room} /> : null}
-      </dd>
+      </dt>
+      <dd className="text-[17px] font-bold leading-tight">{words}</dd>
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { useWidth } from "../../parts/hooks";
 import { clockTime, exact, MINUTE, span } from "../../parts/time";
-import { dueOf, type Room } from "./room";
+import { dueOf, type Room } from "./roomWords";
 
 const LABEL = 150;
 

@@ -4,12 +4,14 @@ import { Problem, sentence } from "../../api/client";
 import { useKeys, useNow } from "../../parts/hooks";
 import { Empty, ErrorNote, Loading } from "../../parts/ui";
 import { useTitle } from "../../shell/PageFocus";
+import { useSession } from "../../shell/session";
 import { usePresence } from "../record/usePresence";
 import { Beside } from "./Beside";
 import { ChannelsPanel } from "./ChannelsPanel";
 import { FindInRoom } from "./FindInRoom";
 import { ReviewPanel } from "./ReviewPanel";
-import { type Room, useRoom, useRoomNews } from "./room";
+import { useRoom, useRoomNews } from "./room";
+import { type Room } from "./roomWords";
 import { RoomHead } from "./RoomHead";
 import { RoomLife } from "./RoomLife";
 import { TimelinePanel } from "./TimelinePanel";
@@ -39,6 +41,14 @@ const PARTS = [
   ["work", "Updates and work"],
 ] as const;
 
+/** Lets the others of the desk know that somebody looks. */
+function Present({ number }: { number: number }) {
+  usePresence(number, NOT_TYPING);
+  return null;
+}
+
+const NOT_TYPING = { current: 0 };
+
 function Inside({ room }: { room: Room }) {
   const now = useNow();
   const [params, setParams] = useSearchParams();
@@ -51,12 +61,13 @@ function Inside({ room }: { room: Room }) {
     setParams(next, { replace: !on });
   };
   useRoomNews(room.id);
-  usePresence(room.id, { current: 0 });
+  const { me } = useSession();
   useKeys({ "/": () => find(true) });
   useEffect(() => setPart(room.may.run ? "talk" : "work"), [room.may.run]);
   const shown = (name: string) => (part === name ? "" : "max-[900px]:hidden");
   return (
     <div className="mx-auto flex max-w-[1500px] flex-col gap-2.5 px-4 py-3">
+      {me?.reads_desk ? <Present number={room.id} /> : null}
       <RoomHead room={room} now={now} onFind={() => find(true)} />
       <RoomLife room={room} now={now} />
       <nav aria-label="Parts of the room" className="hidden gap-1 max-[900px]:flex">

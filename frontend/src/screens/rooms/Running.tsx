@@ -20,7 +20,9 @@ export function Running() {
   useEffect(
     () =>
       onTouched((tickets, news) => {
-        const isNews = news ? [...news.values()].some((one) => WORTH.has(one.kind)) : tickets === null;
+        const isNews = news
+          ? [...news.values()].some((one) => (one.kinds ?? [one.kind]).some((kind) => WORTH.has(kind)))
+          : tickets === null;
         if (isNews) void queries.invalidateQueries({ queryKey: ["majors"] });
       }),
     [queries],
@@ -42,4 +44,4 @@ export function Running() {
   );
 }
 
-const WORTH = new Set(["declared", "stood down", "declared again", "logged", "reviewed"]);
+const WORTH = new Set(["declared", "stood down", "declared again", "reviewed", "asked in", "shown out"]);

@@ -9,7 +9,8 @@ import { Button, Dialog, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { WhenInput } from "../../parts/WhenInput";
 import { Foot } from "../problems/Causes";
 import { LineMenu } from "./LineMenu";
-import { fileLink, fileSize, type Room, type TimelineEntry, timelineKey, useRoomAct } from "./room";
+import { type TimelineEntry, timelineKey, useRoomAct } from "./room";
+import { fileLink, fileSize, type Room } from "./roomWords";
 
 const LOOKS: Record<string, string> = {
   decided: "bg-crown-2",

@@ -5,7 +5,8 @@ import { api, ok, sentence } from "../../api/client";
 import { useDebounced, useDraft } from "../../parts/hooks";
 import { Dialog, ErrorNote, Field, inputClass, Switch } from "../../parts/ui";
 import { Foot } from "../problems/Causes";
-import { type Room, useRoomAct } from "./room";
+import { useRoomAct } from "./room";
+import { type Room } from "./roomWords";
 
 const EMPTY = { words: "Hello {name},\n\n", does: "tell" };
 const DOES: Record<string, string> = { tell: "answer", resolve: "answer and resolve", leave: "leave" };

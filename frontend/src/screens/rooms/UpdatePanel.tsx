@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ok, sentence } from "../../api/client";
 import { useDraft } from "../../parts/hooks";
@@ -5,9 +6,10 @@ import { clockTime, instantOfLocal, MINUTE, span, when } from "../../parts/time"
 import { Button, ErrorNote, Field, inputClass } from "../../parts/ui";
 import { WhenInput } from "../../parts/WhenInput";
 import { AudienceDialog } from "./AudienceDialog";
-import { type Audience, dueOf, nextAudience, type Room, useRoomAct } from "./room";
+import { timelineKey, useRoomAct } from "./room";
+import { type Audience, dueOf, nextAudience, type Room } from "./roomWords";
 
-const EMPTY = { title: "", text: "", at: "", number: 0 };
+const EMPTY = { title: "", text: "", at: "", drafted: "", said: [] as number[] };
 
 /** The update that is due next: drafted, edited, looked at, sent – per audience, each on a clock of its own. */
 export function UpdatePanel({ room, now }: { room: Room; now: number }) {
@@ -91,24 +93,27 @@ function Write({ room, audience }: { room: Room; audience: Audience }) {
   const draft = useDraft(`room-update-${room.id}-${audience.id}`, EMPTY);
   const [isTimed, setTimed] = useState(false);
   const [isLooking, setLooking] = useState(false);
-  const [unknown, setUnknown] = useState<string[]>([]);
   const { act, isBusy, error, fields } = useRoomAct(room.id);
   const waiting = room.updates.find((one) => one.audience === audience.name && one.sent_s === null);
   const path = { number: room.id, audience: audience.id };
-  const begin = async () => {
-    await act(async () => {
-      const found = await ok(api.GET("/api/rooms/{number}/audiences/{audience}/draft", { params: { path } }));
-      draft.set({ title: found.title, text: found.text, number: found.number });
-      setUnknown(found.unknown);
-      return null;
-    });
+  const { data: fresh } = useQuery({
+    queryKey: [...timelineKey(room.id), "draft", audience.id],
+    queryFn: () => ok(api.GET("/api/rooms/{number}/audiences/{audience}/draft", { params: { path } })),
+  });
+  const { isLoaded, body, set } = draft;
+  const take = () => {
+    if (!fresh) return;
+    set({ title: fresh.title, text: fresh.text, drafted: fresh.text, said: fresh.entries.map((one) => one.id) });
   };
-  const { isLoaded, body } = draft;
+  const isUntouched = body.text === "" || body.text === body.drafted;
   useEffect(() => {
-    // Nobody begins with an empty sheet: what is known so far stands there.
-    if (isLoaded && body.text === "" && body.number === 0) void begin();
+    // Nobody begins with an empty sheet: what is known stands there, until somebody writes on it.
+    if (isLoaded && fresh && isUntouched && fresh.text !== body.text) take();
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [isLoaded]);
+  }, [isLoaded, fresh?.text]);
+  const unsaid = isUntouched ? [] : (fresh?.entries ?? []).filter((one) => !body.said.includes(one.id));
+  const putIn = () =>
+    set({ text: [body.text.trimEnd(), ...unsaid.map((one) => one.line)].join("\n"), said: [...body.said, ...unsaid.map((one) => one.id)] });
   const send = async () => {
     const isDone = await act(
       () =>
@@ -132,7 +137,7 @@ function Write({ room, audience }: { room: Room; audience: Audience }) {
       setLooking(false);
     }
   };
-  const missing = unknown.filter((name) => body.text.includes(`{${name}}`));
+  const missing = (fresh?.unknown ?? []).filter((name) => body.text.includes(`{${name}}`));
   return (
     <form
       className="mt-1.5 flex flex-col gap-2"
@@ -191,6 +196,18 @@ function Write({ room, audience }: { room: Room; audience: Audience }) {
           )}
         </Field>
       )}
+      {unsaid.length > 0 ? (
+        <p className="text-[13px] text-ink-2">
+          Not yet said to them:{" "}
+          {unsaid
+            .map((one) => one.line)
+            .join("; ")
+            .slice(0, 160)}{" "}
+          <button type="button" className="min-h-[24px] underline" onClick={putIn}>
+            put it in
+          </button>
+        </p>
+      ) : null}
       {isTimed ? (
         <Field label="Goes out" error={fields.at}>
           {(props) => <WhenInput props={props} value={body.at} onChange={(at) => draft.set({ at })} required />}
@@ -198,7 +215,7 @@ function Write({ room, audience }: { room: Room; audience: Audience }) {
       ) : null}
       {error && Object.keys(fields).length === 0 ? <ErrorNote>{sentence(error)}</ErrorNote> : null}
       <div className="flex flex-wrap gap-2">
-        <Button onClick={() => void begin()} disabled={isBusy}>
+        <Button onClick={take} disabled={isBusy || !fresh}>
           Draft it afresh
         </Button>
         <Button onClick={() => setLooking(!isLooking)}>{isLooking ? "Write on" : "Look at it"}</Button>

@@ -37,6 +37,7 @@ import { careTiers, categories, clocks, groups, states, suppliers, waits } from 
 import { ClosingEditor } from "./ClosingEditor";
 import { ChangesEditor } from "./ChangesEditor";
 import { changeTemplates } from "./ChangeTemplatesEditor";
+import { majorPlans } from "./MajorPlansEditor";
 import { ProblemsEditor } from "./ProblemsEditor";
 import type { Entry } from "./data";
 import { windows } from "./WindowsEditor";
@@ -82,6 +83,7 @@ const ROOMS: { title: string; rooms: Room[] }[] = [
     title: "Changes",
     rooms: [{ path: "changes", label: "Types, risk, CAB", page: <ChangesEditor /> }, listOf(windows), listOf(changeTemplates)],
   },
+  { title: "Major incidents", rooms: [listOf(majorPlans)] },
   { title: "Requests", rooms: [listOf(items), listOf(bundles), listOf(groups), listOf(routes)] },
   { title: "Forms", rooms: [listOf(fields), listOf(computed), listOf(forms), listOf(templates), listOf(starters), listOf(tasks)] },
   {

@@ -46,6 +46,11 @@ const EVENTS: Record<string, string> = {
   "outside changed": "it changes in the other system",
   merged: "it is merged",
   "problem linked": "it is linked to a problem",
+  "major declared": "a major incident is declared",
+  "major stood down": "a major incident is stood down",
+  "update due": "an update is due soon",
+  "update late": "an update is late",
+  "asked in": "they are asked into a room",
   survey: "how it went is asked",
 };
 
