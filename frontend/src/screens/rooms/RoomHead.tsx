@@ -30,7 +30,7 @@ export function RoomHead({ room, now, onFind }: { room: Room; now: number; onFin
     }
   };
   return (
-    <header className="flex flex-wrap items-start gap-x-6 gap-y-2">
+    <header className="flex flex-wrap items-start gap-x-5 gap-y-2">
       <div className="min-w-[220px]">
         <p className="flex flex-wrap items-center gap-1.5 text-[13px] text-ink-2">
           <span aria-hidden="true">major incident</span>
@@ -50,7 +50,7 @@ export function RoomHead({ room, now, onFind }: { room: Room; now: number; onFin
         <h1 className="text-[25px] font-bold leading-tight">{room.call_sign}</h1>
         <p className="max-w-[420px]">{room.title}</p>
       </div>
-      <dl className="flex flex-wrap gap-x-6 gap-y-1">
+      <dl className="flex flex-wrap gap-x-4 gap-y-1">
         <Figured words={span(until - room.declared_s)} below={room.stood_down_s ? "until it was stood down" : "since declared"} />
         {people ? (
           <Figured
@@ -69,14 +69,14 @@ export function RoomHead({ room, now, onFind }: { room: Room; now: number; onFin
           />
         ) : null}
       </dl>
-      <div className="border-l border-line pl-4 max-[700px]:border-0 max-[700px]:pl-0">
-        <dl className="grid grid-cols-[auto_auto_auto_auto] gap-x-2 max-[520px]:grid-cols-[auto_auto]">
+      <div className="border-l border-line pl-3.5 max-[700px]:border-0 max-[700px]:pl-0">
+        <dl className="flex max-w-[320px] flex-wrap gap-x-3">
           {[...new Set([...room.wanted_roles, ...room.roles.map((one) => one.role)])].map((role) => {
             const held = room.roles.find((one) => one.role === role);
             return (
-              <div key={role} className="contents">
+              <div key={role} className="flex gap-1">
                 <dt className="text-ink-2">{role}</dt>
-                <dd className={`pr-2 ${held ? "font-semibold" : "text-rust"}`}>{held?.person.name ?? "not taken"}</dd>
+                <dd className={held ? "font-semibold" : "text-rust"}>{held?.person.name ?? "not taken"}</dd>
               </div>
             );
           })}
