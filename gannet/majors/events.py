@@ -76,17 +76,25 @@ class MajorEvent:
     )
     SAID = EventKind(
         "said in the room",
-        lambda told: "",
+        lambda told: f"{told.who} said something in the room",
         is_quiet=True,
         is_aside=True,
         touches=False,
         is_apart=True,
     )
     ENTERED = EventKind(
-        "timeline written", lambda told: "", is_quiet=True, is_aside=True, is_apart=True
+        "timeline written",
+        lambda told: f"{told.who} wrote in the timeline",
+        is_quiet=True,
+        is_aside=True,
+        is_apart=True,
     )
     FILED = EventKind(
-        "room file kept", lambda told: "", is_quiet=True, is_aside=True, is_apart=True
+        "room file kept",
+        lambda told: f"{told.who} kept a file in the room",
+        is_quiet=True,
+        is_aside=True,
+        is_apart=True,
     )
     FIGURE = EventKind(
         "impact corrected",

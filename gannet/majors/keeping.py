@@ -37,6 +37,7 @@ def keep(
     assert acting.person is not None
     facts = rooms.room_of(number, acting.person)
     channel = rooms.channel_of(facts, acting.person, channel_id)
+    rooms.check_writes(channel, acting.person)
     if facts.files.count() >= MOST_FILES:
         raise Invalid(f"At most {MOST_FILES} files in a room.")
     checked = check_upload(upload)
@@ -50,6 +51,7 @@ def bring(number: int, acting: Acting, channel_id: int, attachment: str) -> Room
     assert acting.person is not None
     facts = rooms.room_of(number, acting.person)
     channel = rooms.channel_of(facts, acting.person, channel_id)
+    rooms.check_writes(channel, acting.person)
     incidents = [*numbers_of(facts), facts.source_id or 0]
     seen = policies.visible_to(acting.person).filter(pk__in=incidents)
     found = Attachment.objects.filter(pk=attachment, ticket__in=seen.values("pk")).first()

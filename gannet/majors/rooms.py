@@ -72,6 +72,22 @@ def channel_of(major: MajorFacts, person: Person, number: int) -> RoomChannel:
     return found
 
 
+def may_write(channel: RoomChannel, person: Person) -> bool:
+    """Whether somebody takes part in a channel that they may read: the desk does, and whoever
+    is in it; who only reads the desk's lists reads here too."""
+    return person.is_on_desk or channel.people.filter(pk=person.pk).exists()
+
+
+def check_writes(channel: RoomChannel, person: Person) -> None:
+    if not may_write(channel, person):
+        raise Refused("Who is in the room writes in it; ask to be asked in.")
+
+
+def works_in(major: MajorFacts, person: Person) -> bool:
+    """Whether somebody works in the room: of the desk, or in one of its channels."""
+    return person.is_on_desk or major.channels.filter(people=person).exists()
+
+
 def members(channel: RoomChannel) -> list[Person]:
     """The people of a channel: by name, and of its teams."""
     mine = Q(pk__in=channel.people.values("pk")) | Q(
@@ -202,6 +218,7 @@ def ask_in(number: int, acting: Acting, channel_id: int, people: Sequence[int]) 
         facts = standing.locked(write)
         assert acting.person is not None
         channel = channel_of(facts, acting.person, channel_id)
+        check_writes(channel, acting.person)
         chosen = list(Person.objects.filter(pk__in=list(people)[:100], is_active=True))
         if not chosen:
             raise Invalid("Choose somebody.", fields={"people": "Nobody is chosen."})
@@ -221,6 +238,7 @@ def show_out(number: int, acting: Acting, channel_id: int, person_id: int) -> Ro
         facts = standing.locked(write)
         assert acting.person is not None
         channel = channel_of(facts, acting.person, channel_id)
+        check_writes(channel, acting.person)
         person = channel.people.filter(pk=person_id).first()
         if person is None:
             raise Missing("They are not in it by name.")
@@ -245,6 +263,7 @@ def say(
     assert acting.person is not None
     facts = room_of(number, acting.person)
     channel = channel_of(facts, acting.person, channel_id)
+    check_writes(channel, acting.person)
     return keep_said(facts, channel, acting, text, file=file)
 
 
@@ -332,6 +351,7 @@ def label_message(number: int, acting: Acting, message: int, label: str) -> Room
     assert acting.person is not None
     facts = room_of(number, acting.person)
     row = message_of(facts, acting.person, message)
+    check_writes(row.channel, acting.person)
     if label and label not in LABELS:
         raise Invalid("There is no such label.", fields={"label": ", ".join(LABELS)})
     with transaction.atomic():

@@ -80,6 +80,8 @@ def write_entry(
     """
     assert acting.person is not None
     facts = rooms.room_of(number, acting.person)
+    if not rooms.works_in(facts, acting.person):
+        raise Refused("Who is in the room writes in it; ask to be asked in.")
     words, at_s = text.strip(), seconds_of(at) if at else acting.now_s
     lifted: RoomMessage | None = None
     kept: RoomFile | None = None

@@ -77,9 +77,7 @@ def draft(facts: MajorFacts, hearers: Hearers, person: Person, now_s: int) -> di
         "title": facts.ticket.title,
         "text": text,
         "unknown": unknown,
-        "entries": [
-            {"id": one["id"], "line": line} for one, line in zip(told, lines, strict=True)
-        ],
+        "entries": [{"id": one["id"], "line": line} for one, line in zip(told, lines, strict=True)],
         "people": len(recipients(facts, hearers)),
         "due_s": hearers.due_s,
     }
@@ -336,7 +334,7 @@ def _who_speaks(facts: MajorFacts) -> list[Person]:
     return [one.person for one in rows.select_related("person")]
 
 
-TIMER = timers.TimerKind(key="major update", fire=_fire, wanted=_wanted)
+TIMER = timers.TimerKind(key="update", fire=_fire, wanted=_wanted)
 
 
 def _time(at_s: int, zone: ZoneInfo) -> str:

@@ -83,9 +83,14 @@ GIVEN: dict[str, Callable[[Ticket], dict[str, Any]]] = {
     "refer-change": lambda t: {"why": "Is it wanted?"},
     "stop-change": lambda t: {"why": "No carrier"},
     "open-phase": lambda t: {},
+    "suggest-major": lambda t: {"why": "All gates"},
+    "declare-major": lambda t: {"plan": "sailing"},
+    "stand-down": lambda t: {"why": "over"},
+    "declare-again": lambda t: {"why": "back"},
+    "end-review": lambda t: {},
 }  # fmt: skip
 # An incident has none of these: who may do them, tests/app/test_permission_matrix.py says.
-OF_CHANGES = ("-change", "change-back", "change-out", "change-on", "look-back", "open-phase")
+OF_CHANGES = ("-change", "change-back", "change-out", "change-on", "look-back", "open-phase", "stand-down", "declare-again", "end-review")
 # These say why not only when they are tried: it is in what they are given, or in the history.
 BY_TRYING = {"undo", "time/stop"}
 

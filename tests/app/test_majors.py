@@ -254,23 +254,23 @@ def test_who_does_not_speak_for_it_sends_nothing(till: Ticket, by: Any, person: 
 def test_a_late_update_reminds_before_and_shouts_after(till: Ticket, by: Any, person: Who) -> None:
     major = declared(by, till)
     marit = person("Marit")
-    fire("major update", NOW_S + 24 * 60)
+    fire("update", NOW_S + 24 * 60)
     assert told(marit, "update due") == []
-    fire("major update", NOW_S + 25 * 60)
+    fire("update", NOW_S + 25 * 60)
     assert told(marit, "update due") and not told(marit, "update late")
-    fire("major update", NOW_S + 30 * 60)
+    fire("update", NOW_S + 30 * 60)
     late = Event.objects.filter(ticket=major.ticket, kind="update late")
     assert told(marit, "update late") and late.count() == 1
-    fire("major update", NOW_S + 39 * 60)
+    fire("update", NOW_S + 39 * 60)
     assert late.count() == 1, "it is late once; after that it is reminded of"
     before = Notification.objects.get(person=marit, event_name="update late").count
-    fire("major update", NOW_S + 40 * 60)
+    fire("update", NOW_S + 40 * 60)
     assert Notification.objects.get(person=marit, event_name="update late").count > before
     row = send(major, marit, 41)
     assert row.due_s is not None and updates.update_json(row)["late_s"] == 11 * 60
     sent = Event.objects.filter(ticket=major.ticket, kind="update sent").get()
     assert sent.values["late_minutes"] == 11
-    fire("major update", NOW_S + 60 * 60)
+    fire("update", NOW_S + 60 * 60)
     assert late.count() == 2, "the directors are late now"
 
 
@@ -282,10 +282,10 @@ def test_an_update_that_waits_goes_out_once_when_its_time_has_come(
     assert row.sent_s is None and not Outgoing.objects.filter(event_name="major update").exists()
     newer = send(major, person("Marit"), 6, "Better words", at=at_minute(21))
     assert list(Update.objects.values_list("pk", flat=True)) == [newer.pk], "one waits at a time"
-    fire("major update", NOW_S + 20 * 60)
+    fire("update", NOW_S + 20 * 60)
     assert not Update.objects.filter(sent_s__isnull=False).exists()
-    fire("major update", NOW_S + 21 * 60)
-    fire("major update", NOW_S + 22 * 60)
+    fire("update", NOW_S + 21 * 60)
+    fire("update", NOW_S + 22 * 60)
     newer.refresh_from_db()
     assert newer.sent_s is not None and newer.count > 0
     mails = Outgoing.objects.filter(event_name="major update")
@@ -294,7 +294,7 @@ def test_an_update_that_waits_goes_out_once_when_its_time_has_come(
         updates.take_back(major.ticket_id, by("Marit"), newer.pk)
     waiting = send(major, person("Marit"), 23, "No", at=at_minute(90))
     updates.take_back(major.ticket_id, by("Marit"), waiting.pk)
-    fire("major update", NOW_S + 91 * 60)
+    fire("update", NOW_S + 91 * 60)
     assert not mails.filter(body__contains="No").exclude(body__contains="Better").exists()
 
 
@@ -503,7 +503,7 @@ def test_standing_down_ends_updates_and_the_review_has_its_times(
     with pytest.raises(Invalid):
         declaring.stand_down(major.ticket_id, acting(marit, 40), "over", at_minute(41))
     declaring.stand_down(major.ticket_id, acting(marit, 50), "All sell", at_minute(44))
-    assert not Timer.objects.filter(ticket=major.ticket, kind="major update", state=1).exists()
+    assert not Timer.objects.filter(ticket=major.ticket, kind="update", state=1).exists()
     room = api("Marit").get(f"/api/rooms/{major.ticket_id}").json()
     assert room["state"] == "review" and not room["may"]["run"]
     assert room["times"] == {
@@ -543,7 +543,7 @@ def test_declared_again_it_is_the_same_room_and_updates_are_due(
     assert again.ticket.is_open and again.stood_down_s is None and again.restored_s is None
     assert again.call_sign == major.call_sign
     assert hearers(again).due_s == NOW_S + 60 * 60
-    fire("major update", NOW_S + 60 * 60)
+    fire("update", NOW_S + 60 * 60)
     assert told(marit, "update late")
 
 

@@ -45,6 +45,7 @@ from gannet.web import network
 from gannet_core.instants import seconds_of
 from tests.app.conftest import LAPTOP
 from tests.app.published import description
+from tests.app.room_rows import ROOM_ROWS, RoomWorld
 from tests.app.test_permissions import (
     ADMIN,
     AGENT,
@@ -76,7 +77,7 @@ DELIVERY = {
 }
 
 
-class World:
+class World(RoomWorld):
     """What there is to act on, made when it is first asked for. The agent's things are Signe's."""
 
     def __init__(self, person: Any, by: Any, log: Any, want: Any) -> None:
@@ -692,11 +693,13 @@ ROWS: list[Row] = [
     ("get", "/api/rulebook/export/force", None, ONLY_ADMIN),
     ("get", "/api/rulebook/examples/{n}", None, ONLY_ADMIN),
     ("delete", "/api/rulebook/rehearsals/{rehearsal}", None, ONLY_ADMIN),
+    *ROOM_ROWS,
 ]  # fmt: skip
 # Needs a state of its own; each is tried by name in the test that is named.
 ELSEWHERE = {
     "delete /api/session": "test_api: anybody signs out",
     "post /api/session/demo": "test_api: whom the demo offers",
+    "post /api/rooms/{number}/channels/{channel}/files": "test_rooms, of what may be kept",
     "post /api/mailroom": "test_network, over a real connection",
     "put /api/rotas/{number}": "test_on_call, by leads, members and others",
     "delete /api/rotas/{number}": "test_on_call, by leads, members and others",

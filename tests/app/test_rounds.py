@@ -28,6 +28,7 @@ NOW_S = seconds_of(NOW)
 PARTS = {
     "reading mail": "inbound.read_waiting",
     "replacing who left": "replace_leavers",
+    "looking for many reports of one thing": "gathering.suggest_many",
     "looking at other systems": "look_outside",
     "gathering digests": "delivery.gather_digests",
     "reading where time went": "stretches.keep_current",

@@ -207,7 +207,7 @@ def test_a_process_of_its_own_knows_every_kind() -> None:
     )  # fmt: skip
     kinds, parts = done.stdout.split("\n")[:2]
     assert set(kinds.split()) == {
-        "step", "late", "return", "close", "route", "stage", "deputy", "runbook", "task", "reminder", "page",
+        "step", "late", "return", "close", "route", "stage", "deputy", "runbook", "task", "reminder", "page", "update",
         "notice", "review",
     }  # fmt: skip
     assert set(parts.split()) == {

@@ -41,7 +41,7 @@ function PickSeveral({
           <li key={one.id}>
             <button
               type="button"
-              aria-label={`Leave out: ${one.name}`}
+              aria-label={`Remove: ${one.name}`}
               className="min-h-[26px] rounded border border-line-2 px-1.5 hover:bg-sea-3"
               onClick={() => onChange(chosen.filter((each) => each.id !== one.id))}
             >

@@ -120,7 +120,7 @@ function PlanEditor({ stored }: { stored: MajorPlan }) {
             value={plan.is_closed ? "closed" : "open"}
             onChange={(circle) => set({ is_closed: circle === "closed" })}
           />
-          ; it is held by{" "}
+          ; it belongs to{" "}
           <PickOne
             label="Team"
             options={[{ key: "", name: "the team of the incident" }, ...options(words.teams)]}
