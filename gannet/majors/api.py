@@ -305,7 +305,7 @@ class EntryView(RoomView):
 class FindInRoomView(RoomView):
     @extend_schema(
         operation_id="find_in_room",
-        parameters=[OpenApiParameter(name, str) for name in ("words", "channel", "label", "person")]
+        parameters=[OpenApiParameter(name, str) for name in ("words", "kind", "channel", "label", "person")]
         + [OpenApiParameter("from_s", int), OpenApiParameter("to_s", int)],
         responses=shapes.FoundInRoomShape(many=True),
     )
@@ -316,6 +316,7 @@ class FindInRoomView(RoomView):
             self.room(request, number),
             person_of(request),
             words=asked.get("words", "")[:200],
+            kind=asked.get("kind", "")[:20],
             channel=asked.get("channel", "")[:40],
             label=asked.get("label", "")[:20],
             person=asked.get("person", "")[:120],

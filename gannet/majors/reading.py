@@ -257,6 +257,7 @@ def found_json(
     reader: Person,
     *,
     words: str,
+    kind: str = "",
     channel: str = "",
     label: str = "",
     person: str = "",
@@ -328,7 +329,9 @@ def found_json(
     found = [
         one
         for one in found
-        if (from_s is None or one["at_s"] >= from_s) and (to_s is None or one["at_s"] <= to_s)
+        if (from_s is None or one["at_s"] >= from_s)
+        and (to_s is None or one["at_s"] <= to_s)
+        and (not kind or one["kind"] == kind)
     ]
     found.sort(key=lambda one: -one["at_s"])
     return found[:MOST_LISTED]

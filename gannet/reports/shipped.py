@@ -219,6 +219,16 @@ SHIPPED = (
         columns=_by("outcome"), draw="stacked",
     ),
     _report(
+        "majors", "Times of major incidents",
+        "How long major incidents took to declare, to tell of and to put right, month by month; "
+        "drills are left out.",
+        kind="major", event="declared", span="this year", rows=[_by("declared", "month")],
+        measures=[
+            _COUNT, _of("time to declare", "median"), _of("time to first update", "median"),
+            _of("time to restore", "median"),
+        ],
+    ),
+    _report(
         "problems", "Problems",
         "What problems were opened, by service, and how many incidents hang on them.",
         kind="problem", event="opened", span="this year", rows=[_by("service")],

@@ -11,6 +11,8 @@ from gannet.audit.models import Event
 from gannet.estate.models import ConfigItem, Life, Service
 from gannet.knowledge.models import Article, ArticleKind, ArticleRead, ArticleState, ArticleVote
 from gannet.knowledge.search import readable
+from gannet.majors.models import MajorFacts
+from gannet.majors.plans import plans
 from gannet.people.models import Person
 from gannet.reports.models import Stretch
 from gannet.reports.source import Source, moment, own, somebody, team, words
@@ -180,6 +182,27 @@ _MISSES = Source(
 )  # fmt: skip
 
 
+_MAJORS = Source(
+    "major", "times of major incidents", "Each of them, and how long its parts took; no drills.", MajorFacts,
+    (
+        own("declared by plan", "choice", "plan", "plan",
+            values=lambda: [str(one["key"]) for one in plans(current())]),
+        moment("declared", "declared", "declared_s"),
+        moment("stood down", "stood down", "stood_down_s"),
+    ),
+    ("declared", "stood down", "open now", "of all time"), "call_sign",
+    values={
+        "time to notice": lambda _: F("reported_s") - F("began_s"),
+        "time to declare": lambda _: F("declared_s") - F("reported_s"),
+        "time to first update": lambda _: F("first_update_s") - F("declared_s"),
+        "time to restore": lambda _: F("restored_s") - Coalesce(F("began_s"), F("reported_s")),
+        "time run": took("declared_s", "stood_down_s"),
+        "affected": column("affected"),
+    },
+    came="declared_s", gone="stood_down_s", only=Q(is_drill=0),
+)  # fmt: skip
+
+
 def _votes(helped: bool) -> Subquery:
     rows = ArticleVote.objects.filter(article=OuterRef("pk"), helped=helped).order_by()
     return Subquery(rows.values("article").annotate(many=Count("pk")).values("many"))
@@ -281,6 +304,7 @@ SOURCES: Mapping[str, Source] = {
     one.key: one
     for one in (
         _TASKS, _APPROVALS, _TIMES, _SURVEYS, _HELD, _WAITS, _HAND_OVERS, _REOPENINGS, _MISSES,
+        _MAJORS,
         _ARTICLES, _READS, _ITEMS,
     )
 }  # fmt: skip

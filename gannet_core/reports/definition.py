@@ -22,7 +22,7 @@ OF_TICKETS = (OPENED, RESOLVED, CLOSED, OPEN, OPEN_AT_END, EVER)
 EVENTS = (
     *OF_TICKETS, "made", "done", "asked", "decided", "logged", "sent", "answered", "begun",
     "ended", "handed over", "opened again", "missed", "written", "last changed", "review by",
-    "read", "seen",
+    "read", "seen", "declared", "stood down",
 )  # fmt: skip
 # What is counted of no span.
 SPANLESS = (OPEN, EVER)
@@ -119,6 +119,18 @@ VALUES: Mapping[str, Value] = {
                                    "looked at."),
     "tickets": Value("tickets on it", about="How many name it; confidential ones are not counted."),
     "differences": Value("differences", about="Between what is written down and what was found."),
+    "time to notice": Value("time to notice", "seconds",
+                            about="From the beginning, where it is stated, to the first report."),
+    "time to declare": Value("time to declare", "seconds",
+                             about="From the first report to declaring."),
+    "time to first update": Value("time to the first update", "seconds",
+                                  about="From declaring to the first update that anybody got."),
+    "time to restore": Value("time to restore", "seconds",
+                             about="From the beginning, or else the first report, until all "
+                                   "worked again."),
+    "time run": Value("time run", "seconds",
+                      about="From declaring to standing down, or to now while it runs."),
+    "affected": Value("people affected", about="Each counted once, as derived or corrected."),
 }  # fmt: skip
 
 

@@ -12,6 +12,7 @@ import pytest
 from gannet.estate.models import ConfigItem
 from gannet.knowledge.actions import write_article
 from gannet.knowledge.models import Article, ArticleRead, ArticleVote
+from gannet.majors.models import MajorFacts
 from gannet.people.models import Person, Team
 from gannet.reports import dashboards, sharing
 from gannet.reports.asking import Spot
@@ -72,6 +73,16 @@ def lasted(start: str, end: str) -> Read:
     def read(one: Any) -> int:
         ended = getattr(one, end)
         return (NOW_S if ended is None else ended) - getattr(one, start)
+
+    return read
+
+
+def between(start: str, end: str) -> Read:
+    """How long from one moment to another, where both are known."""
+
+    def read(one: Any) -> int | None:
+        first, last = getattr(one, start), getattr(one, end)
+        return None if first is None or last is None else last - first
 
     return read
 
@@ -163,6 +174,21 @@ KINDS: dict[str, Plain] = {
         {"missed": lambda one: one.missed_s},
         {"target": lambda one: one.kind, "target.for": lambda one: one.holder},
         {"time over": lasted("missed_s", "ended_s")},
+    ),
+    "major": Plain(
+        lambda: [one for one in MajorFacts.objects.all() if not one.is_drill],
+        {"declared": lambda one: one.declared_s, "stood down": lambda one: one.stood_down_s},
+        {"declared by plan": lambda one: one.plan},
+        {"time to notice": between("began_s", "reported_s"),
+         "time to declare": between("reported_s", "declared_s"),
+         "time to first update": between("declared_s", "first_update_s"),
+         "time to restore": lambda one: (
+             None if one.restored_s is None
+             else one.restored_s - (one.reported_s if one.began_s is None else one.began_s)
+         ),
+         "time run": lasted("declared_s", "stood_down_s"),
+         "affected": lambda one: one.affected},
+        was_on("declared_s", "stood_down_s"),
     ),
     "article": Plain(
         lambda: list(Article.objects.all()),
@@ -278,6 +304,15 @@ def around(log: Any, person: Callable[[str], Person]) -> None:
             ticket=ticket, asked_s=when(), answered_s=rng.choice([None, when()]),
             score=rng.choice([None, 1, 5]),
         )  # fmt: skip
+        if number % 2:
+            declared = when()
+            MajorFacts.objects.create(
+                ticket=ticket, call_sign=f"Sign {number}", plan=rng.choice(["sailing", "security"]),
+                is_drill=rng.choice([0, 0, 1]), began_s=rng.choice([None, declared - 900]),
+                reported_s=declared - rng.randrange(800), declared_s=declared,
+                first_update_s=later(declared), restored_s=later(declared),
+                stood_down_s=later(declared), affected=rng.randrange(300),
+            )  # fmt: skip
         Ticket.objects.filter(pk=ticket.pk).update(service=rng.choice([like.service, None]))
     for article in articles[:4]:
         Article.objects.filter(pk=article.pk).update(service=like.service)

@@ -327,6 +327,7 @@ def test_search_takes_all_its_conditions_together(
     assert found(words="bank", person="Joss") == []
     assert [one.split(":")[0] for one in found(words="letter")] == ["file"]
     assert found(words="bank", label="decided") == [f"entry: {SECRET}"]
+    assert [one.split(":")[0] for one in found(words="bank", kind="message")] == ["message"]
     assert found(words="bank", to_s=str(seconds_of(NOW) - 60)) == []
     assert any(one.startswith("event: Marit Osei declared it") for one in found(words="declared"))
 

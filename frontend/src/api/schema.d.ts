@@ -38349,6 +38349,7 @@ export interface operations {
             query?: {
                 channel?: string;
                 from_s?: number;
+                kind?: string;
                 label?: string;
                 person?: string;
                 to_s?: number;

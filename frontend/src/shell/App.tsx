@@ -28,6 +28,7 @@ const BehindPage = lazy(() => import("../screens/reports/BehindPage").then((m) =
 const CabPage = lazy(() => import("../screens/changes/CabPage").then((m) => ({ default: m.CabPage })));
 const ChangesPage = lazy(() => import("../screens/changes/ChangesPage").then((m) => ({ default: m.ChangesPage })));
 const RoomPage = lazy(() => import("../screens/rooms/RoomPage").then((m) => ({ default: m.RoomPage })));
+const ChatPage = lazy(() => import("../screens/rooms/ChatPage").then((m) => ({ default: m.ChatPage })));
 const MajorsPage = lazy(() => import("../screens/rooms/MajorsPage").then((m) => ({ default: m.MajorsPage })));
 const ProblemsPage = lazy(() => import("../screens/problems/ProblemsPage").then((m) => ({ default: m.ProblemsPage })));
 const ServiceOrRoom = lazy(() => import("../screens/services/ServicePage").then((m) => ({ default: m.ServiceOrRoom })));
@@ -208,6 +209,7 @@ export const router = createBrowserRouter([
           { path: "queue", element: <QueuePage /> },
           { path: "print", element: <PrintPage /> },
           { path: "tickets/:number", element: <RecordPage /> },
+          { path: "chat", element: <ChatPage /> },
           { path: "rooms", element: <MajorsPage /> },
           { path: "rooms/:number", element: <RoomPage /> },
           { path: "problems", element: <ProblemsPage /> },

@@ -2,12 +2,14 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, ok } from "../../api/client";
 import { Number } from "../../parts/marks";
-import { clockTime, exact, when } from "../../parts/time";
+import { exact, when } from "../../parts/time";
 import { Button } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { GatherDialog } from "./GatherDialog";
 import { useRoomAct } from "./room";
-import { fileLink, fileSize, newestFiles, type Room } from "./roomWords";
+import { Files } from "./Files";
+import { Part } from "./RoomPart";
+import type { Room } from "./roomWords";
 import { TogetherDialog } from "./TogetherDialog";
 
 /** What stands beside the talk: the summary, first things to do, tasks, files, incidents. */
@@ -20,19 +22,6 @@ export function Beside({ room, now }: { room: Room; now: number }) {
       <Files room={room} now={now} />
       <Incidents room={room} />
     </div>
-  );
-}
-
-function Part({ title, note, children, action }: { title: string; note?: string; children: React.ReactNode; action?: React.ReactNode }) {
-  return (
-    <section aria-label={title} className="border-t border-line px-3.5 py-2 first:border-t-0">
-      <div className="flex flex-wrap items-baseline gap-2">
-        <h2 className="font-bold">{title}</h2>
-        {note ? <span className="text-[13px] text-ink-2">{note}</span> : null}
-        <span className="ml-auto">{action}</span>
-      </div>
-      {children}
-    </section>
   );
 }
 
@@ -174,50 +163,6 @@ function TasksOf({ room, now }: { room: Room; now: number }) {
           </li>
         ))}
       </ul>
-    </Part>
-  );
-}
-
-function Files({ room, now }: { room: Room; now: number }) {
-  const found = newestFiles(room.files);
-  const folders = [...new Set(found.map((one) => one.file.folder))].sort();
-  return (
-    <Part title="Files" note={found.length > 0 ? `${found.length}, found with the words of the room` : "none yet"}>
-      {folders.map((folder) => (
-        <div key={folder}>
-          {folder ? <p className="text-[13px] font-semibold text-ink-2">{folder}</p> : null}
-          <ul>
-            {found
-              .filter((one) => one.file.folder === folder)
-              .map(({ file, older }) => (
-                <li key={file.id} className="flex flex-wrap items-baseline gap-x-2 border-b border-line py-1 last:border-b-0">
-                  <a
-                    className="min-w-0 flex-1 break-all hover:underline"
-                    href={fileLink(room.id, file.id)}
-                    title={`SHA-256 ${file.sha256}${file.came_from ? `, from ${file.came_from}` : ""}`}
-                  >
-                    {file.name} <span className="text-[13px] text-ink-2">{fileSize(file.size)}</span>
-                  </a>
-                  <span className="text-[13px] text-ink-2">
-                    {file.is_closed ? "only " : ""}
-                    {file.channel}, {file.by.split(" ")[0]}, {when(file.at_s, now)}
-                    {older.length > 0 ? (
-                      <>
-                        , version {file.version}; before:{" "}
-                        {older.map((one) => (
-                          <a key={one.id} className="underline" href={fileLink(room.id, one.id)} title={exact(one.at_s)}>
-                            {clockTime(one.at_s)}{" "}
-                          </a>
-                        ))}
-                      </>
-                    ) : null}
-                  </span>
-                  <span className="w-full font-mono text-[11px] text-ink-2">{file.sha256.slice(0, 16)}…</span>
-                </li>
-              ))}
-          </ul>
-        </div>
-      ))}
     </Part>
   );
 }

@@ -11,7 +11,7 @@ import { useSession } from "../../shell/session";
 import { AskIn, OpenChannel } from "./ChannelDialogs";
 import { LineMenu } from "./LineMenu";
 import { type Channel, type Message, messagesKey, useRoomAct } from "./room";
-import { fileLink, fileSize, mentions, type Room } from "./roomWords";
+import { fileLink, fileSize, isPicture, mentions, type Room } from "./roomWords";
 
 /** The conversations of the room that somebody may read, one at a time. */
 export function ChannelsPanel({ room, now }: { room: Room; now: number }) {
@@ -93,6 +93,7 @@ function Talk({ room, channel, now }: { room: Room; channel: Channel; now: numbe
   const { act, isBusy } = useRoomAct(room.id);
   const list = useRef<HTMLDivElement>(null);
   const file = useRef<HTMLInputElement>(null);
+  const [folder, setFolder] = useState("");
   const path = { number: room.id, channel: channel.id };
   const { data, error } = useQuery({
     queryKey: [...messagesKey(room.id), channel.id],
@@ -209,12 +210,28 @@ function Talk({ room, channel, now }: { room: Room; channel: Channel; now: numbe
                 const chosen = event.target.files?.[0];
                 event.target.value = "";
                 if (chosen)
-                  void act(() => uploadTo(`/api/rooms/${room.id}/channels/${channel.id}/files`, chosen), `${chosen.name} is in the room.`);
+                  void act(
+                    () => uploadTo(`/api/rooms/${room.id}/channels/${channel.id}/files`, chosen, { folder }),
+                    `${chosen.name} is in the room.`,
+                  );
               }}
             />
             <Button onClick={() => file.current?.click()} disabled={isBusy}>
               Add a file
             </Button>
+            {room.folders.length > 0 ? (
+              <select
+                aria-label="Folder of the file"
+                className={`${inputClass} !w-auto`}
+                value={folder}
+                onChange={(event) => setFolder(event.target.value)}
+              >
+                <option value="">no folder</option>
+                {room.folders.map((one) => (
+                  <option key={one}>{one}</option>
+                ))}
+              </select>
+            ) : null}
             <span className="ml-auto flex flex-wrap gap-2">
               <Button onClick={() => void say(true)} disabled={isBusy || !draft.body.text.trim()}>
                 Also to the timeline
@@ -295,6 +312,14 @@ function Said({ room, message, names, now, isNew }: { room: Room; message: Messa
       {message.file ? (
         <a className="underline" href={fileLink(room.id, message.file.id)}>
           {message.file.name} <span className="text-[13px] text-ink-2">{fileSize(message.file.size)}</span>
+          {isPicture(message.file.name) ? (
+            <img
+              src={fileLink(room.id, message.file.id)}
+              alt=""
+              loading="lazy"
+              className="mt-1 max-h-[140px] rounded-small border border-line"
+            />
+          ) : null}
         </a>
       ) : null}
       {message.entry_s !== null ? (

@@ -17,20 +17,30 @@ export function FindInRoom({ room, now, onClose }: { room: Room; now: number; on
   const [person, setPerson] = useState("");
   const [channel, setChannel] = useState("");
   const [label, setLabel] = useState("");
+  const [kind, setKind] = useState("");
   const [from, setFrom] = useState("");
+  const [to, setTo] = useState("");
   const asked = useDebounced(`${words}\n${person}`, 250);
   const { data } = useQuery({
-    queryKey: ["room-find", room.id, asked, channel, label, from],
+    queryKey: ["room-find", room.id, asked, kind, channel, label, from, to],
     queryFn: () =>
       ok(
         api.GET("/api/rooms/{number}/find", {
           params: {
             path: { number: room.id },
-            query: { words, person, channel, label, ...(from ? { from_s: instantOfLocal(from) } : {}) },
+            query: {
+              words,
+              person,
+              kind,
+              channel,
+              label,
+              ...(from ? { from_s: instantOfLocal(from) } : {}),
+              ...(to ? { to_s: instantOfLocal(to) } : {}),
+            },
           },
         }),
       ),
-    enabled: (words + person + label + channel + from).trim() !== "",
+    enabled: (words + person + kind + label + channel + from + to).trim() !== "",
     placeholderData: (before) => before,
   });
   return (
@@ -64,7 +74,20 @@ export function FindInRoom({ room, now, onClose }: { room: Room; now: number; on
             </select>
           )}
         </Field>
+        <Field label="Kind">
+          {(props) => (
+            <select {...props} className={inputClass} value={kind} onChange={(event) => setKind(event.target.value)}>
+              <option value="">any</option>
+              {Object.entries(KINDS).map(([key, name]) => (
+                <option key={key} value={key}>
+                  {name}
+                </option>
+              ))}
+            </select>
+          )}
+        </Field>
         <Field label="From">{(props) => <WhenInput props={props} value={from} onChange={setFrom} />}</Field>
+        <Field label="Until">{(props) => <WhenInput props={props} value={to} onChange={setTo} />}</Field>
       </form>
       <p role="status" className="mt-2 text-[13px] text-ink-2">
         {data ? `${data.length} found` : "Type a word, or choose."}

@@ -14,7 +14,7 @@ import { DeclareDialog } from "./DeclareDialog";
 export function MajorsPage() {
   useTitle("Major incidents");
   const now = useNow();
-  const { me } = useSession();
+  const { me, session } = useSession();
   const [over, setOver] = useState<"major" | "drill" | null>(null);
   const { data, error } = useQuery({ queryKey: ["majors"], queryFn: () => ok(api.GET("/api/majors")) });
   const canDeclare = me?.roles.some((role) => role === "major incident lead" || role === "team lead") ?? false;
@@ -25,6 +25,11 @@ export function MajorsPage() {
         <a className="underline" href="/status" target="_blank" rel="noreferrer">
           status page
         </a>
+        {session.is_demo ? (
+          <Link className="underline" to="/desk/chat">
+            outside chat
+          </Link>
+        ) : null}
         {canDeclare ? (
           <span className="ml-auto flex gap-2">
             <Button onClick={() => setOver("drill")}>Begin a drill…</Button>

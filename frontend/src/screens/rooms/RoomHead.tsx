@@ -6,6 +6,8 @@ import { api, ok, sentence } from "../../api/client";
 import { Number, PriorityMark } from "../../parts/marks";
 import { Menu, MenuItem } from "../../parts/Menu";
 import { exact, span, when } from "../../parts/time";
+import { ActDialog } from "../../parts/acts";
+import { useTicket } from "../../parts/Reader";
 import { Button, Field, inputClass } from "../../parts/ui";
 import { useSession } from "../../shell/session";
 import { DeclareAgain, StandDown } from "./EndDialogs";
@@ -17,7 +19,7 @@ import { RolesDialog } from "./RolesDialog";
 /** Its call sign, how long and how far, who leads, and what can be done with the whole. */
 export function RoomHead({ room, now, onFind }: { room: Room; now: number; onFind: () => void }) {
   const { me } = useSession();
-  const [over, setOver] = useState<"roles" | "down" | "again" | "report" | null>(null);
+  const [over, setOver] = useState<"roles" | "down" | "again" | "report" | "page" | null>(null);
   const people = figureOf(room, "people");
   const services = figureOf(room, "services");
   const until = room.stood_down_s ?? now;
@@ -94,15 +96,23 @@ export function RoomHead({ room, now, onFind }: { room: Room; now: number; onFin
         <Menu label="More">
           <MenuItem onSelect={() => setTimeout(onFind, 0)}>Find in the room</MenuItem>
           {room.may.work ? <MenuItem onSelect={() => setTimeout(() => setOver("report"), 0)}>Situation report…</MenuItem> : null}
+          {room.may.work && room.may.run ? <MenuItem onSelect={() => setTimeout(() => setOver("page"), 0)}>Page on call…</MenuItem> : null}
           <MenuItem onSelect={() => window.open(`/api/rooms/${room.id}/review/paper`, "_blank", "noopener")}>All of it as PDF</MenuItem>
         </Menu>
       </div>
       {over === "roles" ? <RolesDialog room={room} now={now} onClose={() => setOver(null)} /> : null}
       {over === "down" ? <StandDown room={room} onClose={() => setOver(null)} /> : null}
       {over === "again" ? <DeclareAgain room={room} onClose={() => setOver(null)} /> : null}
+      {over === "page" ? <PageOnCall number={room.id} onClose={() => setOver(null)} /> : null}
       {over === "report" ? <ReportDialog room={room} now={now} onClose={() => setOver(null)} /> : null}
     </header>
   );
+}
+
+/** Pages whoever is on call of a team, from the room. */
+function PageOnCall({ number, onClose }: { number: number; onClose: () => void }) {
+  const { data: ticket } = useTicket(number);
+  return ticket ? <ActDialog ticket={ticket} act="page" onClose={onClose} /> : null;
 }
 
 function Mark({ words }: { words: string }) {

@@ -40,6 +40,11 @@ export function fileSize(bytes: number): string {
   return bytes < 1024 * 1024 ? `${Math.round(bytes / 1024)} kB` : `${(bytes / 1024 / 1024).toFixed(1)} MB`;
 }
 
+/** Whether a file can be shown where it stands. */
+export function isPicture(name: string): boolean {
+  return /\.(png|jpe?g|gif|webp)$/i.test(name);
+}
+
 export function fileLink(number: number, file: number): string {
   return `/api/rooms/${number}/files/${file}`;
 }
