@@ -305,7 +305,9 @@ class EntryView(RoomView):
 class FindInRoomView(RoomView):
     @extend_schema(
         operation_id="find_in_room",
-        parameters=[OpenApiParameter(name, str) for name in ("words", "kind", "channel", "label", "person")]
+        parameters=[
+            OpenApiParameter(name, str) for name in ("words", "kind", "channel", "label", "person")
+        ]
         + [OpenApiParameter("from_s", int), OpenApiParameter("to_s", int)],
         responses=shapes.FoundInRoomShape(many=True),
     )

@@ -183,7 +183,7 @@ _MISSES = Source(
 
 
 _MAJORS = Source(
-    "major", "times of major incidents", "Each of them, and how long its parts took; no drills.", MajorFacts,
+    "major", "times of major incidents", "How long each of them took; no drills.", MajorFacts,
     (
         own("declared by plan", "choice", "plan", "plan",
             values=lambda: [str(one["key"]) for one in plans(current())]),

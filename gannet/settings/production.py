@@ -3,6 +3,7 @@
 GANNET_SECRET_KEY, GANNET_HOSTS (comma separated), GANNET_DATA (folder), GANNET_URL,
 GANNET_MAIL_HOST and _PORT, GANNET_MAIL_TRUSTED_SERVER, GANNET_DESK_ADDRESS and _NAME,
 GANNET_ORGANISATION and _SHORT, GANNET_CURRENCY, GANNET_RUNBOOKS, GANNET_HOOK_HOSTS,
+GANNET_CHAT_URL, GANNET_CONFERENCE_URL,
 GANNET_PROXIES (addresses of proxies). `gannet check --deploy`
 refuses what is unsafe, see `gannet.web.checks`.
 """
@@ -25,6 +26,8 @@ PUBLIC_URL = os.environ.get("GANNET_URL", "")
 EMAIL_HOST = os.environ.get("GANNET_MAIL_HOST", "localhost")
 EMAIL_PORT = int(os.environ.get("GANNET_MAIL_PORT", "25"))
 HOOK_HOSTS = [host for host in os.environ.get("GANNET_HOOK_HOSTS", "").split(",") if host]
+CHAT_URL = os.environ.get("GANNET_CHAT_URL", "")
+CONFERENCE_URL = os.environ.get("GANNET_CONFERENCE_URL", "")
 MAIL_STARTTLS = os.environ.get("GANNET_MAIL_STARTTLS", "1") == "1"
 EMAIL_HOST_USER = os.environ.get("GANNET_MAIL_USER", "")
 EMAIL_HOST_PASSWORD = os.environ.get("GANNET_MAIL_PASSWORD", "")

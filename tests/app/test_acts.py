@@ -90,7 +90,17 @@ GIVEN: dict[str, Callable[[Ticket], dict[str, Any]]] = {
     "end-review": lambda t: {},
 }  # fmt: skip
 # An incident has none of these: who may do them, tests/app/test_permission_matrix.py says.
-OF_CHANGES = ("-change", "change-back", "change-out", "change-on", "look-back", "open-phase", "stand-down", "declare-again", "end-review")
+OF_CHANGES = (
+    "-change",
+    "change-back",
+    "change-out",
+    "change-on",
+    "look-back",
+    "open-phase",
+    "stand-down",
+    "declare-again",
+    "end-review",
+)
 # These say why not only when they are tried: it is in what they are given, or in the history.
 BY_TRYING = {"undo", "time/stop"}
 
