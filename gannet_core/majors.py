@@ -89,15 +89,6 @@ def people_affected(
     )
 
 
-def union_of_shares(reaches: Iterable[Mapping[str, float]]) -> dict[str, float]:
-    """What several stops reach together: of each node the largest share, from 0 to 1."""
-    found: dict[str, float] = {}
-    for reach in reaches:
-        for node, share in reach.items():
-            found[node] = max(found.get(node, 0.0), share)
-    return found
-
-
 def next_update(declared_s: int, last_s: int | None, interval_s: int) -> int:
     """When an audience hears next: an interval after it last did, or after declaring."""
     if interval_s <= 0:

@@ -79,19 +79,6 @@ def test_everybody_affected_is_counted_once(
     assert majors.people_affected(PEOPLE, departments, places, named) == hit
 
 
-_shares = st.dictionaries(st.sampled_from("abcde"), st.floats(0, 1), max_size=5)
-
-
-@given(st.lists(_shares, max_size=4), _shares)
-def test_a_further_stop_never_lowers_what_is_reached(
-    reaches: list[dict[str, float]], more: dict[str, float]
-) -> None:
-    before = majors.union_of_shares(reaches)
-    after = majors.union_of_shares([*reaches, more])
-    assert all(after[node] >= share for node, share in before.items())
-    assert set(after) == set(before) | set(more)
-
-
 def test_what_somebody_said_counts_and_the_derived_figure_stays() -> None:
     assert Figure(212).counts == 212
     corrected = Figure(212, 40, "only the lorry deck")
