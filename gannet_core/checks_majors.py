@@ -10,6 +10,7 @@ from gannet_core.findings import WARNING, Finding, World, say
 from gannet_core.majors import (
     EVERYONE_AFFECTED,
     EVERYONE_REPORTED,
+    OF_REPORTS,
     PLACEHOLDERS,
     RESPONDERS,
 )
@@ -31,6 +32,7 @@ def major_plans(document: Document, world: World, today: date) -> Iterator[Findi
         yield from _condition(one, world)
         yield from _whom(one, world)
         yield from _words(one)
+        yield from _report(one)
         names = [str(each["name"]).casefold() for each in one.get("channels") or ()]
         for name in sorted({name for name in names if names.count(name) > 1}):
             yield say(
@@ -83,6 +85,15 @@ def _whom(one: Mapping[str, Any], world: World) -> Iterator[Finding]:
             yield say(
                 _SECTION, one, f"Nobody here has the address {email}.",
                 "Nobody would be there.", "Choose a person.",
+            )  # fmt: skip
+
+
+def _report(one: Mapping[str, Any]) -> Iterator[Finding]:
+    for name in reads(str(one.get("report") or "")):
+        if name not in OF_REPORTS:
+            yield say(
+                _SECTION, one, f"“{{{name}}}” stands for nothing in a situation report.",
+                "It would be sent with the braces.", f"Choose {', '.join(OF_REPORTS)}.",
             )  # fmt: skip
 
 

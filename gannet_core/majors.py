@@ -167,6 +167,10 @@ def many_at_once(reports: Iterable[tuple[int, str]], count: int, within_s: int) 
 
 # What stands for something in the words of an update.
 PLACEHOLDERS = ("title", "call_sign", "services", "people", "since", "next", "began")
+# What stands for something in the template of a situation report.
+OF_REPORTS = (
+    "title", "call_sign", "summary", "people", "services", "duration", "timeline", "tasks", "roles",
+)  # fmt: skip
 # To whom an update can go, beside teams by name and addresses.
 EVERYONE_AFFECTED, EVERYONE_REPORTED, RESPONDERS = (
     "everyone affected",

@@ -34,6 +34,7 @@ from gannet.people.models import Person
 from gannet.people.permissions import DeskReads, DeskWorks, MailRoomReads
 from gannet.rulebook.book import current
 from gannet.tickets.record import find
+from gannet.tickets.shapes.records import DraftedShape
 from gannet.web.base import GannetView
 from gannet.web.errors import Conflict, Invalid, Missing
 from gannet.web.given import whole_number
@@ -358,6 +359,33 @@ class RoomFilesView(RoomView):
         return Response(keeping.file_json(row), status=201)
 
 
+class BringView(RoomView):
+    @extend_schema(operation_id="bringable_files", responses=shapes.BringableShape(many=True))
+    def get(self, request: Request, number: int, channel: int) -> Response:
+        """The files of its incidents that may be brought into a channel."""
+        facts = self.room(request, number)
+        rooms.channel_of(facts, person_of(request), channel)
+        return Response(
+            [
+                {"id": str(one.pk), "name": one.name, "size": one.size, "incident": one.ticket_id}
+                for one in keeping.bringable(facts, person_of(request))
+            ]
+        )
+
+    @extend_schema(
+        operation_id="bring_file",
+        request=shapes.BringShape,
+        responses={201: shapes.RoomFileShape},
+    )
+    def post(self, request: Request, number: int, channel: int) -> Response:
+        """Bring a file of an incident into a channel; it says where it came from."""
+        self.room(request, number)
+        file = given(shapes.BringShape, request)["file"]
+        row = keeping.bring(number, acting(request), channel, str(file))
+        rooms.say(number, acting(request), channel, "", row)
+        return Response(keeping.file_json(row), status=201)
+
+
 class RoomFileView(RoomView):
     @extend_schema(operation_id="room_file", responses={(200, "*/*"): OpenApiTypes.BINARY})
     def get(self, request: Request, number: int, file: int) -> Any:
@@ -626,6 +654,16 @@ class ProblemOfMajorView(RoomView):
         return Response({"id": reviewing.problem_of(number, acting(request)).pk}, status=201)
 
 
+class ArticleOfMajorView(RoomView):
+    permission_classes = [DeskWorks]
+
+    @extend_schema(operation_id="article_of_major", request=None, responses={201: DraftedShape})
+    def post(self, request: Request, number: int) -> Response:
+        """A draft of what was learned; the one there is, if there is one."""
+        self.room(request, number)
+        return Response({"number": reviewing.article_of(number, acting(request)).pk}, status=201)
+
+
 class CallView(RoomView):
     @extend_schema(operation_id="join_call", request=None, responses=shapes.RoomCallShape)
     def post(self, request: Request, number: int) -> Response:
@@ -694,6 +732,7 @@ urlpatterns = [
     path(f"{_ROOM}/channels/<number:channel>/messages", MessagesView.as_view()),
     path(f"{_ROOM}/channels/<number:channel>/read", RoomReadView.as_view()),
     path(f"{_ROOM}/channels/<number:channel>/files", RoomFilesView.as_view()),
+    path(f"{_ROOM}/channels/<number:channel>/bring", BringView.as_view()),
     path(f"{_ROOM}/messages/<number:message>/label", MessageLabelView.as_view()),
     path(f"{_ROOM}/timeline", TimelineView.as_view()),
     path(f"{_ROOM}/timeline/<number:entry>", EntryView.as_view()),
@@ -716,6 +755,7 @@ urlpatterns = [
     path(f"{_ROOM}/review", ReviewView.as_view()),
     path(f"{_ROOM}/review/paper", ReviewPaperView.as_view()),
     path(f"{_ROOM}/problem", ProblemOfMajorView.as_view()),
+    path(f"{_ROOM}/article", ArticleOfMajorView.as_view()),
     path(f"{_ROOM}/call", CallView.as_view()),
     path("api/chat", ChatView.as_view()),
     path("status", outside.status_page),

@@ -20,7 +20,7 @@ from gannet.tickets.files import check_upload
 from gannet.tickets.models import Attachment
 from gannet.web.errors import Invalid, Missing
 
-MOST_FILES = 500
+MOST_FILES, MOST_LISTED = 500, 100
 
 
 @transaction.atomic
@@ -62,6 +62,14 @@ def bring(number: int, acting: Acting, channel_id: int, attachment: str) -> Room
             facts, channel, acting, found.name, found.content_type, content.read(),
             came_from=f"incident {found.ticket_id}",
         )  # fmt: skip
+
+
+def bringable(facts: MajorFacts, person: Person) -> list[Attachment]:
+    """The files of its incidents that somebody may bring into the room, the newest first."""
+    incidents = [*numbers_of(facts), facts.source_id or 0]
+    seen = policies.visible_to(person).filter(pk__in=incidents)
+    rows = Attachment.objects.filter(ticket__in=seen.values("pk"), event_id__isnull=False)
+    return [one for one in rows.order_by("-uploaded_at")[:MOST_LISTED] if one.file]
 
 
 def _keep(

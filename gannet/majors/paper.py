@@ -24,6 +24,7 @@ from gannet.web.errors import Invalid, Refused
 from gannet.web.markdown import as_html
 from gannet.web.pdf import CONTENT_TYPE, as_pdf
 from gannet_core.instants import instant_of
+from gannet_core.tasks import filled
 
 MOST_TEXT, MOST_TO = 20_000, 50
 _TIMES = {
@@ -35,41 +36,52 @@ _TIMES = {
 }
 
 
+SHIPPED_REPORT = """## Where it stands
+
+{summary}
+
+## What it does
+
+- People affected: {people}
+- Services reached: {services}
+- Running for {duration}
+
+## What happened
+
+{timeline}
+
+## What is done next
+
+{tasks}
+
+## Who does what
+
+{roles}"""
+
+
 def draft_report(facts: MajorFacts, person: Person, now_s: int) -> str:
-    """A situation report from what all of the room may read."""
+    """A situation report by the plan's template, from what all of the room may read."""
     zone = ZoneInfo(person.zone or "Europe/London")
     figures = {one["name"]: one["counts"] for one in figures_json(facts, now_s)}
     entries = timeline(facts, person, is_for_all_only=True, most=400)
     told = [one for one in reversed(entries) if one["label"] or one["how"] != "derived"]
     lines = [f"- {_when(one['at_s'], zone)} {_one_line(one['text'])}" for one in told[-25:]]
-    roles = facts.held_roles.filter(to_s=None).select_related("person")
     tasks = [one for one in follow_ups(facts) if one["state"] == "open"]
-    return "\n".join(
-        [
-            "## Where it stands",
-            "",
-            facts.summary or "Say here what is known.",
-            "",
-            "## What it does",
-            "",
-            f"- People affected: {figures['people']}",
-            f"- Services reached: {figures['services']}",
-            f"- Running for {_length(figures['duration'])}",
-            "",
-            "## What happened",
-            "",
-            *(lines or ["- Nothing is entered yet."]),
-            "",
-            "## What is done next",
-            "",
-            *([f"- {one['title']} ({one['person'] or 'open to all'})" for one in tasks]
-              or ["- Say here what comes next."]),
-            "",
-            "## Who does what",
-            "",
-            *(f"- {one.role}: {one.person.name}" for one in roles),
-        ]
-    )  # fmt: skip
+    held = facts.held_roles.filter(to_s=None).select_related("person")
+    values = {
+        "title": facts.ticket.title,
+        "call_sign": facts.call_sign,
+        "summary": facts.summary or "Say here what is known.",
+        "people": str(figures["people"]),
+        "services": str(figures["services"]),
+        "duration": _length(figures["duration"]),
+        "timeline": "\n".join(lines) or "- Nothing is entered yet.",
+        "tasks": "\n".join(f"- {one['title']} ({one['person'] or 'open to all'})" for one in tasks)
+        or "- Say here what comes next.",
+        "roles": "\n".join(f"- {one.role}: {one.person.name}" for one in held),
+    }
+    text, _ = filled(str(facts.planned.get("report") or "") or SHIPPED_REPORT, values)
+    return text
 
 
 def send_report(number: int, acting: Acting, text: str, to: list[str]) -> SituationReport:

@@ -5,7 +5,7 @@ from typing import Any
 from django.db.models import Count, Max, Q
 
 from gannet.majors import rooms, standing, updates
-from gannet.majors.gathering import gathered
+from gannet.majors.gathering import gathered, numbers_of
 from gannet.majors.impact import figures_json, times_json
 from gannet.majors.keeping import file_json, files_of
 from gannet.majors.models import (
@@ -21,9 +21,11 @@ from gannet.majors.plans import LABELS
 from gannet.majors.reviewing import follow_ups
 from gannet.majors.timeline import timeline
 from gannet.people.models import Person
+from gannet.problems.linking import problems_of
 from gannet.rulebook.book import Book
 from gannet.tickets import policies
 from gannet.tickets.models import Presence, Ticket
+from gannet.tickets.record_parts import links_json
 from gannet.tickets.states import state_name
 
 MOST_MESSAGES, MOST_FILES, MOST_LISTED = 100, 100, 100
@@ -91,6 +93,7 @@ def room_json(facts: MajorFacts, reader: Person, now_s: int) -> dict[str, Any]:
         "files": [file_json(one) for one in files_of(facts, reader)[:MOST_FILES]],
         "incidents": [_incident(one) for one in gathered(facts, reader)[:MOST_LISTED]],
         "gathered": facts.gathered,
+        "related": _related(facts, reader),
         "review": {
             part: str(facts.review.get(part) or "") for part in ("summary", "well", "badly")
         },
@@ -103,6 +106,27 @@ def room_json(facts: MajorFacts, reader: Person, now_s: int) -> dict[str, Any]:
         "may": _may(facts, reader),
         "now_s": now_s,
     }
+
+
+def _related(facts: MajorFacts, reader: Person) -> list[dict[str, Any]]:
+    """What it is linked to beside its incidents, and the problems that look for their cause."""
+    rows = [
+        {**{key: one[key] for key in ("title", "kind", "state", "says")}, "id": one["other"]}
+        for one in links_json(facts.ticket, reader)
+        if one["kind"] != "incident"
+    ]
+    numbers = set(problems_of(numbers_of(facts)).values()) - {one["id"] for one in rows}
+    problems = policies.visible_to(reader).filter(pk__in=numbers).order_by("pk")
+    return rows + [
+        {
+            "id": one.pk,
+            "title": one.title,
+            "kind": one.kind,
+            "state": state_name(one.state),
+            "says": "looks for its cause",
+        }
+        for one in problems
+    ]
 
 
 def _source(facts: MajorFacts, reader: Person) -> int | None:

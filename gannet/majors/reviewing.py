@@ -6,6 +6,7 @@ from typing import Any
 
 from django.db import transaction
 
+from gannet.knowledge.models import Article, ArticleState
 from gannet.majors import standing
 from gannet.majors.events import MajorEvent
 from gannet.majors.gathering import numbers_of
@@ -15,8 +16,10 @@ from gannet.problems.linking import NewProblem, open_problem, problems_of
 from gannet.tickets.actions import endings
 from gannet.tickets.actions.frame import writing
 from gannet.tickets.actions.leftovers import left_open
+from gannet.tickets.drafting import draft_of_parts
 from gannet.tickets.events import TicketEvent
 from gannet.tickets.models import Ticket
+from gannet.tickets.record import find
 from gannet.tickets.telling import messenger
 from gannet.web.errors import Conflict, Invalid
 from gannet_core.instants import seconds_of
@@ -138,6 +141,26 @@ def problem_of(number: int, acting: Acting) -> Ticket:
             TicketEvent.NOTED, text=f"Problem {made.pk} looks for the cause of {facts.call_sign}."
         )
     return made
+
+
+def article_of(number: int, acting: Acting) -> Article:
+    """A draft of what was learned, without the people in it; the one there is, if there is one."""
+    assert acting.person is not None
+    ticket = find(number, acting.person)
+    facts = MajorFacts.objects.get(ticket=ticket)
+    if facts.is_drill:
+        raise Conflict("This is a drill: nothing has failed.")
+    known = Article.objects.filter(source=ticket).exclude(state=ArticleState.RETIRED).first()
+    if known is not None:
+        return known
+    parts = [
+        ("What happens", facts.summary or facts.review.get("summary", "")),
+        ("What helps", facts.review.get("well", "")),
+        ("What to look out for", facts.review.get("badly", "")),
+    ]
+    if not any(words for _, words in parts):
+        raise Conflict("Nothing is written of it yet: say what is known, or write the review.")
+    return draft_of_parts(ticket, parts, acting)
 
 
 def _may_link(number: int, ticket: Ticket) -> bool:

@@ -15,7 +15,7 @@ from django.db.models import Q, QuerySet
 
 from gannet.audit import log as audit
 from gannet.audit.kinds import EventKind
-from gannet.audit.models import Event
+from gannet.audit.models import Audience, Event
 from gannet.majors import chat, standing
 from gannet.majors.events import MajorEvent
 from gannet.majors.models import (
@@ -110,6 +110,8 @@ def note_in_log(
                 actor_id=acting.person_id,
                 by_desk=True,
                 is_automatic=acting.person is None,
+                # Who is asked in and is not of the desk hears that something happened, too.
+                audience=Audience.EVERYBODY if kind.is_apart else Audience.DESK,
                 ticket_id=number,
                 facts=facts or {},
             )

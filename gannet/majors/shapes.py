@@ -200,6 +200,29 @@ class RoomFileShape(Shape):
     is_closed = _flag()
 
 
+class BringableShape(Shape):
+    """A file of one of its incidents."""
+
+    id = _words()
+    name = _words()
+    size = _number()
+    incident = _number()
+
+
+class BringShape(Shape):
+    file = serializers.UUIDField()
+
+
+class RelatedShape(Shape):
+    """A record that it is linked to, beside its incidents."""
+
+    id = _number()
+    title = _words()
+    kind = _words()
+    state = _words()
+    says = _words()
+
+
 class GatheredShape(Shape):
     id = _number()
     title = _words()
@@ -264,6 +287,7 @@ class RoomShape(Shape):
     files = RoomFileShape(many=True)
     incidents = GatheredShape(many=True)
     gathered = _number()
+    related = RelatedShape(many=True)
     review = ReviewTextsShape()
     reports = SituationReportShape(many=True)
     labels = _list(child=_words())

@@ -44,7 +44,10 @@ _OF_INCIDENTS = (
     TicketEvent.RESOLVED,
     TicketEvent.REOPENED,
     TicketEvent.TARGET_MISSED,
+    # Monitoring says that a thing is down, or up again.
+    TicketEvent.ALERTED,
 )
+_OF_ALL = (TicketEvent.LOGGED, TicketEvent.ALERTED)
 _OF_CHANGES = (
     ChangeEvent.STARTED,
     ChangeEvent.IMPLEMENTED,
@@ -245,7 +248,7 @@ def _derived(
     for event in rows.order_by("-id")[: most * 3]:
         if event.ticket_id in incidents and event.ticket_id not in shown:
             continue
-        if event.kind != TicketEvent.LOGGED and event.ticket_id in shown - {facts.source_id}:
+        if event.kind not in _OF_ALL and event.ticket_id in shown - {facts.source_id}:
             continue
         words = _sentence(event)
         if words:

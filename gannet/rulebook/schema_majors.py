@@ -14,6 +14,7 @@ SECTIONS: dict[str, Schema] = {
             is_closed=FLAG,
             team=TEXT,
             conference=TEXT,
+            report=TEXT,
             roles=list_of(_NAME),
             told=list_of(SHORT),
             folders=list_of(SHORT),

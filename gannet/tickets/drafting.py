@@ -65,6 +65,17 @@ def draft_of_known_error(ticket: Ticket, workaround: str, acting: Acting) -> Art
     return text.drafted(acting, title, body, [], kind=ArticleKind.KNOWN_ERROR)
 
 
+def draft_of_parts(ticket: Ticket, parts: Sequence[tuple[str, str]], acting: Acting) -> Article:
+    """A draft of a record by parts of its own: headings and words, without empty ones."""
+    check_may_be_drafted(ticket)
+    text = _Text(ticket, [ticket.title, *(words for _, words in parts)])
+    body = [
+        line for heading, words in parts if words.strip()
+        for line in (f"## {heading}", text.plain(words))
+    ]  # fmt: skip
+    return text.drafted(acting, text.plain(ticket.title), body, [])
+
+
 def plain_of(ticket: Ticket, words: str) -> str:
     """Words of a record as an article made of it says them."""
     return _Text(ticket, [words]).plain(words)

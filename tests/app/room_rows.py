@@ -125,6 +125,8 @@ ROOM_ROWS: list[tuple[str, str, Any, set[str]]] = [
     ("get", f"{_R}/review/paper", None, DESK_READS),
     ("post", f"{_R}/problem", {}, DESK_WORKS),
     ("post", f"{_R}/call", {}, DESK_READS),
+    ("get", _R + "/channels/{channel}/bring", None, DESK_READS),
+    ("post", "/api/rooms/{written_review}/article", {}, DESK_WORKS),
     ("get", "/api/chat", None, EVERYBODY),
     ("post", "/api/chat", {"room": "{room}", "channel": "{chat_channel}", "author": "x", "text": "y"}, EVERYBODY),
 ]  # fmt: skip

@@ -10,11 +10,13 @@ import pytest
 from gannet.audit.log import verify
 from gannet.audit.models import Event
 from gannet.estate.models import ConfigItem, Dependency, Service
-from gannet.majors import declaring, gathering, impact, reviewing, rooms, timeline, updates
+from gannet.knowledge.models import Article
+from gannet.majors import declaring, gathering, impact, paper, reviewing, rooms, timeline, updates
 from gannet.majors.models import KIND, MajorFacts, Update
 from gannet.messages.models import HookCall, Notification, Outgoing
 from gannet.people.acting import Acting
 from gannet.people.models import Person
+from gannet.rulebook.book import current
 from gannet.tickets import actions
 from gannet.tickets.models import Link, Ticket, Timer
 from gannet.web.errors import Conflict, Invalid, Refused
@@ -560,6 +562,62 @@ def test_a_problem_is_born_of_it_with_its_incidents_once(
     assert problem.problem_facts.born_of == f"major incident {major.ticket_id}, {major.call_sign}"
     assert problem.problem_facts.incidents == 2
     assert api("Marit").post(where).json()["id"] == made
+
+
+def test_what_was_learned_becomes_an_article_without_the_people_in_it(
+    till: Ticket, by: Any, api: Api
+) -> None:
+    major = declared(by, till)
+    where = f"/api/rooms/{major.ticket_id}/article"
+    assert api("Marit").post(where).status_code == 409, "nothing is written yet"
+    reviewing.write_summary(major.ticket_id, by("Marit"), "Marit Osei found the certificate out.")
+    made = api("Marit").post(where).json()["number"]
+    article = Article.objects.get(pk=made)
+    assert "the certificate out" in article.body and "Marit" not in article.body
+    assert api("Marit").post(where).json()["number"] == made
+
+
+def test_the_plan_shapes_its_situation_report(till: Ticket, by: Any, person: Who) -> None:
+    def change(document: Any) -> None:
+        plan = next(one for one in document["major_plans"] if one["key"] == "sailing")
+        plan["report"] = "{call_sign} hits {people}.\n\n{timeline}"
+
+    publish(change)
+    major = declared(by, till, plan="sailing")
+    timeline.write_entry(major.ticket_id, by("Marit"), "Cash works")
+    drafted = paper.draft_report(major, person("Marit"), NOW_S)
+    first, _, rest = drafted.partition("\n\n")
+    assert first.startswith(f"{major.call_sign} hits ") and first.endswith(".")
+    assert "Cash works" in rest and "{" not in drafted
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"team": "Nobody at all"}, "There is no team “Nobody at all”"),
+        ({"told": ["gone@northmere.example"]}, "Nobody here has the address"),
+        ({"report": "{nonsense}"}, "“{nonsense}” stands for nothing in a situation report"),
+        ({"channels": [{"name": "a"}, {"name": "A"}]}, "Two channels are called"),
+        ({"audiences": [{"name": "x", "minutes": 30, "to": []}]}, "Updates to x go to nobody"),
+        ({"audiences": [{"name": "x", "minutes": 30, "to": ["Nowhere"]}]}, "There is no team “Nowhere”"),
+        ({"audiences": [{"name": "x", "minutes": 30, "to": ["Platforms"], "words": "{odd}"}]},
+         "“{odd}” stands for nothing in an update"),
+        ({"if": {"field": "nothing", "op": "is", "value": 1}}, "nothing"),
+        ({"tasks": ["no-such-template"]}, "no-such-template"),
+        ({"is_closed": True, "team": ""}, "closed circle and names no team"),
+    ],
+)  # fmt: skip
+def test_checks_of_a_plan_say_what_is_wrong(change: dict[str, Any], says: str, api: Api) -> None:
+    plan = next(one for one in current().document["major_plans"] if one["key"] == "sailing")
+    after = {**plan, **change}
+    api("Anneke").post("/api/rulebook/draft", {}, content_type=JSON)
+    edit = {"section": "major_plans", "key": "sailing", "before": plan, "after": after,
+            "is_rename": False}  # fmt: skip
+    answer = api("Anneke").post("/api/rulebook/draft/edits", edit, content_type=JSON)
+    assert answer.status_code in (200, 201), answer.content
+    found = api("Anneke").get("/api/rulebook/draft/review").json()["findings"]
+    mine = [one for one in found if one["section"] == "major_plans"]
+    assert any(says in one["says"] for one in mine), mine
 
 
 def test_papers_are_pdfs_of_what_may_be_read(till: Ticket, by: Any, person: Who, api: Api) -> None:

@@ -699,6 +699,7 @@ ROWS: list[Row] = [
 ELSEWHERE = {
     "delete /api/session": "test_api: anybody signs out",
     "post /api/session/demo": "test_api: whom the demo offers",
+    "post /api/rooms/{number}/channels/{channel}/bring": "test_rooms, of files of its incidents",
     "post /api/rooms/{number}/channels/{channel}/files": "test_rooms, of what may be kept",
     "post /api/mailroom": "test_network, over a real connection",
     "put /api/rotas/{number}": "test_on_call, by leads, members and others",

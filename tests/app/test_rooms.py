@@ -17,7 +17,9 @@ from gannet.messages import hooks
 from gannet.messages.models import HookCall, Notification, Outgoing
 from gannet.people.acting import Acting
 from gannet.people.models import Person
-from gannet.tickets.models import Ticket
+from gannet.tickets import actions
+from gannet.tickets.files import keep_upload
+from gannet.tickets.models import Attachment, Ticket
 from gannet.web.errors import Conflict, Missing, Refused
 from gannet_core.instants import seconds_of
 from tests.conftest import NOW
@@ -367,6 +369,31 @@ def test_only_files_that_may_be_kept_are(
     where = f"/api/rooms/{major.ticket_id}/channels/{channel.pk}/files"
     answer = api("Joss").post(where, {"file": SimpleUploadedFile(name, content)})
     assert answer.status_code in (413, 422) and not RoomFile.objects.exists()
+
+
+def test_a_file_of_an_incident_is_brought_in_by_who_may_know_of_it(
+    major: MajorFacts, by: Any, api: Api, log: Any, person: Who
+) -> None:
+    def with_file(number: int, name: str) -> Attachment:
+        upload = keep_upload(SimpleUploadedFile(name, b"seen"), person("Signe"), NOW)
+        actions.note(number, by("Signe"), "look", [upload.pk])
+        return Attachment.objects.get(pk=upload.pk)
+
+    source = major.source_id
+    assert source is not None
+    own = with_file(source, "screen.txt")
+    elsewhere = with_file(log("Piotr", "Payroll", "Wrong").pk, "payslip.txt")
+    channel = major.channels.get(name="responders")
+    where = f"/api/rooms/{major.ticket_id}/channels/{channel.pk}/bring"
+    listed = api("Joss").get(where).json()
+    assert [(one["name"], one["incident"]) for one in listed] == [("screen.txt", source)]
+    assert (
+        api("Joss").post(where, {"file": str(elsewhere.pk)}, content_type=JSON).status_code == 404
+    )
+    assert api("Tomas").post(where, {"file": str(own.pk)}, content_type=JSON).status_code == 403
+    brought = api("Joss").post(where, {"file": str(own.pk)}, content_type=JSON)
+    assert brought.status_code == 201 and brought.json()["came_from"] == f"incident {source}"
+    assert RoomFile.objects.get().sha256 == rooms.checksum("seen")
 
 
 # --- the outside chat ---

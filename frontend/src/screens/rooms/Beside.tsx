@@ -9,7 +9,7 @@ import { GatherDialog } from "./GatherDialog";
 import { useRoomAct } from "./room";
 import { Files } from "./Files";
 import { Part } from "./RoomPart";
-import type { Room } from "./roomWords";
+import { figureOf, type Room } from "./roomWords";
 import { TogetherDialog } from "./TogetherDialog";
 
 /** What stands beside the talk: the summary, first things to do, tasks, files, incidents. */
@@ -21,6 +21,7 @@ export function Beside({ room, now }: { room: Room; now: number }) {
       <TasksOf room={room} now={now} />
       <Files room={room} now={now} />
       <Incidents room={room} />
+      <Related room={room} />
     </div>
   );
 }
@@ -39,7 +40,7 @@ function Summary({ room }: { room: Room }) {
       title="What is known"
       action={
         room.may.work && text === null ? (
-          <Button tone="quiet" aria-label="Write what is known" onClick={() => setText(room.summary)}>
+          <Button tone="quiet" aria-label="Write what is known" onClick={() => setText(room.summary || drafted(room))}>
             Write
           </Button>
         ) : null
@@ -84,6 +85,35 @@ function Summary({ room }: { room: Room }) {
           </>
         ) : null}
       </p>
+    </Part>
+  );
+}
+
+/** What is known so far, in a sentence to go on from. */
+function drafted(room: Room): string {
+  const people = figureOf(room, "people");
+  const services = figureOf(room, "services");
+  const reached = services && services.derived ? ` Reached: ${services.parts.join(", ")}.` : "";
+  return `${room.title}. Reported ${exact(room.reported_s)}. ${String(people?.counts ?? 0)} people are affected.${reached} ${String(room.gathered)} incidents are gathered.`;
+}
+
+function Related({ room }: { room: Room }) {
+  if (room.related.length === 0) return null;
+  return (
+    <Part title="Linked">
+      <ul>
+        {room.related.map((one) => (
+          <li key={one.id} className="flex items-baseline gap-2 py-0.5">
+            <Link to={`/desk/tickets/${one.id}`} className="hover:underline">
+              <Number row={one} />
+            </Link>
+            <span className="min-w-0 flex-1 truncate">{one.title}</span>
+            <span className="text-[13px] text-ink-2">
+              {one.says}, {one.state}
+            </span>
+          </li>
+        ))}
+      </ul>
     </Part>
   );
 }

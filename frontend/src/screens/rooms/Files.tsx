@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api, ok, sentence } from "../../api/client";
 import { MenuItem } from "../../parts/Menu";
 import { clockTime, exact, when } from "../../parts/time";
-import { Dialog, ErrorNote, Loading } from "../../parts/ui";
+import { Button, Dialog, ErrorNote, Field, inputClass, Loading } from "../../parts/ui";
 import { LineMenu } from "./LineMenu";
 import { useRoomAct } from "./room";
 import { Part } from "./RoomPart";
@@ -17,6 +17,7 @@ export function Files({ room, now }: { room: Room; now: number }) {
   const { act } = useRoomAct(room.id);
   const found = newestFiles(room.files);
   const folders = [...new Set(found.map((one) => one.file.folder))].sort();
+  const [isBringing, setBringing] = useState(false);
   const lift = (file: RoomFile, label: string) =>
     void act(
       () =>
@@ -29,7 +30,17 @@ export function Files({ room, now }: { room: Room; now: number }) {
       "It is in the timeline, at its own time.",
     );
   return (
-    <Part title="Files" note={found.length > 0 ? `${found.length}, found with the words of the room` : "none yet"}>
+    <Part
+      title="Files"
+      note={found.length > 0 ? `${found.length}, found with the words of the room` : "none yet"}
+      action={
+        room.may.work && room.gathered > 0 ? (
+          <button type="button" className="min-h-[24px] underline" onClick={() => setBringing(true)}>
+            bring from incidents
+          </button>
+        ) : null
+      }
+    >
       {folders.map((folder) => (
         <div key={folder}>
           {folder ? <h3 className="text-[13px] font-semibold text-ink-2">{folder}</h3> : null}
@@ -73,8 +84,60 @@ export function Files({ room, now }: { room: Room; now: number }) {
           </ul>
         </div>
       ))}
+      {isBringing ? <Bring room={room} onClose={() => setBringing(false)} /> : null}
       {looking ? <Look number={room.id} file={looking} onClose={() => setLooking(null)} /> : null}
     </Part>
+  );
+}
+
+/** Files of its incidents, brought into a channel with where they came from. */
+function Bring({ room, onClose }: { room: Room; onClose: () => void }) {
+  const [channel, setChannel] = useState(room.channels[0]?.id ?? 0);
+  const { act, isBusy } = useRoomAct(room.id);
+  const path = { number: room.id, channel };
+  const { data } = useQuery({
+    queryKey: ["room-bring", room.id, channel],
+    queryFn: () => ok(api.GET("/api/rooms/{number}/channels/{channel}/bring", { params: { path } })),
+  });
+  return (
+    <Dialog title="Bring a file of an incident" about="Everybody in the channel may then open it." isOpen onClose={onClose}>
+      <Field label="Into which channel">
+        {(props) => (
+          <select {...props} className={inputClass} value={channel} onChange={(event) => setChannel(+event.target.value)}>
+            {room.channels.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      <ul className="mt-2 max-h-[44vh] overflow-y-auto">
+        {(data ?? []).map((one) => (
+          <li key={one.id} className="flex items-baseline gap-2 border-b border-line py-1">
+            <span className="min-w-0 flex-1 break-all">
+              {one.name}{" "}
+              <span className="text-[13px] text-ink-2">
+                {fileSize(one.size)}, incident {one.incident}
+              </span>
+            </span>
+            <Button
+              disabled={isBusy}
+              aria-label={`Bring ${one.name}`}
+              onClick={() =>
+                void act(
+                  () => ok(api.POST("/api/rooms/{number}/channels/{channel}/bring", { params: { path }, body: { file: one.id } })),
+                  `${one.name} is in the room.`,
+                )
+              }
+            >
+              Bring
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {data?.length === 0 ? <p className="mt-2 text-ink-2">Its incidents have no files.</p> : null}
+    </Dialog>
   );
 }
 

@@ -61,6 +61,13 @@ export function ReviewPanel({ room, now }: { room: Room; now: number }) {
       return null;
     });
   };
+  const draftArticle = async () => {
+    await act(async () => {
+      const made = await ok(api.POST("/api/rooms/{number}/article", { params: { path } }));
+      void navigate(`/desk/articles/${made.number}?write`);
+      return null;
+    });
+  };
   return (
     <section aria-labelledby="review-title" className="rounded-card border border-line bg-sheet px-3.5 py-2.5">
       <div className="flex flex-wrap items-baseline gap-2">
@@ -160,7 +167,12 @@ export function ReviewPanel({ room, now }: { room: Room; now: number }) {
         <p className="mt-2">
           <Button onClick={() => void openProblem()} disabled={isBusy}>
             Look for its cause as a problem
-          </Button>
+          </Button>{" "}
+          {room.is_confidential ? null : (
+            <Button onClick={() => void draftArticle()} disabled={isBusy}>
+              Draft an article of it
+            </Button>
+          )}
         </p>
       ) : null}
       <p className="mt-1 text-[13px] text-ink-2">

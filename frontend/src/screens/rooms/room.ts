@@ -1,4 +1,4 @@
-import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, type QueryKey, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import { api, ok, Problem, sentence } from "../../api/client";
@@ -24,17 +24,45 @@ export function useRoom(number: number) {
   });
 }
 
-/** Reads the room again whenever something happens in it. */
+/**
+ * Reads again what something concerns: a word only the conversation, at once; the rest of the
+ * room follows some moments later, so that sixty people do not ask for all of it in one.
+ */
 export function useRoomNews(number: number): void {
   const queries = useQueryClient();
-  useEffect(
-    () =>
-      onTouched((tickets) => {
-        if (tickets === null || tickets.includes(number)) readRoomAgain(queries, number);
-      }),
-    [number, queries],
-  );
+  useEffect(() => {
+    let later: ReturnType<typeof setTimeout> | undefined;
+    const read = (key: QueryKey) => void queries.invalidateQueries({ queryKey: key });
+    const stop = onTouched((tickets, news) => {
+      if (tickets !== null && !tickets.includes(number)) return;
+      const one = news?.get(number);
+      const kinds = one ? (one.kinds ?? [one.kind]) : [];
+      if (kinds.length === 0 || !kinds.every((kind) => kind in CONCERNS)) {
+        readRoomAgain(queries, number);
+        return;
+      }
+      for (const kind of kinds) for (const part of CONCERNS[kind] ?? []) read([part, number]);
+      later ??= setTimeout(
+        () => {
+          later = undefined;
+          read(roomKey(number));
+        },
+        1_500 + Math.random() * 4_000,
+      );
+    });
+    return () => {
+      stop();
+      clearTimeout(later);
+    };
+  }, [number, queries]);
 }
+
+/** Which parts of the page are concerned at once by what happens by the thousand. */
+const CONCERNS: Record<string, string[]> = {
+  "said in the room": ["room-messages"],
+  "timeline written": ["room-timeline", "room-messages"],
+  "room file kept": ["room", "room-messages"],
+};
 
 function readRoomAgain(queries: QueryClient, number: number): void {
   for (const key of [roomKey(number), timelineKey(number), messagesKey(number)]) void queries.invalidateQueries({ queryKey: key });

@@ -30,6 +30,7 @@ interface MajorPlan extends Entry {
   is_closed?: boolean;
   team?: string;
   conference?: string;
+  report?: string;
   roles?: string[];
   told?: string[];
   folders?: string[];
@@ -159,6 +160,17 @@ function PlanEditor({ stored }: { stored: MajorPlan }) {
             className={`${smallInput} mt-0.5 w-full max-w-[420px] text-ink`}
             value={plan.conference ?? ""}
             onChange={(conference) => set({ conference })}
+          />
+        </label>
+        <label className="mt-1 block text-[13px] text-ink-2">
+          Template of the situation report; empty: the one that ships.{" "}
+          {"{title} {call_sign} {summary} {people} {services} {duration} {timeline} {tasks} {roles}"}
+          <TextInput
+            label="Template of the situation report"
+            isLong
+            className={`${smallInput} mt-0.5 block w-full text-ink`}
+            value={plan.report ?? ""}
+            onChange={(report) => set({ report })}
           />
         </label>
       </Part>
