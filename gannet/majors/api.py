@@ -694,7 +694,7 @@ class ChatView(GannetView):
         data = given(shapes.WriteChatShape, request)
         facts = MajorFacts.objects.select_related("ticket").filter(pk=data["room"]).first()
         channel = facts.channels.filter(pk=data["channel"], in_chat=1).first() if facts else None
-        if facts is None or channel is None:
+        if facts is None or channel is None or not chat.is_connected(facts, channel):
             raise Missing("There is no such channel.")
         line = chat.write_line(facts, channel, data["author"], data["text"], now_s())
         return Response(_line(line), status=201)

@@ -21,15 +21,20 @@ def _hook(url: str) -> dict[str, str]:
     return {"key": HOOK, "name": "Outside chat", "url": url}
 
 
+def is_connected(facts: MajorFacts, channel: RoomChannel) -> bool:
+    """Whether a channel goes outside: never a closed one, a closed circle's, or a drill's."""
+    shut = channel.is_closed or facts.is_drill or facts.ticket.is_confidential
+    return bool(channel.in_chat) and not shut
+
+
 def pass_on(facts: MajorFacts, channel: RoomChannel, row: RoomMessage, now_s: int) -> None:
     """Queue a line for the outside chat, if there is one."""
-    if not settings.CHAT_URL or channel.is_closed:
+    if not settings.CHAT_URL or not is_connected(facts, channel):
         return
-    mark = "Drill. " if facts.is_drill else ""
     body = {
         "room": facts.ticket_id,
         "channel": channel.pk,
-        "title": f"{mark}{facts.call_sign}, {channel.name}",
+        "title": f"{facts.call_sign}, {channel.name}",
         "key": f"room-{row.pk}",
         "author": row.person.name if row.person else row.author,
         "text": row.text or (row.file.name if row.file else ""),

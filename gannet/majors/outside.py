@@ -100,6 +100,8 @@ def chat_in(request: HttpRequest) -> HttpResponse:
     )
     author, text = str(body.get("author", "")).strip(), str(body.get("text", "")).strip()
     key = str(body.get("key", "")).strip()[:80]
+    if channel is not None and not chat.is_connected(channel.major, channel):
+        channel = None
     if channel is None or not author or not text or not key:
         return JsonResponse({"detail": "There is no such channel, or nothing said."}, status=422)
     with transaction.atomic():

@@ -460,6 +460,16 @@ def test_a_line_that_is_not_the_chats_is_not_said(
     assert not RoomMessage.objects.exists()
 
 
+def test_a_closed_circle_never_goes_to_the_chat(major: MajorFacts, by: Any, client: Any) -> None:
+    channel = major.channels.get(name="responders")
+    assert channel.in_chat
+    Ticket.objects.filter(pk=major.ticket_id).update(is_confidential=1)
+    rooms.say(major.ticket_id, by("Marit"), channel.pk, "Endings are strange")
+    assert not HookCall.objects.filter(hook="chat").exists()
+    body = {"room": major.ticket_id, "channel": channel.pk, "key": "c", "author": "a", "text": "t"}
+    assert signed(client, "/hooks/chat", body).status_code == 422
+
+
 def test_a_closed_channel_is_never_connected(
     major: MajorFacts, legal: RoomChannel, client: Any
 ) -> None:
